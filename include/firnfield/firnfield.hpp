@@ -1,0 +1,17 @@
+/// Everything: include this, or the header of the concept you need.
+#pragma once
+
+#include <firnfield/error.hpp>
+#include <firnfield/findings.hpp>
+#include <firnfield/geometry.hpp>
+#include <firnfield/material.hpp>
+#include <firnfield/mesh.hpp>
+#include <firnfield/model.hpp>
+#include <firnfield/model_file.hpp>
+#include <firnfield/network.hpp>
+#include <firnfield/picture.hpp>
+#include <firnfield/quantity.hpp>
+#include <firnfield/results.hpp>
+#include <firnfield/steady.hpp>
+#include <firnfield/text.hpp>
+#include <firnfield/version.hpp>

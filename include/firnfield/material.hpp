@@ -1,0 +1,41 @@
+/// Material records and the built-in library.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace firnfield {
+
+/// Thermal properties of a material. What is absent is unknown, not zero.
+struct Material {
+    std::string name;
+    /// W/(m K) along x, y, z; three equal values for an isotropic material.
+    std::array<double, 3> conductivity{};
+    std::optional<double> density;        ///< kg/m³
+    std::optional<double> specific_heat;  ///< J/(kg K)
+    std::optional<double> emissivity;     ///< hemispherical total emissivity of the usual surface, 0 … 1
+    std::optional<double> resistivity;    ///< electrical, Ohm m
+    std::optional<double> service_limit;  ///< highest temperature in continuous service, K
+    std::optional<double> valid_from;     ///< K, range in which the values hold
+    std::optional<double> valid_to;       ///< K
+    std::string group;                    ///< "metals", "plastics", …
+    std::string note;                     ///< where the values come from and how much they vary
+
+    [[nodiscard]] bool isotropic() const { return conductivity[0] == conductivity[1] && conductivity[1] == conductivity[2]; }
+    bool operator==(const Material&) const = default;
+};
+
+/// Isotropic conductivity for designated initialisers: `.conductivity = isotropic(3.0)`.
+[[nodiscard]] constexpr std::array<double, 3> isotropic(double conductivity) { return {conductivity, conductivity, conductivity}; }
+
+/// The materials that come with Firnfield, ordered by group and name.
+[[nodiscard]] std::span<const Material> builtin_materials();
+
+/// The material of that name: the model's own ones first, then the built-in library; nullptr when there is none.
+[[nodiscard]] const Material* find_material(std::span<const Material> own, std::string_view name);
+
+}  // namespace firnfield

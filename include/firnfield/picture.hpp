@@ -1,0 +1,24 @@
+/// Pictures of the assembly coloured by temperature. No display is needed.
+#pragma once
+
+#include <firnfield/findings.hpp>
+#include <firnfield/model.hpp>
+#include <firnfield/steady.hpp>
+
+#include <array>
+#include <filesystem>
+
+namespace firnfield {
+
+/// The temperature colour scale: `t` from 0 (coldest, pale ice) to 1 (hottest, dark ember), as red, green, blue in 0 … 1.
+/// Lightness falls evenly and neighbouring steps look equally far apart, so it also reads without colour.
+[[nodiscard]] std::array<double, 3> temperature_colour(double t);
+
+/// Draws one view as a PNG of `width` × `height` pixels. Throws FileError.
+void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings,
+                  const Picture& view, int width = 1280, int height = 800);
+
+/// The views of a model: its own, or two sensible ones when it names none.
+[[nodiscard]] std::vector<Picture> pictures_of(const Model& model);
+
+}  // namespace firnfield

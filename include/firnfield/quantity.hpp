@@ -1,0 +1,90 @@
+/// Quantities with units: reading ("0.3 K cm^2/W"), writing, and literals. SI and kelvin inside.
+#pragma once
+
+#include <array>
+#include <string>
+#include <string_view>
+
+namespace firnfield {
+
+/// 0 °C in kelvin.
+inline constexpr double zero_celsius = 273.15;
+
+/// Stefan–Boltzmann constant, W/(m² K⁴) (CODATA 2018).
+inline constexpr double stefan_boltzmann = 5.670374419e-8;
+
+/// Exponents of kilogram, metre, second, kelvin and ampere.
+struct Dimension {
+    std::array<signed char, 5> exponents{};
+    bool operator==(const Dimension&) const = default;
+};
+
+/// What a number stands for. A temperature and a temperature difference are different kinds.
+struct QuantityKind {
+    std::string_view name;      ///< "thermal conductivity"
+    Dimension dimension;        ///< exponents of the base units
+    std::string_view example;   ///< a well-formed example, shown in error messages
+    bool absolute_temperature = false;
+};
+
+namespace kinds {
+inline constexpr QuantityKind number{"number", {}, "0.85"};
+inline constexpr QuantityKind length{"length", {{0, 1, 0, 0, 0}}, "12 mm"};
+inline constexpr QuantityKind area{"area", {{0, 2, 0, 0, 0}}, "4 cm^2"};
+inline constexpr QuantityKind volume{"volume", {{0, 3, 0, 0, 0}}, "8 cm^3"};
+inline constexpr QuantityKind mass{"mass", {{1, 0, 0, 0, 0}}, "120 g"};
+inline constexpr QuantityKind time{"time", {{0, 0, 1, 0, 0}}, "30 min"};
+inline constexpr QuantityKind temperature{"temperature", {{0, 0, 0, 1, 0}}, "35 degC", true};
+inline constexpr QuantityKind temperature_difference{"temperature difference", {{0, 0, 0, 1, 0}}, "5 K"};
+inline constexpr QuantityKind power{"power", {{1, 2, -3, 0, 0}}, "25 W"};
+inline constexpr QuantityKind power_density{"power density", {{1, -1, -3, 0, 0}}, "2 MW/m^3"};
+inline constexpr QuantityKind heat_flux{"heat flux", {{1, 0, -3, 0, 0}}, "0.5 W/mm^2"};
+inline constexpr QuantityKind conductivity{"thermal conductivity", {{1, 1, -3, -1, 0}}, "167 W/(m K)"};
+inline constexpr QuantityKind density{"density", {{1, -3, 0, 0, 0}}, "2700 kg/m^3"};
+inline constexpr QuantityKind specific_heat{"specific heat", {{0, 2, -2, -1, 0}}, "900 J/(kg K)"};
+inline constexpr QuantityKind heat_transfer_coefficient{"heat transfer coefficient", {{1, 0, -3, -1, 0}}, "8 W/(m^2 K)"};
+inline constexpr QuantityKind area_resistance{"area-specific thermal resistance", {{-1, 0, 3, 1, 0}}, "0.3 K cm^2/W"};
+inline constexpr QuantityKind thermal_resistance{"thermal resistance", {{-1, -2, 3, 1, 0}}, "0.4 K/W"};
+inline constexpr QuantityKind heat_capacity{"heat capacity", {{1, 2, -2, -1, 0}}, "250 J/K"};
+inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 0, -2}}, "1.7e-8 Ohm m"};
+}  // namespace kinds
+
+/// Reads a quantity and returns its SI value (kelvin for temperatures).
+/// Throws QuantityError naming the column, what is expected and the nearest known unit.
+/// Refused: a missing unit, another dimension, `W/m^2 K` (ambiguous), °C for a temperature difference.
+[[nodiscard]] double parse_quantity(std::string_view text, const QuantityKind& kind);
+
+/// Writes a quantity in a unit people use for its kind so that parse_quantity gives back exactly `value`.
+[[nodiscard]] std::string write_quantity(double value, const QuantityKind& kind);
+
+/// Writes a quantity for reading: unit scaled to its size, `digits` significant digits ("38.2 mW", "0.30 K cm²/W").
+[[nodiscard]] std::string show_quantity(double value, const QuantityKind& kind, int digits = 3);
+
+/// Writes a temperature given in kelvin as "84.3 °C".
+[[nodiscard]] std::string show_celsius(double kelvin, int decimals = 1);
+
+namespace literals {
+#define FIRNFIELD_UNIT_LITERAL(suffix, factor)                                                                  \
+    constexpr double operator""_##suffix(long double v) { return static_cast<double>(v) * (factor); }            \
+    constexpr double operator""_##suffix(unsigned long long v) { return static_cast<double>(v) * (factor); }
+FIRNFIELD_UNIT_LITERAL(m, 1.0)
+FIRNFIELD_UNIT_LITERAL(cm, 0.01)
+FIRNFIELD_UNIT_LITERAL(mm, 0.001)
+FIRNFIELD_UNIT_LITERAL(um, 1e-6)
+FIRNFIELD_UNIT_LITERAL(s, 1.0)
+FIRNFIELD_UNIT_LITERAL(min, 60.0)
+FIRNFIELD_UNIT_LITERAL(h, 3600.0)
+FIRNFIELD_UNIT_LITERAL(W, 1.0)
+FIRNFIELD_UNIT_LITERAL(mW, 0.001)
+FIRNFIELD_UNIT_LITERAL(kW, 1000.0)
+FIRNFIELD_UNIT_LITERAL(K, 1.0)
+#undef FIRNFIELD_UNIT_LITERAL
+/// Absolute temperature: 35_degC is 308.15 K. For a value below zero write celsius(-20).
+constexpr double operator""_degC(long double v) { return static_cast<double>(v) + zero_celsius; }
+constexpr double operator""_degC(unsigned long long v) { return static_cast<double>(v) + zero_celsius; }
+}  // namespace literals
+
+/// Kelvin of a temperature in °C; for values below zero, where a literal would negate the kelvin.
+[[nodiscard]] constexpr double celsius(double degrees) { return degrees + zero_celsius; }
+
+}  // namespace firnfield

@@ -1,0 +1,20 @@
+/// Findings as text to read.
+#pragma once
+
+#include <firnfield/findings.hpp>
+
+#include <string>
+
+namespace firnfield {
+
+/// Verdict first, then hot spots, parts, joints, where the heat goes, and remarks. UTF-8, at most 110 columns wide.
+[[nodiscard]] std::string to_text(const Findings& findings);
+
+/// The model as understood: parts, joints, surfaces, studies, remarks.
+[[nodiscard]] std::string to_text(const Inspection& inspection);
+
+/// One material with all its properties, or many as a table.
+[[nodiscard]] std::string to_text(const Material& material);
+[[nodiscard]] std::string to_table(std::span<const Material> materials);
+
+}  // namespace firnfield

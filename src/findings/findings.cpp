@@ -1,0 +1,307 @@
+#include <firnfield/findings.hpp>
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "findings/contact_temperatures.hpp"
+#include "findings/grouping.hpp"
+#include "model/bodies.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <optional>
+
+namespace firnfield {
+namespace {
+
+/// Reductions of a solution over parts, joints, surfaces and loads.
+class Evaluation {
+public:
+    Evaluation(const Model& model, const SteadySolution& solution)
+        : model_(model), solution_(solution), mesh_(*solution.mesh), network_(*solution.network),
+          contacts_(contact_temperatures(model, solution)), groups_(group_parts(mesh_)) {}
+
+    Findings evaluate() {
+        out_.title = model_.title;
+        out_.study = solution_.study;
+        out_.summary = solution_.summary;
+        out_.cells = mesh_.cells.size();
+        out_.multiplicity = mesh_.multiplicity;
+        for (const Index p : network_.unclaimed) out_.unclaimed_area += mesh_.multiplicity * mesh_.patches.area[p];
+        find_extremes();
+        sum_heat();
+        find_parts();
+        find_sensors();
+        find_limits();
+        find_joints();
+        close_ledger();
+        out_.warnings = model_warnings(model_, mesh_, network_);
+        add_warnings();
+        return std::move(out_);
+    }
+
+private:
+    void widen(Index body, double temperature, const auto& place) {
+        if (temperature < coldest_[body].temperature) coldest_[body] = {temperature, place(), mesh_.bodies[body].name};
+        if (temperature > hottest_[body].temperature) hottest_[body] = {temperature, place(), mesh_.bodies[body].name};
+    }
+
+    Vec3 contact_point(std::size_t c) const {
+        Vec3 point = mesh_.centre(mesh_.contacts.first[c]);
+        const auto side = static_cast<Side>(mesh_.contacts.side[c]);
+        point[axis_of(side)] += is_plus(side) ? mesh_.contacts.depth_first[c] : -mesh_.contacts.depth_first[c];
+        return point;
+    }
+
+    /// Extremes over cells, exposed surfaces and contact surfaces.
+    void find_extremes() {
+        const double infinity = std::numeric_limits<double>::infinity();
+        coldest_.assign(mesh_.bodies.size(), {infinity, {}, {}});
+        hottest_.assign(mesh_.bodies.size(), {-infinity, {}, {}});
+        mean_.assign(mesh_.bodies.size(), 0.0);
+        for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
+            const Index body = mesh_.cells.body[cell];
+            widen(body, solution_.temperature[cell], [&] { return mesh_.centre(cell); });
+            mean_[body] += mesh_.cells.volume[cell] * solution_.temperature[cell];
+        }
+        for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
+            widen(mesh_.cells.body[mesh_.patches.cell[p]], solution_.patch_temperature[p], [&] { return mesh_.foot(p); });
+        }
+        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
+            widen(mesh_.cells.body[mesh_.contacts.first[c]], contacts_.first[c], [&] { return contact_point(c); });
+            widen(mesh_.cells.body[mesh_.contacts.second[c]], contacts_.second[c], [&] { return contact_point(c); });
+        }
+        for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) mean_[b] /= mesh_.bodies[b].volume;
+        out_.hottest = *std::max_element(hottest_.begin(), hottest_.end(), [](const Spot& a, const Spot& b) { return a.temperature < b.temperature; });
+    }
+
+    /// Loads, coolings and holds: one pass over sources, walls and ties, booked to their origins.
+    void sum_heat() {
+        body_power_.assign(mesh_.bodies.size(), 0.0);
+        out_.loads.resize(model_.powers.size());
+        out_.coolings.resize(model_.coolings.size());
+        out_.holds.resize(model_.holds.size());
+        const double times = mesh_.multiplicity;
+        const Sources& sources = network_.sources;
+        for (std::size_t s = 0; s < sources.size(); ++s) {
+            out_.loads[network_.origins[sources.origin[s]].index].heat += times * sources.heat[s];
+            body_power_[network_.owner[sources.node[s]]] += times * sources.heat[s];
+        }
+        for (std::size_t i = 0; i < network_.ties.size(); ++i) {
+            out_.holds[network_.origins[network_.ties.origin[i]].index].flow +=
+                times * network_.ties.conductance[i] * (solution_.temperature[network_.ties.node[i]] - network_.ties.temperature[i]);
+        }
+        const Walls& walls = network_.walls;
+        for (std::size_t w = 0; w < walls.size(); ++w) {
+            const double surface = solution_.patch_temperature[walls.patch[w]];
+            for (const Exchange& exchange : walls.of(w)) {
+                const Index index = network_.origins[exchange.origin].index;
+                const double heat = times * exchange.heat(surface);
+                switch (exchange.kind) {
+                    case ExchangeKind::convection: out_.coolings[index].convection += heat; break;
+                    case ExchangeKind::radiation: out_.coolings[index].radiation += heat; break;
+                    case ExchangeKind::flux:
+                        out_.loads[index].heat -= heat;
+                        body_power_[network_.owner[walls.node[w]]] -= heat;
+                        break;
+                }
+            }
+        }
+        for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
+            const Cooling& cooling = model_.coolings[c];
+            CoolingFinding& row = out_.coolings[c];
+            row.name = display_name(cooling, c);
+            row.area = times * network_.cooling_coverage[c].area;
+            row.mean_surface = mean_surface(network_.cooling_coverage[c]);
+            row.ambient = cooling.ambient ? *cooling.ambient : solution_.study.ambient.value();
+            row.radiates = cooling.emissivity || cooling.material_emissivity;
+        }
+        for (std::size_t h = 0; h < model_.holds.size(); ++h) {
+            out_.holds[h].name = display_name(model_.holds[h], h);
+            out_.holds[h].area = times * network_.hold_coverage[h].area;
+            out_.holds[h].temperature = model_.holds[h].temperature;
+        }
+        for (std::size_t p = 0; p < model_.powers.size(); ++p) {
+            LoadFinding& row = out_.loads[p];
+            row.name = display_name(model_.powers[p]);
+            const Coverage& coverage = network_.load_coverage[p];
+            if (coverage.patches.empty()) continue;
+            row.area = times * coverage.area;
+            row.mean_surface = mean_surface(coverage);
+            row.hottest_surface = 0.0;
+            for (const Index patch : coverage.patches) row.hottest_surface = std::max(*row.hottest_surface, solution_.patch_temperature[patch]);
+        }
+    }
+
+    double mean_surface(const Coverage& coverage) const {
+        double sum = 0.0;
+        for (const Index patch : coverage.patches) sum += mesh_.patches.area[patch] * solution_.patch_temperature[patch];
+        return sum / coverage.area;
+    }
+
+    void find_parts() {
+        for (const PartGroup& group : groups_) {
+            PartFinding row;
+            row.name = model_.parts[group.part].name;
+            row.material = model_.parts[group.part].material;
+            row.copies = static_cast<Index>(group.bodies.size());
+            row.coldest = coldest_[group.bodies.front()];
+            row.hottest = hottest_[group.bodies.front()];
+            for (const Index b : group.bodies) {
+                row.volume += mesh_.bodies[b].volume;
+                row.mean += mesh_.bodies[b].volume * mean_[b];
+                row.power += body_power_[b];
+                if (coldest_[b].temperature < row.coldest.temperature) row.coldest = coldest_[b];
+                if (hottest_[b].temperature > row.hottest.temperature) row.hottest = hottest_[b];
+            }
+            row.mean /= row.volume;
+            row.volume *= mesh_.multiplicity;
+            const Material& material = *find_material(model_.materials, row.material);
+            if (material.density) row.mass = *material.density * row.volume;
+            out_.parts.push_back(std::move(row));
+        }
+    }
+
+    void find_sensors() {
+        std::vector<Problem> problems;
+        for (std::size_t s = 0; s < model_.sensors.size(); ++s) {
+            const Sensor& sensor = model_.sensors[s];
+            try {
+                out_.sensors.push_back({sensor.name, sensor.in, sensor.at,
+                                        temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s))});
+            } catch (const ModelError& error) {
+                problems.insert(problems.end(), error.problems().begin(), error.problems().end());
+            }
+        }
+        if (!problems.empty()) throw ModelError(std::move(problems));
+    }
+
+    void find_limits() {
+        for (const Limit& limit : model_.limits) {
+            if (!limit.sensor.empty()) {
+                for (const SensorFinding& sensor : out_.sensors) {
+                    if (sensor.name == limit.sensor) judge(limit, limit.sensor, {sensor.temperature, sensor.at, sensor.part}, {sensor.temperature, sensor.at, sensor.part});
+                }
+                continue;
+            }
+            // One verdict for each part that the limit names, its copies taken together.
+            for (const PartGroup& group : groups_) {
+                std::optional<Spot> cold, hot;
+                for (const Index b : group.bodies) {
+                    if (!picks(limit.part, mesh_.bodies[b].name, model_.parts[group.part].name)) continue;
+                    if (!cold || coldest_[b].temperature < cold->temperature) cold = coldest_[b];
+                    if (!hot || hottest_[b].temperature > hot->temperature) hot = hottest_[b];
+                }
+                if (hot) judge(limit, matches_copy(limit.part, group) ? limit.part : model_.parts[group.part].name, *cold, *hot);
+            }
+        }
+    }
+
+    /// Whether the limit names a single copy rather than a part.
+    bool matches_copy(const std::string& pattern, const PartGroup& group) const {
+        return std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return mesh_.bodies[b].name == pattern; });
+    }
+
+    void judge(const Limit& limit, const std::string& subject, const Spot& cold, const Spot& hot) {
+        if (limit.below) out_.limits.push_back({subject, true, *limit.below, hot, *limit.below - hot.temperature});
+        if (limit.above) out_.limits.push_back({subject, false, *limit.above, cold, cold.temperature - *limit.above});
+    }
+
+    void find_joints() {
+        std::vector<double> flow(mesh_.pairs.size(), 0.0), drop(mesh_.pairs.size(), 0.0);  // drop times area
+        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
+            // A contact's cells may stand the other way round than its pair's bodies.
+            const Index pair = mesh_.contacts.pair[c];
+            const double sign = mesh_.cells.body[mesh_.contacts.first[c]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
+            flow[pair] += sign * contacts_.flow[c];
+            drop[pair] += sign * mesh_.contacts.area[c] * (contacts_.first[c] - contacts_.second[c]);
+        }
+        for (std::size_t g = 0; g < mesh_.gaps.size(); ++g) {
+            const Index pair = mesh_.gaps.pair[g];
+            const double sign = mesh_.cells.body[mesh_.gaps.first[g]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
+            const double a = solution_.temperature[mesh_.gaps.first[g]], b = solution_.temperature[mesh_.gaps.second[g]];
+            flow[pair] += sign * network_.radiative_links.coefficient[g] * (a * a + b * b) * (a + b) * (a - b);
+            drop[pair] += sign * mesh_.gaps.area[g] * (a - b);
+        }
+        for (const JointGroup& group : group_joints(model_, mesh_)) {
+            JointFinding row = describe_joint(model_, mesh_, network_, group);
+            double area = 0.0;
+            for (std::size_t i = 0; i < group.pairs.size(); ++i) {
+                const double sign = group.swapped[i] ? -1.0 : 1.0;
+                row.flow += sign * mesh_.multiplicity * flow[group.pairs[i]];
+                row.drop += sign * drop[group.pairs[i]];
+                area += mesh_.pairs[group.pairs[i]].area;
+            }
+            row.drop /= area;
+            out_.joints.push_back(std::move(row));
+        }
+    }
+
+    void close_ledger() {
+        Ledger& ledger = out_.ledger;
+        for (const LoadFinding& load : out_.loads) ledger.loads += load.heat;
+        for (const CoolingFinding& cooling : out_.coolings) {
+            ledger.convection += cooling.convection;
+            ledger.radiation += cooling.radiation;
+        }
+        for (const HoldFinding& hold : out_.holds) ledger.holds += hold.flow;
+        ledger.residual = ledger.loads - ledger.convection - ledger.radiation - ledger.holds;
+        ledger.throughput = mesh_.multiplicity * solution_.summary.throughput;
+    }
+
+    void warn(std::string kind, std::string message) { out_.warnings.push_back({std::move(kind), std::move(message)}); }
+
+    void add_warnings() {
+        constexpr double implausible = 400.0 + zero_celsius;
+        for (const PartFinding& part : out_.parts) {
+            const Material& material = *find_material(model_.materials, part.material);
+            if (material.service_limit && part.hottest.temperature > *material.service_limit) {
+                warn("service_limit", fmt::format("{} reaches {}, above the service limit {} of {}", in_quotes(part.name),
+                                                  show_celsius(part.hottest.temperature), show_celsius(*material.service_limit, 0), material.name));
+            }
+            if (material.valid_to && part.hottest.temperature > *material.valid_to + 0.5 && !material.service_limit) {
+                warn("outside_range", fmt::format("{} reaches {}; the values of {} hold up to {}", in_quotes(part.name), show_celsius(part.hottest.temperature),
+                                                  material.name, show_celsius(*material.valid_to, 0)));
+            }
+            if (material.valid_from && part.coldest.temperature < *material.valid_from - 0.5) {
+                warn("outside_range", fmt::format("{} gets as cold as {}; the values of {} hold down to {}", in_quotes(part.name),
+                                                  show_celsius(part.coldest.temperature), material.name, show_celsius(*material.valid_from, 0)));
+            }
+        }
+        if (out_.hottest.temperature > implausible) {
+            warn("implausible_temperature", fmt::format("{} in {} is implausible for most products; check powers, units and coolings",
+                                                        show_celsius(out_.hottest.temperature, 0), in_quotes(out_.hottest.body)));
+        }
+        for (std::size_t c = 0; c < out_.coolings.size(); ++c) {
+            const CoolingFinding& row = out_.coolings[c];
+            constexpr double gentle = 15.0, noticeable = 20.0;
+            if (!row.radiates && model_.coolings[c].convection.value_or(0.0) <= gentle && row.mean_surface - row.ambient > noticeable) {
+                warn("radiation_left_out", fmt::format("cooling {} has no emissivity; at {:.3g} W/(m² K) and surfaces {:.0f} K above ambient, radiation would "
+                                                       "carry a similar amount of heat if the surface is not bare metal",
+                                                       in_quotes(row.name), model_.coolings[c].convection.value_or(0.0), row.mean_surface - row.ambient));
+            }
+        }
+    }
+
+    const Model& model_;
+    const SteadySolution& solution_;
+    const Mesh& mesh_;
+    const Network& network_;
+    ContactTemperatures contacts_;
+    std::vector<PartGroup> groups_;
+    std::vector<Spot> coldest_, hottest_;  // per body
+    std::vector<double> mean_, body_power_;
+    Findings out_;
+};
+
+}  // namespace
+
+bool Findings::all_limits_kept() const {
+    return std::all_of(limits.begin(), limits.end(), [](const LimitFinding& limit) { return limit.kept(); });
+}
+
+Findings findings(const Model& model, const SteadySolution& solution) { return Evaluation(model, solution).evaluate(); }
+
+}  // namespace firnfield

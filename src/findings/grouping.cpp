@@ -1,0 +1,133 @@
+#include "findings/grouping.hpp"
+
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "mesh/layout.hpp"
+#include "model/bodies.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <tuple>
+
+namespace firnfield {
+
+std::vector<PartGroup> group_parts(const Mesh& mesh) {
+    std::map<Index, PartGroup> groups;
+    for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
+        PartGroup& group = groups[mesh.bodies[b].part];
+        group.part = mesh.bodies[b].part;
+        group.bodies.push_back(static_cast<Index>(b));
+    }
+    std::vector<PartGroup> list;
+    for (auto& [part, group] : groups) list.push_back(std::move(group));
+    return list;
+}
+
+std::vector<JointGroup> group_joints(const Model& model, const Mesh& mesh) {
+    std::map<std::tuple<Index, Index, Index>, JointGroup> groups;
+    for (std::size_t p = 0; p < mesh.pairs.size(); ++p) {
+        const ContactPair& pair = mesh.pairs[p];
+        Index first = mesh.bodies[pair.first].part, second = mesh.bodies[pair.second].part;
+        bool swap = first > second;
+        if (pair.joint != no_index) {
+            const std::string& lead = model.joints[pair.joint].between[0];
+            const bool leads = picks(lead, mesh.bodies[pair.first].name, model.parts[first].name);
+            const bool follows = picks(lead, mesh.bodies[pair.second].name, model.parts[second].name);
+            if (leads != follows) swap = follows;
+        }
+        if (swap) std::swap(first, second);
+        JointGroup& group = groups[{pair.joint, first, second}];
+        group.joint = pair.joint;
+        group.first_part = first;
+        group.second_part = second;
+        group.pairs.push_back(static_cast<Index>(p));
+        group.swapped.push_back(swap);
+    }
+    std::vector<JointGroup> list;
+    for (auto& [key, group] : groups) list.push_back(std::move(group));
+    return list;
+}
+
+JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network& network, const JointGroup& group) {
+    JointFinding row;
+    row.first = model.parts[group.first_part].name;
+    row.second = model.parts[group.second_part].name;
+    row.name = row.first + " - " + row.second;
+    row.pairs = static_cast<Index>(group.pairs.size());
+    row.resistance = network.pair_resistance[group.pairs.front()];
+    row.contact = "perfect, not specified";
+    row.specified = group.joint != no_index;
+    if (row.specified) {
+        const Joint& joint = model.joints[group.joint];
+        if (!joint.name.empty()) row.name = joint.name;
+        row.contact = "perfect";
+        if (joint.resistance) row.contact = show_quantity(*joint.resistance, kinds::area_resistance);
+        if (joint.total) row.contact = show_quantity(*joint.total, kinds::thermal_resistance) + (row.pairs > 1 ? " each" : "");
+        if (joint.layer) row.contact = show_quantity(joint.layer->thickness, kinds::length, 2) + " " + joint.layer->material;
+        if (joint.insulated) {
+            row.contact = "insulated";
+            row.resistance.reset();
+        }
+        if (joint.exchange_factor) {
+            row.contact = fmt::format("radiation, factor {:.3g}", *joint.exchange_factor);
+            row.resistance.reset();
+        }
+    }
+    double gap = 0.0;
+    for (const Index p : group.pairs) {
+        row.area += mesh.pairs[p].area;
+        gap += mesh.pairs[p].area * mesh.pairs[p].mean_gap;
+    }
+    row.mean_gap = gap / row.area;
+    row.area *= mesh.multiplicity;
+    return row;
+}
+
+Index cells_through(const Mesh& mesh, const Body& body) {
+    Index fewest = no_index;
+    for (int axis = 0; axis < 3; ++axis) {
+        const Range range = box_range(mesh.grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
+        fewest = std::min(fewest, range.last - range.first);
+    }
+    return fewest;
+}
+
+std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network) {
+    std::vector<Warning> warnings;
+    double exposed = 0.0, unclaimed = 0.0;
+    for (const double area : mesh.patches.area) exposed += area;
+    std::map<std::string, double> by_part;
+    for (const Index p : network.unclaimed) {
+        unclaimed += mesh.patches.area[p];
+        by_part[model.parts[mesh.bodies[mesh.cells.body[mesh.patches.cell[p]]].part].name] += mesh.patches.area[p];
+    }
+    if (unclaimed > 0.0) {
+        std::vector<std::string> names;
+        for (const auto& [name, area] : by_part) names.push_back(name);
+        std::sort(names.begin(), names.end(), [&](const std::string& a, const std::string& b) { return by_part[a] > by_part[b]; });
+        warnings.push_back({"unclaimed_surface", fmt::format("{} of exposed surface ({:.0f} %) are claimed by no cooling or hold and count as insulated: on {}",
+                                                             show_quantity(unclaimed * mesh.multiplicity, kinds::area), 100.0 * unclaimed / exposed,
+                                                             quoted_list(names))});
+    }
+    std::vector<std::string> unspecified;
+    for (const JointGroup& group : group_joints(model, mesh)) {
+        if (group.joint == no_index) unspecified.push_back(model.parts[group.first_part].name + " - " + model.parts[group.second_part].name);
+    }
+    if (!unspecified.empty()) {
+        warnings.push_back({"joint_not_specified", fmt::format("{} touch and no joint says how; they count as perfect contact", quoted_list(unspecified))});
+    }
+    std::vector<std::string> thin;
+    for (const PartGroup& group : group_parts(mesh)) {
+        const bool single = std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return cells_through(mesh, mesh.bodies[b]) == 1; });
+        if (single) thin.push_back(model.parts[group.part].name);
+    }
+    if (!thin.empty()) {
+        warnings.push_back({"one_cell_through", fmt::format("only one cell through {}: the temperature drop across is coarse; raise mesh.through", quoted_list(thin))});
+    }
+    return warnings;
+}
+
+}  // namespace firnfield

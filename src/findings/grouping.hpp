@@ -1,0 +1,36 @@
+/// Bodies taken together as reports show them, and joints likewise.
+#pragma once
+
+#include <firnfield/findings.hpp>
+
+#include <string>
+#include <vector>
+
+namespace firnfield {
+
+/// Bodies by part, in the model's order; parts without any body are left out.
+struct PartGroup {
+    Index part = 0;
+    std::vector<Index> bodies;
+};
+[[nodiscard]] std::vector<PartGroup> group_parts(const Mesh& mesh);
+
+/// Contact pairs of the same joint and the same two parts.
+struct JointGroup {
+    Index joint = no_index;
+    Index first_part = 0, second_part = 0;
+    std::vector<Index> pairs;
+    std::vector<bool> swapped;  ///< whether the pair's first body belongs to the second part
+};
+[[nodiscard]] std::vector<JointGroup> group_joints(const Model& model, const Mesh& mesh);
+
+/// A row of the joint table without flow and drop.
+[[nodiscard]] JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network& network, const JointGroup& group);
+
+/// Remarks that need no temperatures: unclaimed surface, unspecified joints, parts one cell thick.
+[[nodiscard]] std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network);
+
+/// Smallest number of cells through a body along any axis.
+[[nodiscard]] Index cells_through(const Mesh& mesh, const Body& body);
+
+}  // namespace firnfield

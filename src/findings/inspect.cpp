@@ -1,0 +1,96 @@
+#include <firnfield/findings.hpp>
+#include <firnfield/quantity.hpp>
+
+#include "findings/grouping.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace firnfield {
+namespace {
+
+double heat_of(const Network& network) {
+    double heat = 0.0;
+    for (const double watt : network.sources.heat) heat += watt;
+    for (const Exchange& exchange : network.walls.exchanges) {
+        if (exchange.kind == ExchangeKind::flux) heat += exchange.coefficient;
+    }
+    return heat;
+}
+
+bool radiates(const Network& network) {
+    return network.radiative_links.size() > 0 || std::any_of(network.walls.exchanges.begin(), network.walls.exchanges.end(),
+                                                             [](const Exchange& e) { return e.kind == ExchangeKind::radiation; });
+}
+
+std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) {
+    std::vector<double> exposed(mesh.bodies.size(), 0.0);
+    for (std::size_t p = 0; p < mesh.patches.size(); ++p) exposed[mesh.cells.body[mesh.patches.cell[p]]] += mesh.patches.area[p];
+    std::vector<PartInspection> rows;
+    for (const PartGroup& group : group_parts(mesh)) {
+        PartInspection row;
+        row.name = model.parts[group.part].name;
+        row.material = model.parts[group.part].material;
+        row.copies = static_cast<Index>(group.bodies.size());
+        row.size = std::get<Box>(model.parts[group.part].shape).size;
+        row.thinnest = no_index;
+        for (const Index b : group.bodies) {
+            row.volume += mesh.multiplicity * mesh.bodies[b].volume;
+            row.cells += mesh.bodies[b].cells;
+            row.exposed += mesh.multiplicity * exposed[b];
+            row.thinnest = std::min(row.thinnest, cells_through(mesh, mesh.bodies[b]));
+        }
+        const Material& material = *find_material(model.materials, row.material);
+        if (material.density) row.mass = *material.density * row.volume;
+        rows.push_back(std::move(row));
+    }
+    return rows;
+}
+
+}  // namespace
+
+Inspection inspect(const Model& model, const Mesh& mesh) {
+    Inspection out;
+    out.title = model.title;
+    out.parts = inspect_parts(model, mesh);
+    out.cells = mesh.cells.size();
+    out.multiplicity = mesh.multiplicity;
+    for (int axis = 0; axis < 3; ++axis) out.grid[static_cast<std::size_t>(axis)] = mesh.grid.count(axis);
+    for (const Overlap& overlap : mesh.overlaps) {
+        out.overlaps.push_back({mesh.bodies[overlap.displaced].name, mesh.bodies[overlap.by].name, mesh.multiplicity * overlap.volume});
+    }
+    for (const Mirror& mirror : model.mirrors) {
+        out.mirrors.push_back(fmt::format("plane {} = {}, keeping the {} side", "xyz"[mirror.axis], show_quantity(mirror.at, kinds::length),
+                                          mirror.keep_plus ? "+" : "-"));
+    }
+    for (const double area : mesh.patches.area) out.exposed_area += mesh.multiplicity * area;
+
+    const std::vector<Study> studies = studies_of(model);
+    for (const Study& study : studies) {
+        const Network network = build_network(model, mesh, study);
+        out.studies.push_back({study, mesh.multiplicity * heat_of(network), radiates(network)});
+        if (&study != &studies.front()) continue;
+        // Joints and surfaces are the same for all studies.
+        for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, network, group));
+        const auto add_rule = [&](std::string name, std::string role, const Coverage& coverage) {
+            out.rules.push_back({std::move(name), std::move(role), mesh.multiplicity * coverage.area, coverage.patches.size()});
+        };
+        for (std::size_t h = 0; h < model.holds.size(); ++h) add_rule(display_name(model.holds[h], h), "hold", network.hold_coverage[h]);
+        for (std::size_t c = 0; c < model.coolings.size(); ++c) add_rule(display_name(model.coolings[c], c), "cooling", network.cooling_coverage[c]);
+        for (std::size_t p = 0; p < model.powers.size(); ++p) {
+            if (model.powers[p].on) add_rule(display_name(model.powers[p]), "power", network.load_coverage[p]);
+        }
+        for (const Index p : network.unclaimed) out.unclaimed_area += mesh.multiplicity * mesh.patches.area[p];
+        out.warnings = model_warnings(model, mesh, network);
+    }
+    for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
+        const std::vector<Index> patches = select_patches(model, mesh, model.surfaces[s].pick, fmt::format("surface[{}]", s));
+        RuleInspection rule{model.surfaces[s].name, "surface", 0.0, patches.size()};
+        for (const Index patch : patches) rule.area += mesh.multiplicity * mesh.patches.area[patch];
+        out.rules.push_back(std::move(rule));
+    }
+    return out;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,76 @@
+#include <firnfield/error.hpp>
+#include <firnfield/results.hpp>
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+
+#include <fstream>
+#include <unistd.h>
+
+namespace firnfield {
+namespace {
+
+namespace fs = std::filesystem;
+
+fs::path beside(const fs::path& target, std::string_view suffix) {
+    fs::path name = target;
+    name += fmt::format(".{}-{}", suffix, ::getpid());
+    return name;
+}
+
+}  // namespace
+
+void write_file(const fs::path& file, std::string_view content) {
+    const fs::path work = beside(file, "part");
+    {
+        std::ofstream stream(work, std::ios::binary);
+        stream.write(content.data(), static_cast<std::streamsize>(content.size()));
+        stream.flush();
+        if (!stream) {
+            std::error_code ignored;
+            fs::remove(work, ignored);
+            throw FileError(fmt::format("cannot write {}: is the folder there, writable and not full?", in_quotes(file.string())));
+        }
+    }
+    std::error_code status;
+    fs::rename(work, file, status);
+    if (status) throw FileError(fmt::format("cannot write {}: {}", in_quotes(file.string()), status.message()));
+}
+
+ResultsFolder::ResultsFolder(fs::path target) : target_(std::move(target)) {
+    if (target_.filename().empty()) target_ = target_.parent_path();  // "results/" names the folder "results"
+    std::error_code status;
+    if (fs::exists(target_, status)) {
+        const bool ours = fs::is_directory(target_, status) && (fs::is_empty(target_, status) || fs::exists(target_ / "summary.json", status));
+        if (!ours) {
+            throw FileError(fmt::format("{} exists and is not a results folder; it is left alone. Name another folder with --out", in_quotes(target_.string())));
+        }
+    }
+    work_ = beside(target_, "part");
+    fs::remove_all(work_, status);
+    fs::create_directories(work_, status);
+    if (status) throw FileError(fmt::format("cannot create a folder beside {}: {}", in_quotes(target_.string()), status.message()));
+}
+
+ResultsFolder::~ResultsFolder() {
+    std::error_code ignored;
+    if (!committed_) fs::remove_all(work_, ignored);
+}
+
+void ResultsFolder::commit() {
+    const fs::path old = beside(target_, "old");
+    std::error_code status;
+    const bool replaces = fs::exists(target_, status);
+    if (replaces) fs::rename(target_, old, status);
+    if (!status) fs::rename(work_, target_, status);
+    if (status) {
+        std::error_code ignored;
+        if (replaces && !fs::exists(target_, ignored)) fs::rename(old, target_, ignored);
+        throw FileError(fmt::format("cannot put the results in place at {}: {}", in_quotes(target_.string()), status.message()));
+    }
+    committed_ = true;
+    if (replaces) fs::remove_all(old, status);
+}
+
+}  // namespace firnfield

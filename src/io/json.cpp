@@ -1,0 +1,136 @@
+#include <firnfield/quantity.hpp>
+#include <firnfield/results.hpp>
+#include <firnfield/version.hpp>
+
+#include <nlohmann/json.hpp>
+
+namespace firnfield {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+double degrees(double kelvin) { return kelvin - zero_celsius; }
+
+Json point(Vec3 p) { return Json::array({p.x, p.y, p.z}); }
+
+Json spot(const Spot& s) { return {{"temperature", degrees(s.temperature)}, {"at", point(s.at)}, {"body", s.body}}; }
+
+template <typename T>
+Json maybe(const std::optional<T>& value) {
+    return value ? Json(*value) : Json(nullptr);
+}
+
+Json warnings_json(const std::vector<Warning>& warnings) {
+    Json list = Json::array();
+    for (const Warning& w : warnings) list.push_back({{"kind", w.kind}, {"message", w.message}});
+    return list;
+}
+
+Json joint_json(const JointFinding& j, bool solved) {
+    Json row{{"name", j.name},       {"first", j.first}, {"second", j.second}, {"contact", j.contact},       {"specified", j.specified},
+             {"pairs", j.pairs},     {"area", j.area},   {"mean_gap", j.mean_gap}, {"resistance", maybe(j.resistance)}};
+    if (solved) {
+        row["flow"] = j.flow;
+        row["drop"] = j.drop;
+    }
+    return row;
+}
+
+Json study_json(const Study& study) {
+    return {{"name", study.name}, {"kind", "steady"}, {"ambient", study.ambient ? Json(degrees(*study.ambient)) : Json(nullptr)}, {"scale", study.scale}};
+}
+
+Json findings_json(const Findings& f) {
+    Json out;
+    out["study"] = study_json(f.study);
+    out["verdict"] = f.limits.empty() ? "no limits" : f.all_limits_kept() ? "kept" : "missed";
+    out["hottest"] = spot(f.hottest);
+    out["limits"] = Json::array();
+    for (const LimitFinding& l : f.limits) {
+        out["limits"].push_back({{"subject", l.subject}, {"kind", l.upper ? "below" : "above"}, {"limit", degrees(l.limit)}, {"worst", spot(l.worst)},
+                                 {"margin", l.margin}, {"kept", l.kept()}});
+    }
+    out["parts"] = Json::array();
+    for (const PartFinding& p : f.parts) {
+        out["parts"].push_back({{"name", p.name}, {"material", p.material}, {"copies", p.copies}, {"volume", p.volume}, {"mass", maybe(p.mass)},
+                                {"power", p.power}, {"coldest", spot(p.coldest)}, {"mean", degrees(p.mean)}, {"hottest", spot(p.hottest)}});
+    }
+    out["sensors"] = Json::array();
+    for (const SensorFinding& s : f.sensors) {
+        out["sensors"].push_back({{"name", s.name}, {"in", s.part}, {"at", point(s.at)}, {"temperature", degrees(s.temperature)}});
+    }
+    out["joints"] = Json::array();
+    for (const JointFinding& j : f.joints) out["joints"].push_back(joint_json(j, true));
+    out["coolings"] = Json::array();
+    for (const CoolingFinding& c : f.coolings) {
+        out["coolings"].push_back({{"name", c.name}, {"area", c.area}, {"convection", c.convection}, {"radiation", c.radiation},
+                                   {"mean_surface", degrees(c.mean_surface)}, {"ambient", degrees(c.ambient)}});
+    }
+    out["holds"] = Json::array();
+    for (const HoldFinding& h : f.holds) {
+        out["holds"].push_back({{"name", h.name}, {"area", h.area}, {"flow", h.flow}, {"temperature", degrees(h.temperature)}});
+    }
+    out["loads"] = Json::array();
+    for (const LoadFinding& l : f.loads) {
+        Json row{{"name", l.name}, {"heat", l.heat}, {"area", maybe(l.area)}};
+        row["mean_surface"] = l.mean_surface ? Json(degrees(*l.mean_surface)) : Json(nullptr);
+        row["hottest_surface"] = l.hottest_surface ? Json(degrees(*l.hottest_surface)) : Json(nullptr);
+        out["loads"].push_back(std::move(row));
+    }
+    out["ledger"] = {{"loads", f.ledger.loads},         {"convection", f.ledger.convection}, {"radiation", f.ledger.radiation}, {"holds", f.ledger.holds},
+                     {"residual", f.ledger.residual},   {"throughput", f.ledger.throughput}, {"relative_residual", f.ledger.relative_residual()}};
+    out["unclaimed_area"] = f.unclaimed_area;
+    out["warnings"] = warnings_json(f.warnings);
+    out["cells"] = f.cells;
+    out["multiplicity"] = f.multiplicity;
+    out["solver"] = {{"converged", f.summary.converged},
+                     {"newton_iterations", f.summary.newton_iterations},
+                     {"linear_iterations", f.summary.linear_iterations},
+                     {"linear_method", f.summary.linear_method},
+                     {"residual", f.summary.residual},
+                     {"seconds", {{"mesh", f.summary.mesh_seconds}, {"network", f.summary.network_seconds}, {"solve", f.summary.solve_seconds}}}};
+    return out;
+}
+
+/// Text from a model may hold bytes that are not UTF-8 when it was built through the API; they are replaced.
+std::string dump(const Json& json) { return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
+
+}  // namespace
+
+std::string to_json(const Findings& findings) { return dump(findings_json(findings)); }
+
+std::string summary_json(const Model& model, std::span<const Findings> studies) {
+    Json out{{"firnfield", version}, {"format", 1}, {"title", model.title}, {"fingerprint", fingerprint(model)}};
+    Json list = Json::array();
+    for (const Findings& f : studies) list.push_back(findings_json(f));
+    out["studies"] = std::move(list);
+    return dump(out);
+}
+
+std::string to_json(const Inspection& i) {
+    Json out{{"firnfield", version}, {"title", i.title}, {"cells", i.cells}, {"grid", i.grid}, {"mirrors", i.mirrors}, {"multiplicity", i.multiplicity}};
+    out["parts"] = Json::array();
+    for (const PartInspection& p : i.parts) {
+        out["parts"].push_back({{"name", p.name}, {"material", p.material}, {"copies", p.copies}, {"size", point(p.size)}, {"volume", p.volume},
+                                {"mass", maybe(p.mass)}, {"cells", p.cells}, {"thinnest", p.thinnest}, {"exposed", p.exposed}});
+    }
+    out["joints"] = Json::array();
+    for (const JointFinding& j : i.joints) out["joints"].push_back(joint_json(j, false));
+    out["rules"] = Json::array();
+    for (const RuleInspection& r : i.rules) out["rules"].push_back({{"name", r.name}, {"role", r.role}, {"area", r.area}, {"patches", r.patches}});
+    out["exposed_area"] = i.exposed_area;
+    out["unclaimed_area"] = i.unclaimed_area;
+    out["overlaps"] = Json::array();
+    for (const auto& o : i.overlaps) out["overlaps"].push_back({{"displaced", o.displaced}, {"by", o.by}, {"volume", o.volume}});
+    out["studies"] = Json::array();
+    for (const auto& s : i.studies) {
+        Json row = study_json(s.study);
+        row["power"] = s.power;
+        row["nonlinear"] = s.nonlinear;
+        out["studies"].push_back(std::move(row));
+    }
+    out["warnings"] = warnings_json(i.warnings);
+    return dump(out);
+}
+
+}  // namespace firnfield

@@ -1,0 +1,53 @@
+#include "io/material_fields.hpp"
+
+#include <fmt/format.h>
+
+namespace firnfield {
+namespace {
+
+std::array<double, 3> read_conductivity(Fields& fields) {
+    std::array<double, 3> k{1.0, 1.0, 1.0};  // stands in for a mistaken value, which has been reported
+    fields.require("conductivity", "\"167 W/(m K)\"");
+    const toml::node* node = fields.node("conductivity");
+    if (node == nullptr) return k;
+    const std::string address = fields.address() + ".conductivity";
+    const toml::array* list = node->as_array();
+    if (list == nullptr) return isotropic(fields.quantity_of(*node, kinds::conductivity, address).value_or(1.0));
+    if (list->size() != 3) {
+        fields.report(*node, fmt::format("a conductivity is one value, or three along x, y, z; found {}", list->size()));
+        return k;
+    }
+    for (std::size_t axis = 0; axis < 3; ++axis) k[axis] = fields.quantity_of((*list)[axis], kinds::conductivity, address).value_or(1.0);
+    return k;
+}
+
+}  // namespace
+
+Material read_material(Fields& fields) {
+    Material material;
+    fields.require("name", "\"my alloy\"");
+    material.name = fields.text("name").value_or("");
+    material.group = fields.text("group").value_or("");
+    material.conductivity = read_conductivity(fields);
+    material.density = fields.quantity("density", kinds::density);
+    material.specific_heat = fields.quantity("specific_heat", kinds::specific_heat);
+    material.emissivity = fields.quantity("emissivity", kinds::number);
+    material.resistivity = fields.quantity("resistivity", kinds::resistivity);
+    material.service_limit = fields.quantity("service_limit", kinds::temperature);
+    if (const toml::node* range = fields.node("valid")) {
+        const toml::array* ends = range->as_array();
+        if (ends == nullptr || ends->size() != 2) {
+            fields.report(*range, "valid takes two temperatures, as in [\"-50 degC\", \"150 degC\"]");
+        } else {
+            material.valid_from = fields.quantity_of((*ends)[0], kinds::temperature, fields.address() + ".valid");
+            material.valid_to = fields.quantity_of((*ends)[1], kinds::temperature, fields.address() + ".valid");
+            if (material.valid_from && material.valid_to && *material.valid_from >= *material.valid_to) {
+                fields.report(*range, "the lower end of a validity range comes first");
+            }
+        }
+    }
+    material.note = fields.text("note").value_or("");
+    return material;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,323 @@
+#include <firnfield/model_file.hpp>
+
+#include "base/words.hpp"
+#include "io/material_fields.hpp"
+#include "io/toml_fields.hpp"
+
+#include <fmt/format.h>
+
+#include <fstream>
+#include <limits>
+#include <sstream>
+
+namespace firnfield {
+namespace {
+
+constexpr std::string_view exposed_word = "exposed";
+
+Box read_box(Fields& fields) {
+    Box box{.size = {1.0, 1.0, 1.0}, .at = {}};
+    fields.require("size", "[80, 60, 4]");
+    if (const auto size = fields.point("size")) box.size = *size;
+    if (const auto at = fields.point("at")) box.at = *at;
+    return box;
+}
+
+int to_int(long long value) {
+    return static_cast<int>(std::clamp<long long>(value, std::numeric_limits<int>::min(), std::numeric_limits<int>::max()));
+}
+
+Repeat read_repeat(Fields& fields) {
+    Repeat repeat;
+    fields.require("count", "4");
+    fields.require("step", "[15, 0, 0]");
+    if (const auto count = fields.integer("count")) repeat.count = to_int(*count);
+    if (const auto step = fields.point("step")) repeat.step = *step;
+    return repeat;
+}
+
+std::vector<Side> read_sides(Fields& fields, std::string_view key) {
+    std::vector<Side> sides;
+    std::vector<std::string> names;
+    for (const Side side : all_sides) names.emplace_back(name_of(side));
+    for (const std::string& text : fields.texts(key)) {
+        const auto at = std::find(names.begin(), names.end(), text);
+        if (at == names.end()) {
+            fields.report(*fields.node(key), fmt::format("{} takes directions out of {}, found {}", key, quoted_list(names), in_quotes(text)));
+        } else {
+            sides.push_back(static_cast<Side>(at - names.begin()));
+        }
+    }
+    return sides;
+}
+
+void read_selection_keys(Fields& fields, Selection& pick) {
+    pick.parts = fields.texts("parts");
+    pick.sides = read_sides(fields, "sides");
+    pick.facing = read_sides(fields, "facing");
+    pick.surfaces = fields.texts("surfaces");
+    pick.except = fields.texts("except");
+    fields.table("region", [&](Fields& region) { pick.region = read_box(region); });
+}
+
+/// `on = "exposed"`, `on = "a surface"`, `on = ["several", "surfaces"]`, or a rule in place.
+std::optional<Selection> read_on(Fields& fields) {
+    if (!fields.has("on")) {
+        fields.node("on");
+        return std::nullopt;
+    }
+    Selection pick;
+    if (fields.node("on")->is_table()) {
+        fields.table("on", [&](Fields& rule) {
+            read_selection_keys(rule, pick);
+            pick.rest = rule.flag("rest").value_or(false);
+        });
+        return pick;
+    }
+    pick.surfaces = fields.texts("on");
+    if (const auto word = std::find(pick.surfaces.begin(), pick.surfaces.end(), exposed_word); word != pick.surfaces.end()) {
+        if (pick.surfaces.size() > 1) fields.report(*fields.node("on"), "\"exposed\" is everything that no other rule claims; it stands alone");
+        pick.surfaces.clear();
+        pick.rest = true;
+    }
+    return pick;
+}
+
+Part read_part(Fields& fields) {
+    Part part;
+    fields.require("name", "\"base\"");
+    part.name = fields.text("name").value_or("");
+    fields.word("shape", {"box"});
+    part.shape = read_box(fields);
+    fields.require("material", "\"aluminium 6061-T6\"");
+    part.material = fields.text("material").value_or("");
+    fields.tables("holes", true, [&](Fields& hole, std::size_t) { part.holes.push_back(read_box(hole)); });
+    fields.tables("repeat", true, [&](Fields& repeat, std::size_t) { part.repeat.push_back(read_repeat(repeat)); });
+    part.include = fields.flag("include").value_or(true);
+    part.cell = fields.quantity("cell", kinds::length);
+    return part;
+}
+
+Joint read_joint(Fields& fields) {
+    Joint joint;
+    joint.name = fields.text("name").value_or("");
+    fields.require("between", "[\"amplifier\", \"base\"]");
+    const std::vector<std::string> between = fields.texts("between");
+    if (between.size() == 2) {
+        joint.between = {between[0], between[1]};
+    } else if (const toml::node* node = fields.node("between")) {
+        fields.report(*node, fmt::format("between takes two parts, as in [\"amplifier\", \"base\"]; found {}", between.size()));
+    }
+    joint.resistance = fields.quantity("resistance", kinds::area_resistance);
+    joint.total = fields.quantity("total", kinds::thermal_resistance);
+    fields.table("layer", [&](Fields& layer) {
+        layer.require("material", "\"thermal grease\"");
+        layer.require("thickness", "\"0.1 mm\"");
+        joint.layer = Layer{.material = layer.text("material").value_or(""), .thickness = layer.quantity("thickness", kinds::length).value_or(1.0)};
+    });
+    joint.insulated = fields.flag("insulated").value_or(false);
+    joint.exchange_factor = fields.quantity("exchange_factor", kinds::number);
+    joint.reach = fields.quantity("reach", kinds::length).value_or(0.0);
+    return joint;
+}
+
+Power read_power(Fields& fields) {
+    Power power;
+    power.name = fields.text("name").value_or("");
+    power.into = fields.texts("into");
+    power.on = read_on(fields);
+    power.total = fields.quantity("total", kinds::power);
+    power.each = fields.quantity("each", kinds::power);
+    power.density = fields.quantity("density", kinds::power_density);
+    power.flux = fields.quantity("flux", kinds::heat_flux);
+    return power;
+}
+
+Cooling read_cooling(Fields& fields) {
+    Cooling cooling;
+    cooling.name = fields.text("name").value_or("");
+    fields.require("on", "\"exposed\"");
+    cooling.on = read_on(fields).value_or(Selection{});
+    cooling.convection = fields.quantity("convection", kinds::heat_transfer_coefficient);
+    const toml::node* emissivity = fields.node("emissivity");
+    if (emissivity != nullptr && emissivity->is_string()) {
+        cooling.material_emissivity = fields.word("emissivity", {"material"}).has_value();
+    } else {
+        cooling.emissivity = fields.quantity("emissivity", kinds::number);
+    }
+    cooling.ambient = fields.quantity("ambient", kinds::temperature);
+    cooling.radiant = fields.quantity("radiant", kinds::temperature);
+    cooling.beside = fields.flag("beside").value_or(false);
+    return cooling;
+}
+
+Hold read_hold(Fields& fields) {
+    Hold hold;
+    hold.name = fields.text("name").value_or("");
+    fields.require("on", "\"mounting face\"");
+    fields.require("temperature", "\"20 degC\"");
+    hold.on = read_on(fields).value_or(Selection{});
+    hold.temperature = fields.quantity("temperature", kinds::temperature).value_or(zero_celsius);
+    return hold;
+}
+
+Sensor read_sensor(Fields& fields) {
+    Sensor sensor;
+    fields.require("name", "\"flange\"");
+    fields.require("in", "\"amplifier\"");
+    fields.require("at", "[90, 60, 8]");
+    sensor.name = fields.text("name").value_or("");
+    sensor.in = fields.text("in").value_or("");
+    if (const auto at = fields.point("at")) sensor.at = *at;
+    return sensor;
+}
+
+Limit read_limit(Fields& fields) {
+    Limit limit;
+    limit.part = fields.text("part").value_or("");
+    limit.sensor = fields.text("sensor").value_or("");
+    limit.below = fields.quantity("below", kinds::temperature);
+    limit.above = fields.quantity("above", kinds::temperature);
+    return limit;
+}
+
+Mirror read_mirror(Fields& fields) {
+    Mirror mirror;
+    fields.require("across", "\"x\"");
+    fields.require("keep", "\"+\"");
+    mirror.axis = static_cast<int>(fields.word("across", {"x", "y", "z"}).value_or(0));
+    mirror.at = fields.quantity("at", kinds::length).value_or(0.0);
+    mirror.keep_plus = fields.word("keep", {"+", "-"}).value_or(0) == 0;
+    return mirror;
+}
+
+Study read_study(Fields& fields) {
+    Study study;
+    fields.require("name", "\"steady\"");
+    study.name = fields.text("name").value_or("");
+    fields.word("kind", {"steady"});
+    study.ambient = fields.quantity("ambient", kinds::temperature);
+    if (const toml::node* scale = fields.node("scale")) {
+        if (const toml::table* table = scale->as_table()) {
+            for (auto&& [key, value] : *table) {
+                const std::string name(key.str());
+                const auto factor = fields.quantity_of(value, kinds::number, fmt::format("{}.scale.{}", fields.address(), name));
+                if (factor) study.scale[name] = *factor;
+            }
+        } else {
+            fields.report(*scale, fmt::format("scale takes a table from power to factor, as in {{ burst = 0.25 }}; found {}", describe_type(*scale)));
+        }
+    }
+    return study;
+}
+
+Picture read_picture(Fields& fields) {
+    Picture picture;
+    fields.require("name", "\"inside\"");
+    picture.name = fields.text("name").value_or("");
+    picture.hide = fields.texts("hide");
+    picture.azimuth = fields.quantity("azimuth", kinds::number).value_or(picture.azimuth);
+    picture.elevation = fields.quantity("elevation", kinds::number).value_or(picture.elevation);
+    picture.bands = fields.flag("bands").value_or(false);
+    picture.above = fields.quantity("above", kinds::temperature);
+    return picture;
+}
+
+void read_units(Fields& fields, Reading& reading) {
+    const auto check = [&](std::string_view key, const QuantityKind& kind) -> std::string {
+        const auto unit = fields.text(key);
+        if (!unit) return {};
+        try {
+            static_cast<void>(parse_quantity("1 " + *unit, kind));
+            return *unit;
+        } catch (const QuantityError&) {
+            fields.report(*fields.node(key), fmt::format("{} is not a unit of {}; the {} unit of bare numbers is \"{}\" or alike", in_quotes(*unit), kind.name, key,
+                                                         kind.absolute_temperature ? "degC" : "mm"));
+            return {};
+        }
+    };
+    reading.length_unit = check("length", kinds::length);
+    reading.temperature_unit = check("temperature", kinds::temperature);
+}
+
+void check_version(Fields& file) {
+    file.require("firnfield", "1");
+    const toml::node* node = file.node("firnfield");
+    if (node != nullptr && node->value_exact<std::int64_t>() != 1) file.report(*node, "this program reads format version 1; write firnfield = 1");
+}
+
+Model read_tables(const toml::table& table, Reading& reading) {
+    Fields file(table, "", "", reading);
+    Model model;
+    check_version(file);
+    file.table("units", [&](Fields& units) { read_units(units, reading); });
+    model.title = file.text("title").value_or("");
+    file.table("mesh", [&](Fields& mesh) {
+        model.mesh.cell = mesh.quantity("cell", kinds::length);
+        if (const auto through = mesh.integer("through")) model.mesh.through = to_int(*through);
+        if (const auto growth = mesh.quantity("growth", kinds::number)) model.mesh.growth = *growth;
+        if (const auto cap = mesh.integer("max_cells")) model.mesh.max_cells = *cap;
+    });
+    file.tables("mirror", false, [&](Fields& f, std::size_t) { model.mirrors.push_back(read_mirror(f)); });
+    file.tables("material", false, [&](Fields& f, std::size_t) { model.materials.push_back(read_material(f)); });
+    file.tables("part", false, [&](Fields& f, std::size_t) { model.parts.push_back(read_part(f)); });
+    file.tables("surface", false, [&](Fields& f, std::size_t) {
+        Surface surface;
+        f.require("name", "\"outer skin\"");
+        surface.name = f.text("name").value_or("");
+        read_selection_keys(f, surface.pick);
+        model.surfaces.push_back(std::move(surface));
+    });
+    file.tables("joint", false, [&](Fields& f, std::size_t) { model.joints.push_back(read_joint(f)); });
+    file.tables("power", false, [&](Fields& f, std::size_t) { model.powers.push_back(read_power(f)); });
+    file.tables("cooling", false, [&](Fields& f, std::size_t) { model.coolings.push_back(read_cooling(f)); });
+    file.tables("hold", false, [&](Fields& f, std::size_t) { model.holds.push_back(read_hold(f)); });
+    file.tables("sensor", false, [&](Fields& f, std::size_t) { model.sensors.push_back(read_sensor(f)); });
+    file.tables("limit", false, [&](Fields& f, std::size_t) { model.limits.push_back(read_limit(f)); });
+    file.tables("study", false, [&](Fields& f, std::size_t) { model.studies.push_back(read_study(f)); });
+    file.tables("picture", false, [&](Fields& f, std::size_t) { model.pictures.push_back(read_picture(f)); });
+    file.finish();
+    return model;
+}
+
+}  // namespace
+
+Model read_model_text(std::string_view text, const std::string& file) {
+    const toml::table table = parse_toml(text, file);
+    Reading reading(file);
+    Model model = read_tables(table, reading);
+    // A value that could not be read stands in the model as a placeholder, so what validation says of that entry is moot.
+    for (const Problem& problem : validate(model)) {
+        if (!reading.is_misread(problem.address)) reading.report_at_address(problem);
+    }
+    reading.throw_if_any();
+    return model;
+}
+
+Model read_model(const std::filesystem::path& file) {
+    constexpr std::uintmax_t largest = 64U << 20U;
+    std::error_code status;
+    if (std::filesystem::is_directory(file, status)) throw FileError(fmt::format("{} is a folder; name a model file", in_quotes(file.string())));
+    if (const auto size = std::filesystem::file_size(file, status); !status && size > largest) {
+        throw FileError(fmt::format("{} has {} MB; a model file has at most 64", in_quotes(file.string()), size >> 20U));
+    }
+    std::ifstream stream(file, std::ios::binary);
+    std::ostringstream text;
+    if (!stream || !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
+    return read_model_text(text.str(), file.string());
+}
+
+std::vector<Problem> locate_problems(std::string_view text, const std::string& file, const std::vector<Problem>& problems) {
+    Reading reading(file);
+    const toml::table table = parse_toml(text, file);
+    static_cast<void>(read_tables(table, reading));
+    for (const Problem& problem : problems) reading.report_at_address(problem);
+    try {
+        reading.throw_if_any();
+    } catch (const ModelError& error) {
+        return error.problems();
+    }
+    return problems;
+}
+
+}  // namespace firnfield

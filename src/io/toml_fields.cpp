@@ -1,0 +1,273 @@
+#include "io/toml_fields.hpp"
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace firnfield {
+namespace {
+
+std::string located(const std::string& file, const toml::source_position& where) {
+    return fmt::format("{}:{}:{}", file, where.line, where.column);
+}
+
+}  // namespace
+
+void Reading::report(const toml::source_region& where, std::string message) { problems_.push_back({where.begin, std::move(message)}); }
+
+void Reading::report_at_address(const Problem& problem) {
+    std::string address = problem.address;
+    while (!address.empty()) {
+        if (const auto found = places_.find(address); found != places_.end()) {
+            problems_.push_back({found->second, problem.message});
+            return;
+        }
+        const std::size_t cut = address.find_last_of(".[");
+        address.erase(cut == std::string::npos ? 0 : cut);
+    }
+    problems_.push_back({toml::source_position{1, 1}, problem.message});
+}
+
+void Reading::throw_if_any() const {
+    if (problems_.empty()) return;
+    std::vector<Located> ordered = problems_;
+    std::stable_sort(ordered.begin(), ordered.end(), [](const Located& a, const Located& b) {
+        return a.where.line != b.where.line ? a.where.line < b.where.line : a.where.column < b.where.column;
+    });
+    std::vector<Problem> problems;
+    for (const Located& p : ordered) problems.push_back({.address = {}, .message = p.message, .location = located(file_, p.where)});
+    throw ModelError(std::move(problems));
+}
+
+Fields::Fields(const toml::table& table, std::string address, std::string what, Reading& reading)
+    : table_(table), address_(std::move(address)), what_(std::move(what)), reading_(reading) {
+    if (!address_.empty()) reading_.place(address_, table.source());
+}
+
+void Fields::report(const toml::node& node, std::string message) {
+    reading_.mark_misread(address_);
+    reading_.report(node.source(), std::move(message));
+}
+
+void Fields::report_here(std::string message) {
+    reading_.mark_misread(address_);
+    reading_.report(table_.source(), (what_.empty() ? "the file" : what_) + ": " + std::move(message));
+}
+
+bool Fields::has(std::string_view key) { return table_.contains(key); }
+
+const toml::node* Fields::node(std::string_view key) {
+    known_.emplace_back(key);
+    const toml::node* found = table_.get(key);
+    if (found != nullptr) reading_.place(address_.empty() ? std::string(key) : fmt::format("{}.{}", address_, key), found->source());
+    return found;
+}
+
+void Fields::require(std::string_view key, std::string_view example) {
+    if (!table_.contains(key)) report_here(fmt::format("\"{}\" is missing; write {} = {}", key, key, example));
+}
+
+std::optional<std::string> Fields::text(std::string_view key) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return std::nullopt;
+    if (const auto value = found->value_exact<std::string>()) return value;
+    report(*found, fmt::format("{} takes a text in quotes, found {}", key, describe_type(*found)));
+    return std::nullopt;
+}
+
+std::optional<double> Fields::quantity_of(const toml::node& node, const QuantityKind& kind, const std::string& address) {
+    reading_.place(address, node.source());
+    const auto refuse = [&](std::string message) -> std::optional<double> {
+        report(node, std::move(message));
+        return std::nullopt;
+    };
+    if (const auto text = node.value_exact<std::string>()) {
+        try {
+            return parse_quantity(*text, kind);
+        } catch (const QuantityError& error) {
+            return refuse(error.what());
+        }
+    }
+    const auto number = node.is_number() ? node.value<double>() : std::nullopt;
+    if (!number) return refuse(fmt::format("expected a {} such as \"{}\", found {}", kind.name, kind.example, describe_type(node)));
+    if (!std::isfinite(*number)) return refuse(fmt::format("expected a {} such as \"{}\", found a number that is not finite", kind.name, kind.example));
+    if (kind.dimension == Dimension{}) return number;
+    const std::string& unit = kind.absolute_temperature ? reading_.temperature_unit : reading_.length_unit;
+    const bool may_be_bare = kind.absolute_temperature || kind.name == kinds::length.name;
+    if (!may_be_bare) return refuse(fmt::format("the number {} needs a unit: a {} such as \"{}\"", *number, kind.name, kind.example));
+    if (unit.empty()) {
+        return refuse(fmt::format("the number {} needs a unit: write \"{}\", or name the unit of bare {}s under [units]", *number, kind.example, kind.name));
+    }
+    return parse_quantity(fmt::format("{} {}", *number, unit), kind);
+}
+
+std::optional<double> Fields::quantity(std::string_view key, const QuantityKind& kind) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return std::nullopt;
+    return quantity_of(*found, kind, fmt::format("{}.{}", address_, key));
+}
+
+std::optional<bool> Fields::flag(std::string_view key) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return std::nullopt;
+    if (const auto value = found->value_exact<bool>()) return value;
+    report(*found, fmt::format("{} takes true or false, found {}", key, describe_type(*found)));
+    return std::nullopt;
+}
+
+std::optional<long long> Fields::integer(std::string_view key) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return std::nullopt;
+    if (const auto value = found->value_exact<std::int64_t>()) return *value;
+    report(*found, fmt::format("{} takes a whole number, found {}", key, describe_type(*found)));
+    return std::nullopt;
+}
+
+std::optional<Vec3> Fields::point_of(const toml::node& node, const std::string& address) {
+    reading_.place(address, node.source());
+    const toml::array* list = node.as_array();
+    if (list == nullptr || list->size() != 3) {
+        report(node, fmt::format("expected three lengths along x, y, z such as [10, 20, 5], found {}",
+                                 list == nullptr ? std::string(describe_type(node)) : fmt::format("{} values", list->size())));
+        return std::nullopt;
+    }
+    Vec3 point;
+    bool complete = true;
+    for (int axis = 0; axis < 3; ++axis) {
+        const auto value = quantity_of((*list)[static_cast<std::size_t>(axis)], kinds::length, fmt::format("{}[{}]", address, axis));
+        complete = complete && value.has_value();
+        point[axis] = value.value_or(0.0);
+    }
+    if (!complete) return std::nullopt;
+    return point;
+}
+
+std::optional<Vec3> Fields::point(std::string_view key) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return std::nullopt;
+    return point_of(*found, fmt::format("{}.{}", address_, key));
+}
+
+std::vector<std::string> Fields::texts(std::string_view key) {
+    std::vector<std::string> list;
+    const toml::node* found = node(key);
+    if (found == nullptr) return list;
+    if (const auto single = found->value_exact<std::string>()) return {*single};
+    const toml::array* array = found->as_array();
+    if (array == nullptr) {
+        report(*found, fmt::format("{} takes a text or a list of texts, found {}", key, describe_type(*found)));
+        return list;
+    }
+    if (array->empty()) report(*found, fmt::format("{} is an empty list; leave the key out or name something", key));
+    for (const toml::node& item : *array) {
+        if (const auto value = item.value_exact<std::string>()) {
+            reading_.place(fmt::format("{}.{}[{}]", address_, key, list.size()), item.source());
+            list.push_back(*value);
+        } else {
+            report(item, fmt::format("{} takes texts in quotes, found {}", key, describe_type(item)));
+        }
+    }
+    return list;
+}
+
+std::optional<std::size_t> Fields::word(std::string_view key, std::initializer_list<std::string_view> words) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return std::nullopt;
+    const std::vector<std::string> known(words.begin(), words.end());
+    const auto value = found->value_exact<std::string>();
+    if (value) {
+        const auto at = std::find(known.begin(), known.end(), *value);
+        if (at != known.end()) return static_cast<std::size_t>(at - known.begin());
+    }
+    report(*found, fmt::format("{} takes one of {}, found {}{}", key, quoted_list(known, known.size()), value ? in_quotes(*value) : std::string(describe_type(*found)),
+                               value ? did_you_mean(*value, known) : ""));
+    return std::nullopt;
+}
+
+void Fields::tables(std::string_view key, bool inline_single, const std::function<void(Fields&, std::size_t)>& read) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return;
+    const std::string base = address_.empty() ? std::string(key) : fmt::format("{}.{}", address_, key);
+    const auto what = [&] { return inline_single ? std::string(key) : fmt::format("[[{}]]", key); };
+    if (const toml::table* single = found->as_table(); single != nullptr && inline_single) {
+        Fields fields(*single, base, what(), reading_);
+        read(fields, 0);
+        fields.finish();
+        return;
+    }
+    const toml::array* list = found->as_array();
+    if (list == nullptr) {
+        report(*found, inline_single ? fmt::format("{} takes a table or a list of tables, found {}", key, describe_type(*found))
+                                     : fmt::format("\"{}\" is a list: write [[{}]] with double brackets", key, key));
+        return;
+    }
+    for (std::size_t i = 0; i < list->size(); ++i) {
+        const toml::table* item = (*list)[i].as_table();
+        if (item == nullptr) {
+            report((*list)[i], fmt::format("{} takes tables, found {}", key, describe_type((*list)[i])));
+            continue;
+        }
+        Fields fields(*item, fmt::format("{}[{}]", base, i), what(), reading_);
+        read(fields, i);
+        fields.finish();
+    }
+}
+
+void Fields::table(std::string_view key, const std::function<void(Fields&)>& read) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return;
+    const toml::table* inner = found->as_table();
+    if (inner == nullptr) {
+        report(*found, fmt::format("{} takes a table, found {}", key, describe_type(*found)));
+        return;
+    }
+    Fields fields(*inner, address_.empty() ? std::string(key) : fmt::format("{}.{}", address_, key), address_.empty() ? fmt::format("[{}]", key) : std::string(key),
+                  reading_);
+    read(fields);
+    fields.finish();
+}
+
+void Fields::finish() {
+    for (auto&& [key, value] : table_) {
+        const std::string name(key.str());
+        if (std::find(known_.begin(), known_.end(), name) != known_.end()) continue;
+        std::vector<std::string> known = known_;
+        std::sort(known.begin(), known.end());
+        std::string hint = did_you_mean(name, known);
+        if (hint.empty()) {
+            hint = "; known here:";
+            for (const std::string& k : known) hint += ' ' + k;
+        }
+        reading_.report(key.source(), fmt::format("unknown key {} in {}{}", in_quotes(name), what_.empty() ? "the file" : what_, hint));
+    }
+}
+
+std::string_view describe_type(const toml::node& node) {
+    switch (node.type()) {
+        case toml::node_type::none: return "nothing";
+        case toml::node_type::table: return "a table";
+        case toml::node_type::array: return "a list";
+        case toml::node_type::string: return "a text";
+        case toml::node_type::integer: return "a whole number";
+        case toml::node_type::floating_point: return "a number";
+        case toml::node_type::boolean: return "true or false";
+        case toml::node_type::date:
+        case toml::node_type::time:
+        case toml::node_type::date_time: return "a date or time";
+    }
+    return "something else";
+}
+
+toml::table parse_toml(std::string_view text, const std::string& file) {
+    try {
+        return toml::parse(text, file);
+    } catch (const toml::parse_error& error) {
+        throw ModelError(std::vector<Problem>{{.address = {}, .message = fmt::format("not readable as TOML: {}", error.description()),
+                                               .location = located(file, error.source().begin)}});
+    }
+}
+
+}  // namespace firnfield

@@ -1,0 +1,107 @@
+/// Reading TOML tables key by key, collecting every mistake with its place instead of stopping at the first.
+#pragma once
+
+#include <firnfield/error.hpp>
+#include <firnfield/geometry.hpp>
+#include <firnfield/quantity.hpp>
+
+#include <functional>
+#include <initializer_list>
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#define TOML_HEADER_ONLY 0
+#include <toml++/toml.h>
+
+namespace firnfield {
+
+/// What is shared by all tables of one file: its name, units of bare numbers, mistakes so far, and where things stand.
+class Reading {
+public:
+    explicit Reading(std::string file) : file_(std::move(file)) {}
+
+    std::string length_unit, temperature_unit;  ///< of bare numbers; empty: bare numbers are refused
+
+    void report(const toml::source_region& where, std::string message);
+    /// Marks the entry of the model that `address` belongs to ("part[2]" for "part[2].size") as misread.
+    void mark_misread(const std::string& address) { misread_.insert(entry_of(address)); }
+    /// Whether values of the entry that `address` belongs to may be placeholders.
+    [[nodiscard]] bool is_misread(const std::string& address) const { return misread_.contains(entry_of(address)); }
+    /// Remembers where an address of the model stands, for mistakes found later.
+    void place(const std::string& address, const toml::source_region& where) { places_[address] = where.begin; }
+    /// Reports a mistake by its address in the model; falls back to the nearest enclosing place that is known.
+    void report_at_address(const Problem& problem);
+    /// All mistakes in the order of the file, as a ModelError; nothing when there is none.
+    void throw_if_any() const;
+
+private:
+    static std::string entry_of(const std::string& address) { return address.substr(0, address.find('.')); }
+
+    struct Located {
+        toml::source_position where;
+        std::string message;
+    };
+    std::string file_;
+    std::vector<Located> problems_;
+    std::map<std::string, toml::source_position> places_;
+    std::set<std::string> misread_;
+};
+
+/// One table; keys that nobody asked for are mistakes.
+class Fields {
+public:
+    /// `what` names the table in messages, for example "[[part]]".
+    Fields(const toml::table& table, std::string address, std::string what, Reading& reading);
+
+    [[nodiscard]] const std::string& address() const { return address_; }
+    [[nodiscard]] const toml::source_region& where() const { return table_.source(); }
+    [[nodiscard]] bool has(std::string_view key);
+
+    /// The node of a key, or nullptr; the key counts as known from here on.
+    const toml::node* node(std::string_view key);
+    void require(std::string_view key, std::string_view example);
+
+    std::optional<std::string> text(std::string_view key);
+    std::optional<double> quantity(std::string_view key, const QuantityKind& kind);
+    std::optional<bool> flag(std::string_view key);
+    std::optional<long long> integer(std::string_view key);
+    /// Three lengths.
+    std::optional<Vec3> point(std::string_view key);
+    /// One string or a list of them.
+    std::vector<std::string> texts(std::string_view key);
+    /// One of a few words; returns its place in the list.
+    std::optional<std::size_t> word(std::string_view key, std::initializer_list<std::string_view> words);
+    /// Calls `read` for every table of `[[key]]`, or of an inline list of tables; a single inline table counts as one.
+    void tables(std::string_view key, bool inline_single, const std::function<void(Fields&, std::size_t)>& read);
+    /// Calls `read` when the key holds a table.
+    void table(std::string_view key, const std::function<void(Fields&)>& read);
+
+    /// A quantity from a node: a string with a unit, or a bare number where that is allowed.
+    std::optional<double> quantity_of(const toml::node& node, const QuantityKind& kind, const std::string& address);
+    std::optional<Vec3> point_of(const toml::node& node, const std::string& address);
+    void report(const toml::node& node, std::string message);
+    void report_here(std::string message);
+
+    /// Reports the keys that nobody asked for. Call once, at the end.
+    void finish();
+
+    Reading& reading() { return reading_; }
+
+private:
+    const toml::table& table_;
+    std::string address_, what_;
+    Reading& reading_;
+    std::vector<std::string> known_;
+};
+
+/// "a string", "a whole number", … for messages.
+[[nodiscard]] std::string_view describe_type(const toml::node& node);
+
+/// Parses TOML text. Throws ModelError with the place of the first syntax mistake.
+[[nodiscard]] toml::table parse_toml(std::string_view text, const std::string& file);
+
+}  // namespace firnfield

@@ -1,0 +1,98 @@
+#include "mesh/joint_table.hpp"
+
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "model/bodies.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace firnfield {
+namespace {
+
+std::uint64_t key(Index first, Index second) { return (std::uint64_t{std::min(first, second)} << 32U) | std::max(first, second); }
+
+/// Distance between two boxes, m; 0 when they touch or overlap.
+double distance(const Box& a, const Box& b) {
+    double square = 0.0;
+    for (int axis = 0; axis < 3; ++axis) {
+        const double apart = std::max({0.0, b.lower()[axis] - a.upper()[axis], a.lower()[axis] - b.upper()[axis]});
+        square += apart * apart;
+    }
+    return std::sqrt(square);
+}
+
+}  // namespace
+
+JointTable::JointTable(const Model& model, const std::vector<Body>& bodies) : model_(model), bodies_(bodies), reach_(bodies.size(), -1.0) {
+    for (const Joint& joint : model.joints) {
+        auto& sides = named_.emplace_back();
+        for (std::size_t side = 0; side < 2; ++side) {
+            for (std::size_t b = 0; b < bodies.size(); ++b) {
+                const bool hit = picks(joint.between[side], bodies[b].name, model.parts[bodies[b].part].name);
+                sides[side].push_back(hit);
+                if (hit) reach_[b] = std::max(reach_[b], joint.reach);
+            }
+        }
+    }
+}
+
+Index JointTable::joint(Index first, Index second) {
+    const auto [entry, is_new] = joints_.try_emplace(key(first, second), no_index);
+    if (!is_new) return entry->second;
+    for (std::size_t j = 0; j < named_.size(); ++j) {
+        const bool hit = (named_[j][0][first] && named_[j][1][second]) || (named_[j][0][second] && named_[j][1][first]);
+        if (!hit) continue;
+        if (entry->second == no_index) {
+            entry->second = static_cast<Index>(j);
+        } else {
+            problems_.push_back({.address = fmt::format("joint[{}]", j),
+                                 .message = fmt::format("the pair {} and {} is already ruled by joint {}; name each pair once",
+                                                        in_quotes(bodies_[first].name), in_quotes(bodies_[second].name),
+                                                        in_quotes(display_name(model_.joints[entry->second]))),
+                                 .location = {}});
+        }
+    }
+    return entry->second;
+}
+
+Index JointTable::pair(Index first, Index second) {
+    const auto [entry, is_new] = pair_index_.try_emplace(key(first, second), static_cast<Index>(pairs_.size()));
+    if (is_new) {
+        ContactPair pair;
+        pair.first = first;
+        pair.second = second;
+        pair.joint = joint(first, second);
+        pairs_.push_back(pair);
+    }
+    return entry->second;
+}
+
+void JointTable::require_every_joint_used() const {
+    std::vector<Problem> problems = problems_;
+    for (std::size_t j = 0; j < model_.joints.size(); ++j) {
+        if (std::any_of(pairs_.begin(), pairs_.end(), [&](const ContactPair& pair) { return pair.joint == j; })) continue;
+        double nearest = std::numeric_limits<double>::max();
+        for (std::size_t a = 0; a < bodies_.size(); ++a) {
+            for (std::size_t b = 0; named_[j][0][a] && b < bodies_.size(); ++b) {
+                if (a != b && named_[j][1][b]) nearest = std::min(nearest, distance(bodies_[a].box, bodies_[b].box));
+            }
+        }
+        std::string hint = "nothing of these parts is in the assembly";
+        if (nearest < std::numeric_limits<double>::max()) {
+            hint = nearest > 0.0 ? fmt::format("the nearest are {} apart; move them together or set reach", show_quantity(nearest, kinds::length))
+                                 : "they meet in an edge, overlap, or lie behind another part";
+        }
+        problems.push_back({.address = fmt::format("joint[{}].between", j),
+                            .message = fmt::format("no faces of {} and {} touch: {}", in_quotes(model_.joints[j].between[0]),
+                                                   in_quotes(model_.joints[j].between[1]), hint),
+                            .location = {}});
+    }
+    if (!problems.empty()) throw ModelError(std::move(problems));
+}
+
+}  // namespace firnfield

@@ -1,0 +1,27 @@
+/// The parts of a model laid out in space: repeats expanded, left-out parts dropped.
+#pragma once
+
+#include <firnfield/model.hpp>
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace firnfield {
+
+/// One copy of a part.
+struct PlacedPart {
+    std::string name;          ///< "fin 3" for a copy, the part's own name otherwise
+    std::uint32_t part = 0;    ///< index in Model::parts
+    Box box;                   ///< before mirrors cut it
+    std::vector<Box> holes;    ///< in model coordinates
+};
+
+/// Every copy of every included part, in the model's order.
+[[nodiscard]] std::vector<PlacedPart> place_parts(const Model& model);
+
+/// Whether `pattern` picks a copy: it matches the copy's name, or the name of the part it is a copy of.
+[[nodiscard]] bool picks(std::string_view pattern, std::string_view copy_name, std::string_view part_name);
+
+}  // namespace firnfield

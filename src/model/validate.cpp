@@ -1,0 +1,423 @@
+#include <firnfield/model.hpp>
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "model/bodies.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace firnfield {
+namespace {
+
+constexpr long long most_copies = 100'000;
+
+/// Collects the mistakes of a model, section by section.
+class Validator {
+public:
+    explicit Validator(const Model& model) : model_(model) {
+        for (const Material& m : builtin_materials()) material_names_.push_back(m.name);
+        for (const Material& m : model.materials) material_names_.push_back(m.name);
+        for (const Part& p : model.parts) part_names_.push_back(p.name);
+        for (const Surface& s : model.surfaces) surface_names_.push_back(s.name);
+        for (const Sensor& s : model.sensors) sensor_names_.push_back(s.name);
+        for (const Power& p : model.powers) power_names_.push_back(display_name(p));
+    }
+
+    std::vector<Problem> run() {
+        check_mesh();
+        check_mirrors();
+        check_materials();
+        check_parts();
+        check_surfaces();
+        check_joints();
+        check_powers();
+        check_coolings();
+        check_holds();
+        check_sensors();
+        check_limits();
+        check_studies();
+        check_pictures();
+        return std::move(problems_);
+    }
+
+private:
+    void report(std::string address, std::string message) {
+        problems_.push_back({.address = std::move(address), .message = std::move(message), .location = {}});
+    }
+
+    static std::string item(std::string_view section, std::size_t index) { return fmt::format("{}[{}]", section, index); }
+
+    bool check_finite(const std::string& address, double value) {
+        if (std::isfinite(value)) return true;
+        report(address, "the number is not finite");
+        return false;
+    }
+
+    void check_positive(const std::string& address, double value, std::string_view what) {
+        if (check_finite(address, value) && !(value > 0.0)) report(address, fmt::format("{} must be positive, found {:g}", what, value));
+    }
+
+    void check_not_negative(const std::string& address, double value, std::string_view what) {
+        if (check_finite(address, value) && value < 0.0) report(address, fmt::format("{} must not be negative, found {:g}", what, value));
+    }
+
+    void check_temperature(const std::string& address, double kelvin) {
+        constexpr double hottest = 5000.0;
+        if (!check_finite(address, kelvin)) return;
+        if (kelvin <= 0.0) {
+            report(address, fmt::format("temperature {} is at or below absolute zero", show_celsius(kelvin, 2)));
+        } else if (kelvin > hottest) {
+            report(address, fmt::format("temperature {} is beyond what this program is meant for (4700 °C)", show_celsius(kelvin, 0)));
+        }
+    }
+
+    void check_unit_interval(const std::string& address, double value, std::string_view what) {
+        if (check_finite(address, value) && !(value > 0.0 && value <= 1.0)) {
+            report(address, fmt::format("{} must be above 0 and at most 1, found {:g}", what, value));
+        }
+    }
+
+    void check_name(const std::string& section, std::size_t index, const std::string& name, std::set<std::string>& seen) {
+        const std::string address = item(section, index) + ".name";
+        if (name.empty()) {
+            report(address, fmt::format("a {} needs a name", section));
+        } else if (!seen.insert(name).second) {
+            report(address, fmt::format("the name {} is used twice; give each {} its own", in_quotes(name), section));
+        }
+    }
+
+    void check_box(const std::string& address, const Box& box) {
+        for (int axis = 0; axis < 3; ++axis) {
+            check_positive(fmt::format("{}.size[{}]", address, axis), box.size[axis], "a size");
+            check_finite(fmt::format("{}.at[{}]", address, axis), box.at[axis]);
+        }
+    }
+
+    /// A pattern has to pick a part of the model (left-out ones count: they may come back).
+    void check_part_pattern(const std::string& address, const std::string& pattern) {
+        for (const Part& part : model_.parts) {
+            if (matches_wildcard(pattern, part.name)) return;
+        }
+        // "fin 3" or "fin *" name copies of a repeated part.
+        for (const PlacedPart& body : placed_) {
+            if (matches_wildcard(pattern, body.name)) return;
+        }
+        report(address, fmt::format("no part matches {}{}", in_quotes(pattern), did_you_mean(pattern, part_names_)));
+    }
+
+    void check_material_name(const std::string& address, const std::string& name) {
+        if (name.empty()) {
+            report(address, "a material is missing");
+        } else if (find_material(model_.materials, name) == nullptr) {
+            report(address, fmt::format("unknown material {}{}", in_quotes(name), did_you_mean(name, material_names_)));
+        }
+    }
+
+    void check_selection(const std::string& address, const Selection& pick) {
+        for (std::size_t i = 0; i < pick.parts.size(); ++i) check_part_pattern(fmt::format("{}.parts[{}]", address, i), pick.parts[i]);
+        if (pick.region) check_box(address + ".region", *pick.region);
+        const auto check_reference = [&](const std::string& where, const std::string& name) {
+            if (std::find(surface_names_.begin(), surface_names_.end(), name) == surface_names_.end()) {
+                report(where, fmt::format("unknown surface {}{}", in_quotes(name), did_you_mean(name, surface_names_)));
+            }
+        };
+        for (std::size_t i = 0; i < pick.surfaces.size(); ++i) check_reference(fmt::format("{}.surfaces[{}]", address, i), pick.surfaces[i]);
+        for (std::size_t i = 0; i < pick.except.size(); ++i) check_reference(fmt::format("{}.except[{}]", address, i), pick.except[i]);
+    }
+
+    void check_mesh() {
+        if (model_.mesh.cell) check_positive("mesh.cell", *model_.mesh.cell, "the cell size");
+        if (model_.mesh.through < 1 || model_.mesh.through > 100) {
+            report("mesh.through", fmt::format("the number of cells through a part must be 1 to 100, found {}", model_.mesh.through));
+        }
+        if (!(model_.mesh.growth >= 1.05 && model_.mesh.growth <= 1.5)) {
+            report("mesh.growth", fmt::format("the growth of neighbouring cells must be 1.05 to 1.5, found {:g}", model_.mesh.growth));
+        }
+        if (model_.mesh.max_cells < 1 || model_.mesh.max_cells > 2'000'000'000) {
+            report("mesh.max_cells", fmt::format("the cap on cells must be 1 to 2 000 000 000, found {}", model_.mesh.max_cells));
+        }
+    }
+
+    void check_mirrors() {
+        std::set<int> axes;
+        for (std::size_t i = 0; i < model_.mirrors.size(); ++i) {
+            check_finite(item("mirror", i) + ".at", model_.mirrors[i].at);
+            if (!axes.insert(model_.mirrors[i].axis).second) {
+                report(item("mirror", i) + ".across", "there is already a mirror plane across this axis; one for each axis is possible");
+            }
+        }
+    }
+
+    void check_materials() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.materials.size(); ++i) {
+            const Material& material = model_.materials[i];
+            const std::string at = item("material", i);
+            check_name("material", i, material.name, seen);
+            for (std::size_t axis = 0; axis < 3; ++axis) check_positive(at + ".conductivity", material.conductivity[axis], "a conductivity");
+            if (material.density) check_positive(at + ".density", *material.density, "a density");
+            if (material.specific_heat) check_positive(at + ".specific_heat", *material.specific_heat, "a specific heat");
+            if (material.resistivity) check_positive(at + ".resistivity", *material.resistivity, "a resistivity");
+            if (material.emissivity) check_unit_interval(at + ".emissivity", *material.emissivity, "an emissivity");
+            if (material.service_limit) check_temperature(at + ".service_limit", *material.service_limit);
+        }
+    }
+
+    void check_parts() {
+        if (model_.parts.empty()) report("part", "the model has no part; add at least one [[part]]");
+        std::set<std::string> seen;
+        long long copies = 0;
+        for (std::size_t i = 0; i < model_.parts.size(); ++i) {
+            const Part& part = model_.parts[i];
+            const std::string at = item("part", i);
+            check_name("part", i, part.name, seen);
+            check_material_name(at + ".material", part.material);
+            if (part.cell) check_positive(at + ".cell", *part.cell, "the cell size");
+            const Box& box = std::get<Box>(part.shape);
+            check_box(at, box);
+            for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], box);
+            copies += part.include ? check_repeat(at, part) : 0;
+        }
+        if (copies > most_copies) {
+            report("part", fmt::format("the parts have {} copies in all, more than {}; model groups of them as one block", grouped_copies(copies),
+                                       grouped(most_copies)));
+            return;  // do not lay them out
+        }
+        if (!model_.parts.empty() && std::none_of(model_.parts.begin(), model_.parts.end(), [](const Part& p) { return p.include; })) {
+            report("part", "every part is left out (include = false)");
+        }
+        placed_ = place_parts(model_);
+        for (const PlacedPart& body : placed_) {
+            if (model_.parts[body.part].repeat.empty() || seen.insert(body.name).second) continue;
+            report(item("part", body.part) + ".name", fmt::format("its copy {} has the name of another part", in_quotes(body.name)));
+        }
+    }
+
+    static std::string grouped_copies(long long copies) {
+        return copies >= most_copies * most_copies ? "far too many" : grouped(static_cast<unsigned long long>(copies));
+    }
+
+    void check_hole(const std::string& address, const Box& hole, const Box& part) {
+        check_box(address, hole);
+        for (int axis = 0; axis < 3; ++axis) {
+            if (hole.at[axis] + hole.size[axis] <= 0.0 || hole.at[axis] >= part.size[axis]) {
+                report(address, fmt::format("the hole lies outside its part along {} (a hole's \"at\" counts from the part's lower corner)",
+                                            "xyz"[axis]));
+                return;
+            }
+        }
+    }
+
+    long long check_repeat(const std::string& at, const Part& part) {
+        long long copies = 1;
+        if (part.repeat.size() > 3) report(at + ".repeat", fmt::format("at most three directions of repetition, found {}", part.repeat.size()));
+        for (std::size_t r = 0; r < part.repeat.size(); ++r) {
+            const Repeat& repeat = part.repeat[r];
+            const std::string address = part.repeat.size() == 1 ? at + ".repeat" : fmt::format("{}.repeat[{}]", at, r);
+            if (repeat.count < 1) report(address + ".count", fmt::format("a count must be at least 1, found {}", repeat.count));
+            for (int axis = 0; axis < 3; ++axis) check_finite(fmt::format("{}.step[{}]", address, axis), repeat.step[axis]);
+            if (repeat.count > 1 && repeat.step == Vec3{}) report(address + ".step", "the step is zero: all copies would lie on each other");
+            copies = std::min(copies * std::max(1, repeat.count), most_copies * most_copies);
+        }
+        return copies;
+    }
+
+    void check_surfaces() {
+        std::set<std::string> seen{"exposed"};
+        for (std::size_t i = 0; i < model_.surfaces.size(); ++i) {
+            const Surface& surface = model_.surfaces[i];
+            if (surface.name == "exposed") {
+                report(item("surface", i) + ".name", "\"exposed\" already means whatever no other rule claims; choose another name");
+            } else {
+                check_name("surface", i, surface.name, seen);
+            }
+            check_selection(item("surface", i), surface.pick);
+            if (surface.pick.rest) report(item("surface", i) + ".rest", "only a cooling or a hold can take the rest, not a named surface");
+            if (is_circular(i)) report(item("surface", i), fmt::format("surface {} is defined through itself", in_quotes(surface.name)));
+        }
+    }
+
+    /// Whether a surface refers to itself, directly or through others.
+    [[nodiscard]] bool is_circular(std::size_t start) const {
+        std::set<std::string> reached;
+        std::vector<const Surface*> open{&model_.surfaces[start]};
+        while (!open.empty()) {
+            const Surface* current = open.back();
+            open.pop_back();
+            for (const auto* names : {&current->pick.surfaces, &current->pick.except}) {
+                for (const std::string& name : *names) {
+                    if (name == model_.surfaces[start].name) return true;
+                    if (!reached.insert(name).second) continue;
+                    for (const Surface& other : model_.surfaces) {
+                        if (other.name == name) open.push_back(&other);
+                    }
+                }
+            }
+        }
+        return false;
+    }
+
+    void check_joints() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.joints.size(); ++i) {
+            const Joint& joint = model_.joints[i];
+            const std::string at = item("joint", i);
+            for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), joint.between[side]);
+            if (!joint.name.empty()) check_name("joint", i, joint.name, seen);
+            const int given = int{joint.resistance.has_value()} + int{joint.total.has_value()} + int{joint.layer.has_value()} +
+                              int{joint.insulated} + int{joint.exchange_factor.has_value()};
+            if (given > 1) report(at, "give only one of resistance, total, layer, insulated and exchange_factor");
+            if (joint.resistance) check_not_negative(at + ".resistance", *joint.resistance, "a resistance");
+            if (joint.total) check_not_negative(at + ".total", *joint.total, "a resistance");
+            if (joint.exchange_factor) check_unit_interval(at + ".exchange_factor", *joint.exchange_factor, "an exchange factor");
+            check_not_negative(at + ".reach", joint.reach, "the reach");
+            if (joint.layer) {
+                check_material_name(at + ".layer.material", joint.layer->material);
+                check_positive(at + ".layer.thickness", joint.layer->thickness, "a thickness");
+            }
+        }
+    }
+
+    void check_powers() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.powers.size(); ++i) {
+            const Power& power = model_.powers[i];
+            const std::string at = item("power", i);
+            if (!power.name.empty()) check_name("power", i, power.name, seen);
+            if (power.into.empty() == !power.on.has_value()) report(at, "a power goes either \"into\" parts or \"on\" a surface");
+            for (std::size_t p = 0; p < power.into.size(); ++p) check_part_pattern(fmt::format("{}.into[{}]", at, p), power.into[p]);
+            if (power.on) {
+                check_selection(at + ".on", *power.on);
+                if (power.on->rest) report(at + ".on", "name the surface: only a cooling or a hold can take the rest");
+            }
+            const int given = int{power.total.has_value()} + int{power.each.has_value()} + int{power.density.has_value()} + int{power.flux.has_value()};
+            if (given != 1) report(at, "give exactly one of total, each, density and flux");
+            if (power.on && (power.each || power.density)) report(at, "heat on a surface is given as total or flux");
+            if (!power.on && power.flux) report(at + ".flux", "a flux acts on a surface; give \"on\" instead of \"into\"");
+            for (const std::optional<double>& amount : {power.total, power.each, power.density, power.flux}) {
+                if (amount) check_finite(at, *amount);
+            }
+        }
+    }
+
+    void check_coolings() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.coolings.size(); ++i) {
+            const Cooling& cooling = model_.coolings[i];
+            const std::string at = item("cooling", i);
+            if (!cooling.name.empty()) check_name("cooling", i, cooling.name, seen);
+            check_selection(at + ".on", cooling.on);
+            if (cooling.convection) check_not_negative(at + ".convection", *cooling.convection, "a heat transfer coefficient");
+            if (cooling.emissivity) check_unit_interval(at + ".emissivity", *cooling.emissivity, "an emissivity");
+            if (cooling.emissivity && cooling.material_emissivity) report(at + ".emissivity", "give one emissivity");
+            if (!cooling.convection && !cooling.emissivity && !cooling.material_emissivity) {
+                report(at, "a cooling needs a convection coefficient, an emissivity, or both");
+            }
+            if (cooling.ambient) check_temperature(at + ".ambient", *cooling.ambient);
+            if (cooling.radiant) check_temperature(at + ".radiant", *cooling.radiant);
+            if (cooling.radiant && !cooling.emissivity && !cooling.material_emissivity) {
+                report(at + ".radiant", "a radiant temperature has no effect without an emissivity");
+            }
+            if (!cooling.ambient) check_ambient_in_studies(at);
+        }
+    }
+
+    void check_ambient_in_studies(const std::string& at) {
+        for (const Study& study : studies_of(model_)) {
+            if (study.ambient) continue;
+            report(at, fmt::format("no ambient: give one here, or in study {}", in_quotes(study.name)));
+            return;
+        }
+    }
+
+    void check_holds() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.holds.size(); ++i) {
+            if (!model_.holds[i].name.empty()) check_name("hold", i, model_.holds[i].name, seen);
+            check_selection(item("hold", i) + ".on", model_.holds[i].on);
+            check_temperature(item("hold", i) + ".temperature", model_.holds[i].temperature);
+        }
+    }
+
+    void check_sensors() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.sensors.size(); ++i) {
+            const Sensor& sensor = model_.sensors[i];
+            const std::string at = item("sensor", i);
+            check_name("sensor", i, sensor.name, seen);
+            check_part_pattern(at + ".in", sensor.in);
+            for (int axis = 0; axis < 3; ++axis) check_finite(fmt::format("{}.at[{}]", at, axis), sensor.at[axis]);
+        }
+    }
+
+    void check_limits() {
+        for (std::size_t i = 0; i < model_.limits.size(); ++i) {
+            const Limit& limit = model_.limits[i];
+            const std::string at = item("limit", i);
+            if (limit.part.empty() == limit.sensor.empty()) report(at, "a limit is on a \"part\" or on a \"sensor\"");
+            if (!limit.part.empty()) check_part_pattern(at + ".part", limit.part);
+            if (!limit.sensor.empty() && std::find(sensor_names_.begin(), sensor_names_.end(), limit.sensor) == sensor_names_.end()) {
+                report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(limit.sensor), did_you_mean(limit.sensor, sensor_names_)));
+            }
+            if (!limit.below && !limit.above) report(at, "a limit needs \"below\", \"above\" or both");
+            if (limit.below) check_temperature(at + ".below", *limit.below);
+            if (limit.above) check_temperature(at + ".above", *limit.above);
+            if (limit.below && limit.above && *limit.above >= *limit.below) {
+                report(at, fmt::format("above {} and below {} cannot both hold", show_celsius(*limit.above), show_celsius(*limit.below)));
+            }
+        }
+    }
+
+    void check_studies() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.studies.size(); ++i) {
+            const Study& study = model_.studies[i];
+            const std::string at = item("study", i);
+            check_name("study", i, study.name, seen);
+            if (study.name.find('/') != std::string::npos || study.name.starts_with('.')) {
+                report(at + ".name", "a study's name becomes a file name: no \"/\" and no leading \".\"");
+            }
+            if (study.ambient) check_temperature(at + ".ambient", *study.ambient);
+            for (const auto& [power, factor] : study.scale) {
+                check_finite(fmt::format("{}.scale.{}", at, power), factor);
+                if (std::find(power_names_.begin(), power_names_.end(), power) == power_names_.end()) {
+                    report(fmt::format("{}.scale.{}", at, power),
+                           fmt::format("unknown power {}{}", in_quotes(power), did_you_mean(power, power_names_)));
+                }
+            }
+        }
+    }
+
+    void check_pictures() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.pictures.size(); ++i) {
+            const Picture& picture = model_.pictures[i];
+            const std::string at = item("picture", i);
+            check_name("picture", i, picture.name, seen);
+            if (picture.name.find('/') != std::string::npos || picture.name.starts_with('.')) {
+                report(at + ".name", "a picture's name becomes a file name: no \"/\" and no leading \".\"");
+            }
+            for (std::size_t h = 0; h < picture.hide.size(); ++h) check_part_pattern(fmt::format("{}.hide[{}]", at, h), picture.hide[h]);
+            check_finite(at + ".azimuth", picture.azimuth);
+            if (check_finite(at + ".elevation", picture.elevation) && std::abs(picture.elevation) > 90.0) {
+                report(at + ".elevation", fmt::format("the elevation must be -90 to 90 degrees, found {:g}", picture.elevation));
+            }
+            if (picture.above) check_temperature(at + ".above", *picture.above);
+        }
+    }
+
+    const Model& model_;
+    std::vector<std::string> material_names_, part_names_, surface_names_, sensor_names_, power_names_;
+    std::vector<PlacedPart> placed_;
+    std::vector<Problem> problems_;
+};
+
+}  // namespace
+
+std::vector<Problem> validate(const Model& model) { return Validator(model).run(); }
+
+}  // namespace firnfield

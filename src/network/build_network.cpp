@@ -1,0 +1,279 @@
+#include <firnfield/network.hpp>
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "model/bodies.hpp"
+#include "network/claims.hpp"
+#include "network/paths.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace firnfield {
+namespace {
+
+/// Assembles the network: conduction and joints from the mesh, then what the surroundings do.
+class Builder {
+public:
+    Builder(const Model& model, const Mesh& mesh, const Study& study) : model_(model), mesh_(mesh), study_(study) {
+        for (const Body& body : mesh.bodies) materials_.push_back(find_material(model.materials, model.parts[body.part].material));
+    }
+
+    Network build() {
+        network_.nodes = mesh_.cells.size();
+        network_.owner = mesh_.cells.body;
+        network_.lowest_known = std::numeric_limits<double>::max();
+        add_capacities();
+        add_conduction();
+        add_joints();
+        Claims claims = settle_claims(model_, mesh_);
+        network_.cooling_coverage = std::move(claims.coolings);
+        network_.hold_coverage = std::move(claims.holds);
+        network_.unclaimed = std::move(claims.unclaimed);
+        add_volume_loads();
+        add_holds();
+        add_walls();
+        require_paths(model_, mesh_, network_);
+        return std::move(network_);
+    }
+
+private:
+    Index origin(OriginKind kind, std::size_t index) {
+        network_.origins.push_back({kind, static_cast<Index>(index)});
+        return static_cast<Index>(network_.origins.size() - 1);
+    }
+
+    void know(double temperature) {
+        network_.lowest_known = std::min(network_.lowest_known, temperature);
+        network_.highest_known = std::max(network_.highest_known, temperature);
+    }
+
+    double conductivity(Index cell, int axis) const {
+        return materials_[mesh_.cells.body[cell]]->conductivity[static_cast<std::size_t>(axis)];
+    }
+
+    void add_capacities() {
+        network_.capacity.resize(network_.nodes);
+        for (Index cell = 0; cell < network_.nodes; ++cell) {
+            const Material& material = *materials_[mesh_.cells.body[cell]];
+            network_.capacity[cell] = material.density.value_or(0.0) * material.specific_heat.value_or(0.0) * mesh_.cells.volume[cell];
+        }
+    }
+
+    void add_conduction() {
+        for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) origin(OriginKind::part, b);  // origin index = body index
+        const Faces& faces = mesh_.faces;
+        Links& links = network_.links;
+        const std::size_t count = faces.size() + mesh_.contacts.size();
+        links.first.reserve(count);
+        links.second.reserve(count);
+        links.conductance.reserve(count);
+        links.origin.reserve(count);
+        links.first = faces.first;
+        links.second = faces.second;
+        links.conductance.resize(faces.size());
+        links.origin.resize(faces.size());
+        for (std::size_t f = 0; f < faces.size(); ++f) {
+            links.conductance[f] = conductivity(faces.first[f], faces.axis[f]) * faces.area[f] / faces.distance[f];
+            links.origin[f] = mesh_.cells.body[faces.first[f]];
+        }
+    }
+
+    /// Area resistance of a pair, K m²/W.
+    double area_resistance(const ContactPair& pair) const {
+        if (pair.joint == no_index) return 0.0;
+        const Joint& joint = model_.joints[pair.joint];
+        if (joint.insulated) return std::numeric_limits<double>::infinity();
+        if (joint.resistance) return *joint.resistance;
+        if (joint.layer) return joint.layer->thickness / find_material(model_.materials, joint.layer->material)->conductivity[2];
+        if (joint.total) {
+            // Of the whole product: where both bodies reach through a mirror, the pair's contact does, too.
+            double area = pair.area;
+            for (std::size_t axis = 0; axis < 3; ++axis) {
+                if (mesh_.bodies[pair.first].on_mirror[axis] && mesh_.bodies[pair.second].on_mirror[axis]) area *= 2.0;
+            }
+            return *joint.total * area;
+        }
+        return 0.0;
+    }
+
+    void add_joints() {
+        const auto first_origin = static_cast<Index>(network_.origins.size());
+        for (std::size_t p = 0; p < mesh_.pairs.size(); ++p) {
+            origin(OriginKind::joint, p);
+            network_.pair_resistance.push_back(area_resistance(mesh_.pairs[p]));
+        }
+        const Contacts& contacts = mesh_.contacts;
+        Links& links = network_.links;
+        for (std::size_t c = 0; c < contacts.size(); ++c) {
+            const double resistance = network_.pair_resistance[contacts.pair[c]];
+            if (std::isinf(resistance)) continue;
+            const int axis = contacts.side[c] / 2;
+            links.first.push_back(contacts.first[c]);
+            links.second.push_back(contacts.second[c]);
+            links.conductance.push_back(contacts.area[c] / (contacts.depth_first[c] / conductivity(contacts.first[c], axis) + resistance +
+                                                            contacts.depth_second[c] / conductivity(contacts.second[c], axis)));
+            links.origin.push_back(first_origin + contacts.pair[c]);
+        }
+        const Contacts& gaps = mesh_.gaps;
+        for (std::size_t g = 0; g < gaps.size(); ++g) {
+            network_.radiative_links.first.push_back(gaps.first[g]);
+            network_.radiative_links.second.push_back(gaps.second[g]);
+            network_.radiative_links.coefficient.push_back(stefan_boltzmann * gaps.area[g] *
+                                                           *model_.joints[mesh_.pairs[gaps.pair[g]].joint].exchange_factor);
+            network_.radiative_links.origin.push_back(first_origin + gaps.pair[g]);
+        }
+    }
+
+    double study_scale(const Power& power) const {
+        const auto found = study_.scale.find(display_name(power));
+        return found == study_.scale.end() ? 1.0 : found->second;
+    }
+
+    void add_volume_loads() {
+        network_.load_coverage.resize(model_.powers.size());
+        std::vector<std::vector<Index>> cells_of(mesh_.bodies.size());
+        for (Index cell = 0; cell < mesh_.cells.size(); ++cell) cells_of[mesh_.cells.body[cell]].push_back(cell);
+        std::vector<Problem> problems;
+        for (std::size_t p = 0; p < model_.powers.size(); ++p) {
+            const Power& power = model_.powers[p];
+            if (power.on) continue;
+            std::vector<Index> bodies;
+            double volume = 0.0;
+            for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) {
+                const Body& body = mesh_.bodies[b];
+                const bool hit = std::any_of(power.into.begin(), power.into.end(), [&](const std::string& pattern) {
+                    return picks(pattern, body.name, model_.parts[body.part].name);
+                });
+                if (!hit) continue;
+                bodies.push_back(static_cast<Index>(b));
+                volume += body.volume;
+            }
+            if (bodies.empty()) {
+                problems.push_back({.address = fmt::format("power[{}].into", p),
+                                    .message = "no such part is in the assembly: it is left out, or lies beyond a mirror plane",
+                                    .location = {}});
+                continue;
+            }
+            const Index load = origin(OriginKind::load, p);
+            for (const Index body : bodies) {
+                const double density = volume_density(power, mesh_.bodies[body], volume) * study_scale(power);
+                for (const Index cell : cells_of[body]) {
+                    network_.sources.node.push_back(cell);
+                    network_.sources.heat.push_back(density * mesh_.cells.volume[cell]);
+                    network_.sources.origin.push_back(load);
+                }
+            }
+        }
+        if (!problems.empty()) throw ModelError(std::move(problems));
+    }
+
+    /// W/m³ in one body; totals are shared with the mirror images.
+    double volume_density(const Power& power, const Body& body, double all_volume) const {
+        if (power.density) return *power.density;
+        if (power.total) return *power.total / (mesh_.multiplicity * all_volume);
+        double whole = body.volume;  // of the body with its own mirrored piece
+        for (const bool shared : body.on_mirror) whole *= shared ? 2.0 : 1.0;
+        return *power.each / whole;
+    }
+
+    double wall_conductance(Index patch) const {
+        const Patches& patches = mesh_.patches;
+        return conductivity(patches.cell[patch], axis_of(patches.side[patch])) * patches.area[patch] / patches.depth[patch];
+    }
+
+    void add_holds() {
+        for (std::size_t h = 0; h < model_.holds.size(); ++h) {
+            const Index from = origin(OriginKind::hold, h);
+            know(model_.holds[h].temperature);
+            for (const Index patch : network_.hold_coverage[h].patches) {
+                network_.ties.node.push_back(mesh_.patches.cell[patch]);
+                network_.ties.conductance.push_back(wall_conductance(patch));
+                network_.ties.temperature.push_back(model_.holds[h].temperature);
+                network_.ties.origin.push_back(from);
+                network_.ties.patch.push_back(patch);
+            }
+        }
+    }
+
+    double emissivity(const Cooling& cooling, Index patch, std::size_t index) const {
+        if (cooling.emissivity) return *cooling.emissivity;
+        const Index body = mesh_.cells.body[mesh_.patches.cell[patch]];
+        if (!materials_[body]->emissivity) {
+            throw ModelError(fmt::format("cooling[{}].emissivity", index),
+                             fmt::format("material {} of part {} has no emissivity; give a number", in_quotes(materials_[body]->name),
+                                         in_quotes(mesh_.bodies[body].name)));
+        }
+        return *materials_[body]->emissivity;
+    }
+
+    /// Exchanges per patch, from coolings and surface loads; a wall for every patch that has some.
+    void add_walls() {
+        struct Entry {
+            Index patch;
+            Exchange exchange;
+        };
+        std::vector<Entry> entries;
+        for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
+            const Cooling& cooling = model_.coolings[c];
+            const Index from = origin(OriginKind::cooling, c);
+            const double ambient = cooling.ambient ? *cooling.ambient : study_.ambient.value();
+            const double radiant = cooling.radiant.value_or(ambient);
+            const bool radiates = cooling.emissivity || cooling.material_emissivity;
+            const bool convects = cooling.convection.value_or(0.0) > 0.0;
+            if (convects) know(ambient);
+            if (radiates) know(radiant);
+            for (const Index patch : network_.cooling_coverage[c].patches) {
+                const double area = mesh_.patches.area[patch];
+                if (convects) entries.push_back({patch, {ExchangeKind::convection, from, *cooling.convection * area, ambient}});
+                if (radiates) {
+                    entries.push_back({patch, {ExchangeKind::radiation, from, stefan_boltzmann * emissivity(cooling, patch, c) * area, radiant}});
+                }
+            }
+        }
+        for (std::size_t p = 0; p < model_.powers.size(); ++p) {
+            const Power& power = model_.powers[p];
+            if (!power.on) continue;
+            Coverage& coverage = network_.load_coverage[p];
+            coverage.patches = select_patches(model_, mesh_, *power.on, fmt::format("power[{}].on", p));
+            for (const Index patch : coverage.patches) coverage.area += mesh_.patches.area[patch];
+            const Index load = origin(OriginKind::load, p);
+            const double flux = (power.flux ? *power.flux : *power.total / (mesh_.multiplicity * coverage.area)) * study_scale(power);
+            for (const Index patch : coverage.patches) entries.push_back({patch, {ExchangeKind::flux, load, flux * mesh_.patches.area[patch], 0.0}});
+        }
+        std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.patch < b.patch; });
+        std::vector<bool> held(mesh_.patches.size(), false);
+        for (const Index patch : network_.ties.patch) held[patch] = true;
+        Walls& walls = network_.walls;
+        for (const Entry& entry : entries) {
+            if (held[entry.patch]) {
+                // Heat onto a held surface leaves through the hold at once; as a source at the node it would warm the part.
+                throw ModelError(fmt::format("power[{}].on", network_.origins[entry.exchange.origin].index),
+                                 "this surface has an imposed temperature, so heat put onto it has no effect; leave it out of the rule");
+            }
+            if (walls.patch.empty() || walls.patch.back() != entry.patch) {
+                walls.patch.push_back(entry.patch);
+                walls.node.push_back(mesh_.patches.cell[entry.patch]);
+                walls.conductance.push_back(wall_conductance(entry.patch));
+                walls.first_exchange.push_back(static_cast<Index>(walls.exchanges.size()));
+            }
+            walls.exchanges.push_back(entry.exchange);
+        }
+        walls.first_exchange.push_back(static_cast<Index>(walls.exchanges.size()));
+    }
+
+    const Model& model_;
+    const Mesh& mesh_;
+    const Study& study_;
+    std::vector<const Material*> materials_;  // per body
+    Network network_;
+};
+
+}  // namespace
+
+Network build_network(const Model& model, const Mesh& mesh, const Study& study) { return Builder(model, mesh, study).build(); }
+
+}  // namespace firnfield

@@ -1,0 +1,86 @@
+#include "network/claims.hpp"
+
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+
+namespace firnfield {
+namespace {
+
+/// One claim of a hold or cooling, in the order in which they are settled.
+struct Claimant {
+    const Selection* pick;
+    std::string address, name;
+    bool beside, hold;
+    Coverage* coverage;
+};
+
+}  // namespace
+
+Claims settle_claims(const Model& model, const Mesh& mesh) {
+    Claims claims;
+    claims.coolings.resize(model.coolings.size());
+    claims.holds.resize(model.holds.size());
+    std::vector<Claimant> claimants;
+    for (std::size_t h = 0; h < model.holds.size(); ++h) {
+        claimants.push_back({&model.holds[h].on, fmt::format("hold[{}].on", h), display_name(model.holds[h], h), false, true, &claims.holds[h]});
+    }
+    for (std::size_t c = 0; c < model.coolings.size(); ++c) {
+        const Cooling& cooling = model.coolings[c];
+        claimants.push_back({&cooling.on, fmt::format("cooling[{}].on", c), display_name(cooling, c), cooling.beside, false, &claims.coolings[c]});
+    }
+    // Rules for the rest come after all others, in their own order.
+    std::stable_partition(claimants.begin(), claimants.end(), [](const Claimant& c) { return !c.pick->rest; });
+
+    std::vector<Problem> problems;
+    std::vector<Index> owner(mesh.patches.size(), no_index);  // claimant by patch
+    for (std::size_t n = 0; n < claimants.size(); ++n) {
+        const Claimant& claimant = claimants[n];
+        std::vector<Index> picked;
+        try {
+            picked = select_patches(model, mesh, *claimant.pick, claimant.address);
+        } catch (const ModelError& error) {
+            problems.insert(problems.end(), error.problems().begin(), error.problems().end());
+            continue;
+        }
+        std::map<Index, double> twice;  // earlier claimant → area
+        for (const Index patch : picked) {
+            const Index before = owner[patch];
+            if (before != no_index) {
+                if (claimant.pick->rest && !claimants[before].pick->rest) continue;
+                if (!claimant.beside || claimants[before].hold) {
+                    twice[before] += mesh.patches.area[patch];
+                    continue;
+                }
+            } else {
+                owner[patch] = static_cast<Index>(n);
+            }
+            claimant.coverage->patches.push_back(patch);
+            claimant.coverage->area += mesh.patches.area[patch];
+        }
+        for (const auto& [before, area] : twice) {
+            const std::string_view advice = claimant.hold || claimants[before].hold
+                                                ? "narrow one of the two rules, or list the other surface under \"except\""
+                                                : "narrow one of the two rules, or say beside = true if both act on it in parallel";
+            problems.push_back({.address = claimant.address,
+                                .message = fmt::format("{} of surface are already claimed by {}; {}",
+                                                       show_quantity(area * mesh.multiplicity, kinds::area), in_quotes(claimants[before].name), advice),
+                                .location = {}});
+        }
+        if (twice.empty() && claimant.coverage->patches.empty()) {
+            problems.push_back({.address = claimant.address, .message = "nothing exposed is left for this rule: others claim all of it", .location = {}});
+        }
+    }
+    if (!problems.empty()) throw ModelError(std::move(problems));
+    for (std::size_t patch = 0; patch < owner.size(); ++patch) {
+        if (owner[patch] == no_index) claims.unclaimed.push_back(static_cast<Index>(patch));
+    }
+    return claims;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,20 @@
+/// Who acts on which exposed surface.
+#pragma once
+
+#include <firnfield/network.hpp>
+
+#include <vector>
+
+namespace firnfield {
+
+/// Patches per cooling and hold of the model, and those nobody claims.
+struct Claims {
+    std::vector<Coverage> coolings, holds;
+    std::vector<Index> unclaimed;
+};
+
+/// Evaluates every rule. Throws ModelError for rules that pick nothing and for surfaces claimed twice,
+/// unless the later cooling acts `beside` the first.
+[[nodiscard]] Claims settle_claims(const Model& model, const Mesh& mesh);
+
+}  // namespace firnfield

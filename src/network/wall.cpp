@@ -1,0 +1,48 @@
+#include <firnfield/network.hpp>
+#include <firnfield/quantity.hpp>
+
+#include <cmath>
+
+namespace firnfield {
+
+double Exchange::heat(double wall) const {
+    switch (kind) {
+        case ExchangeKind::convection: return coefficient * (wall - temperature);
+        case ExchangeKind::radiation:
+            // Factored so that equal temperatures give exactly zero.
+            return coefficient * (wall * wall + temperature * temperature) * (wall + temperature) * (wall - temperature);
+        case ExchangeKind::flux: return -coefficient;
+    }
+    return 0.0;
+}
+
+double Exchange::slope(double wall) const {
+    switch (kind) {
+        case ExchangeKind::convection: return coefficient;
+        case ExchangeKind::radiation: return 4.0 * coefficient * wall * wall * wall;
+        case ExchangeKind::flux: return 0.0;
+    }
+    return 0.0;
+}
+
+WallState wall_state(double conductance, std::span<const Exchange> exchanges, double node_temperature) {
+    const auto outward = [&](double wall, double& heat, double& slope) {
+        heat = slope = 0.0;
+        for (const Exchange& exchange : exchanges) {
+            heat += exchange.heat(wall);
+            slope += exchange.slope(wall);
+        }
+    };
+    // f(T_w) = exchanges(T_w) − G (T − T_w) rises monotonically, and is convex where T_w > 0.
+    double wall = node_temperature, heat = 0.0, slope = 0.0;
+    for (int step = 0; step < 50; ++step) {
+        outward(wall, heat, slope);
+        const double change = (conductance * (node_temperature - wall) - heat) / (conductance + slope);
+        wall = std::max(wall + change, 0.0);
+        if (std::abs(change) <= 1e-13 * wall) break;
+    }
+    outward(wall, heat, slope);
+    return {.temperature = wall, .heat = heat, .slope = slope * conductance / (conductance + slope)};
+}
+
+}  // namespace firnfield

@@ -1,0 +1,374 @@
+#include <firnfield/error.hpp>
+#include <firnfield/picture.hpp>
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "report/canvas.hpp"
+#include "report/skin.hpp"
+
+#include <cairo.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <memory>
+#include <unistd.h>
+
+namespace firnfield {
+namespace {
+
+constexpr int oversampling = 2;
+constexpr int most_labels = 7;
+
+/// Round temperatures at even distances, °C, for legend and bands.
+struct Scale {
+    double low, high, step;
+
+    Scale(double coldest, double hottest, int pieces) {
+        const double span = std::max(hottest - coldest, 0.1);
+        const double rough = span / pieces;
+        const double ten = std::pow(10.0, std::floor(std::log10(rough)));
+        step = 10.0 * ten;
+        for (const double nice : {1.0, 2.0, 2.5, 5.0}) {
+            if (nice * ten >= rough * 0.999) {
+                step = nice * ten;
+                break;
+            }
+        }
+        low = step * std::floor(coldest / step + 1e-9);
+        high = step * std::ceil(hottest / step - 1e-9);
+        if (high <= low) high = low + step;
+    }
+    [[nodiscard]] double place(double celsius) const { return (celsius - low) / (high - low); }
+    [[nodiscard]] int pieces() const { return static_cast<int>(std::lround((high - low) / step)); }
+    [[nodiscard]] int decimals() const { return std::clamp(static_cast<int>(std::ceil(-std::log10(step) - 1e-9)) + (std::fmod(step * 1000, 10) > 1 ? 1 : 0), 0, 3); }
+    /// Colour position of a temperature; the middle of its band when `bands`.
+    [[nodiscard]] double tone(double celsius, bool bands) const {
+        const double t = std::clamp(place(celsius), 0.0, 1.0);
+        if (!bands) return t;
+        const double count = pieces();
+        return (std::min(std::floor(t * count), count - 1.0) + 0.5) / count;
+    }
+};
+
+/// Light from above, a little from the left: how bright a face of each direction is.
+double brightness(Side side) {
+    constexpr std::array<double, 6> by_side{0.90, 0.87, 0.95, 0.84, 0.72, 1.00};
+    return by_side[static_cast<std::size_t>(side)];
+}
+
+Vec3 direction(Side side) {
+    Vec3 n;
+    n[axis_of(side)] = is_plus(side) ? 1.0 : -1.0;
+    return n;
+}
+
+void paint_skin(Canvas& canvas, const Camera& camera, const Skin& skin, const Scale& scale, bool bands) {
+    for (const SkinFace& face : skin.faces) {
+        if (dot(direction(face.side), camera.towards_eye()) <= 0.0) continue;
+        const double light = brightness(face.side);
+        const auto colour = [&](double celsius) {
+            const std::array<double, 3> rgb = temperature_colour(scale.tone(celsius, bands));
+            return Canvas::Colour{static_cast<float>(light * rgb[0]), static_cast<float>(light * rgb[1]), static_cast<float>(light * rgb[2])};
+        };
+        std::array<Canvas::Corner, 4> corner;
+        for (std::size_t n = 0; n < 4; ++n) {
+            corner[n] = {camera.project(face.corner[n]), face.temperature[n] - zero_celsius};
+            corner[n].pixel.x *= oversampling;
+            corner[n].pixel.y *= oversampling;
+        }
+        canvas.triangle(corner[0], corner[1], corner[2], colour);
+        canvas.triangle(corner[0], corner[2], corner[3], colour);
+    }
+}
+
+void paint_edges(Canvas& canvas, const Camera& camera, const std::vector<SkinEdge>& edges, const Canvas::Colour& colour, double opacity, bool through) {
+    for (const SkinEdge& edge : edges) {
+        Vec3 from = camera.project(edge.from), to = camera.project(edge.to);
+        for (Vec3* p : {&from, &to}) {
+            p->x *= oversampling;
+            p->y *= oversampling;
+        }
+        canvas.line(from, to, colour, opacity, oversampling, 1.2, through);
+    }
+}
+
+/// A spot to name, and where its label goes.
+struct Label {
+    std::string name, value;
+    Vec3 pixel;          // of the spot
+    bool covered;        // behind something
+    bool missed = false; // breaks its limit
+    double x = 0.0, y = 0.0;
+    bool left = true;
+};
+
+/// Text, lines and the legend on top of the rendered scene.
+class Drawing {
+public:
+    Drawing(const std::vector<std::uint32_t>& pixels, int width, int height)
+        : surface_(cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height), cairo_surface_destroy), width_(width), height_(height) {
+        if (cairo_surface_status(surface_.get()) != CAIRO_STATUS_SUCCESS) throw FileError("no memory for a picture");
+        unsigned char* data = cairo_image_surface_get_data(surface_.get());
+        const int stride = cairo_image_surface_get_stride(surface_.get());
+        for (int y = 0; y < height; ++y) {
+            auto* row = reinterpret_cast<std::uint32_t*>(data + static_cast<std::ptrdiff_t>(y) * stride);
+            std::copy_n(pixels.begin() + static_cast<std::ptrdiff_t>(y) * width, width, row);
+        }
+        cairo_surface_mark_dirty(surface_.get());
+        cairo_.reset(cairo_create(surface_.get()));
+    }
+
+    void text(double x, double y, const std::string& content, double size, bool bold, double grey, double anchor = 0.0) {
+        font(size, bold);
+        cairo_text_extents_t extents;
+        cairo_text_extents(cairo_.get(), content.c_str(), &extents);
+        cairo_set_source_rgb(cairo_.get(), grey, grey, grey * 1.05);
+        cairo_move_to(cairo_.get(), x - anchor * extents.x_advance, y);
+        cairo_show_text(cairo_.get(), content.c_str());
+    }
+
+    double text_width(const std::string& content, double size, bool bold) {
+        font(size, bold);
+        cairo_text_extents_t extents;
+        cairo_text_extents(cairo_.get(), content.c_str(), &extents);
+        return extents.x_advance;
+    }
+
+    void legend(const Scale& scale, bool bands, double coldest, double hottest) {
+        const double x = width_ - 96.0, top = 132.0, bottom = height_ - 110.0, wide = 20.0;
+        const int rows = static_cast<int>(bottom - top);
+        for (int r = 0; r < rows; ++r) {
+            const double celsius = scale.high - (r + 0.5) / rows * (scale.high - scale.low);
+            const std::array<double, 3> rgb = temperature_colour(scale.tone(celsius, bands));
+            cairo_set_source_rgb(cairo_.get(), rgb[0], rgb[1], rgb[2]);
+            cairo_rectangle(cairo_.get(), x, top + r, wide, 1.0);
+            cairo_fill(cairo_.get());
+        }
+        stroke_colour(0.25, 1.0);
+        cairo_rectangle(cairo_.get(), x - 0.5, top - 0.5, wide + 1.0, rows + 1.0);
+        cairo_stroke(cairo_.get());
+        text(x + wide, top - 34.0, "°C", 14.0, true, 0.15, 1.0);
+        for (int i = 0; i <= scale.pieces(); ++i) {
+            const double y = std::round(bottom - (bottom - top) * i / scale.pieces()) + 0.5;
+            cairo_move_to(cairo_.get(), x + wide, y);
+            cairo_line_to(cairo_.get(), x + wide + 5.0, y);
+            stroke_colour(0.25, 1.0);
+            cairo_stroke(cairo_.get());
+            text(x + wide + 9.0, y + 4.5, fmt::format("{:.{}f}", scale.low + i * scale.step, scale.decimals()), 13.0, false, 0.2);
+        }
+        // The range that is really there, marked on the left of the bar.
+        for (const double celsius : {coldest, hottest}) {
+            const double y = bottom - (bottom - top) * scale.place(celsius);
+            cairo_move_to(cairo_.get(), x - 3.0, y);
+            cairo_line_to(cairo_.get(), x - 11.0, y - 4.5);
+            cairo_line_to(cairo_.get(), x - 11.0, y + 4.5);
+            cairo_close_path(cairo_.get());
+            cairo_set_source_rgb(cairo_.get(), 0.2, 0.2, 0.22);
+            cairo_fill(cairo_.get());
+        }
+    }
+
+    void axes(const Camera& camera) {
+        const double x = 70.0, y = height_ - 62.0, reach = 34.0;
+        for (int axis = 0; axis < 3; ++axis) {
+            Vec3 unit;
+            unit[axis] = 1.0;
+            const double dx = reach * dot(unit, camera.right()), dy = -reach * dot(unit, camera.up());
+            if (std::hypot(dx, dy) < 3.0) continue;  // points at the eye
+            cairo_move_to(cairo_.get(), x, y);
+            cairo_line_to(cairo_.get(), x + dx, y + dy);
+            stroke_colour(0.3, 1.6);
+            cairo_stroke(cairo_.get());
+            text(x + 1.35 * dx, y + 1.35 * dy + 4.5, std::string(1, "xyz"[axis]), 13.0, false, 0.25, 0.5);
+        }
+    }
+
+    void label(const Label& l) {
+        const double high = 42.0, wide = label_width(l);
+        const double left = l.left ? l.x : l.x - wide;
+        const double join = l.left ? left + wide : left;
+        cairo_move_to(cairo_.get(), join, l.y);
+        cairo_line_to(cairo_.get(), l.pixel.x, l.pixel.y);
+        const std::array<double, 2> dashes{4.0, 3.0};
+        cairo_set_dash(cairo_.get(), dashes.data(), l.covered ? 2 : 0, 0.0);
+        stroke_colour(0.15, 1.1);
+        cairo_stroke(cairo_.get());
+        cairo_set_dash(cairo_.get(), nullptr, 0, 0.0);
+
+        cairo_arc(cairo_.get(), l.pixel.x, l.pixel.y, 3.6, 0.0, 6.2831853);
+        if (l.covered) {
+            cairo_set_source_rgb(cairo_.get(), 1.0, 1.0, 1.0);
+        } else {
+            cairo_set_source_rgb(cairo_.get(), 0.12, 0.12, 0.14);
+        }
+        cairo_fill_preserve(cairo_.get());
+        stroke_colour(0.12, 1.3);
+        cairo_stroke(cairo_.get());
+
+        cairo_rectangle(cairo_.get(), left + 0.5, std::round(l.y - high / 2) + 0.5, wide, high);
+        cairo_set_source_rgba(cairo_.get(), 1.0, 1.0, 1.0, 0.93);
+        cairo_fill_preserve(cairo_.get());
+        stroke_colour(l.missed ? 0.1 : 0.55, l.missed ? 2.2 : 1.0);
+        cairo_stroke(cairo_.get());
+        text(left + 10.0, l.y - 4.0, l.name, 12.5, false, 0.3);
+        text(left + 10.0, l.y + 14.0, l.value, 14.5, true, 0.08);
+    }
+
+    double label_width(const Label& l) { return 20.0 + std::max(text_width(l.name, 12.5, false), text_width(l.value, 14.5, true)); }
+
+    void save(const std::filesystem::path& file) {
+        std::filesystem::path work = file;
+        work += fmt::format(".part-{}", ::getpid());
+        std::error_code status;
+        if (cairo_surface_write_to_png(surface_.get(), work.c_str()) != CAIRO_STATUS_SUCCESS) {
+            std::filesystem::remove(work, status);
+            throw FileError(fmt::format("cannot write the picture {}", in_quotes(file.string())));
+        }
+        std::filesystem::rename(work, file, status);
+        if (status) throw FileError(fmt::format("cannot write the picture {}: {}", in_quotes(file.string()), status.message()));
+    }
+
+private:
+    void font(double size, bool bold) {
+        cairo_select_font_face(cairo_.get(), "sans-serif", CAIRO_FONT_SLANT_NORMAL, bold ? CAIRO_FONT_WEIGHT_BOLD : CAIRO_FONT_WEIGHT_NORMAL);
+        cairo_set_font_size(cairo_.get(), size);
+    }
+    void stroke_colour(double grey, double width) {
+        cairo_set_source_rgb(cairo_.get(), grey, grey, grey);
+        cairo_set_line_width(cairo_.get(), width);
+    }
+
+    std::unique_ptr<cairo_surface_t, decltype(&cairo_surface_destroy)> surface_;
+    std::unique_ptr<cairo_t, decltype(&cairo_destroy)> cairo_{nullptr, cairo_destroy};
+    int width_, height_;
+};
+
+/// The spots worth naming: parts with limits, tightest first, then the hottest others.
+std::vector<Label> choose_labels(const Findings& findings, const Camera& camera, const Canvas& canvas, const std::vector<std::string>& hidden_names,
+                                 std::optional<double> above) {
+    std::vector<Label> labels;
+    std::vector<std::string> named;
+    const auto add = [&](const std::string& name, const Spot& spot, const LimitFinding* limit) {
+        if (labels.size() >= static_cast<std::size_t>(most_labels) || std::find(named.begin(), named.end(), name) != named.end()) return;
+        if (std::find(hidden_names.begin(), hidden_names.end(), spot.body) != hidden_names.end()) return;
+        if (above && spot.temperature < *above) return;
+        named.push_back(name);
+        Label label;
+        label.name = name;
+        label.value = show_celsius(spot.temperature);
+        if (limit != nullptr) {
+            label.name += fmt::format("  {} {}", limit->upper ? "limit" : "at least", show_celsius(limit->limit, 0));
+            label.missed = !limit->kept();
+            label.value += limit->kept() ? "" : "  missed";
+        }
+        label.pixel = camera.project(spot.at);
+        const int x = static_cast<int>(label.pixel.x * oversampling), y = static_cast<int>(label.pixel.y * oversampling);
+        label.covered = canvas.inside(x, y) && canvas.depth(x, y) > label.pixel.z + 4.0;
+        labels.push_back(label);
+    };
+    std::vector<const LimitFinding*> limits;
+    for (const LimitFinding& l : findings.limits) limits.push_back(&l);
+    std::stable_sort(limits.begin(), limits.end(), [](const auto* a, const auto* b) { return a->margin < b->margin; });
+    for (const LimitFinding* l : limits) add(l->subject, l->worst, l);
+    std::vector<const PartFinding*> parts;
+    for (const PartFinding& p : findings.parts) parts.push_back(&p);
+    std::stable_sort(parts.begin(), parts.end(), [](const auto* a, const auto* b) { return a->hottest.temperature > b->hottest.temperature; });
+    for (const PartFinding* p : parts) add(p->name, p->hottest, nullptr);
+    return labels;
+}
+
+/// Labels stand in two columns beside the scene, in the order of their spots, without overlap.
+void arrange_labels(std::vector<Label>& labels, double left, double right, double middle, double top, double bottom) {
+    constexpr double pitch = 54.0;
+    for (const bool on_left : {true, false}) {
+        std::vector<Label*> column;
+        for (Label& l : labels) {
+            if ((l.pixel.x < middle) == on_left) column.push_back(&l);
+        }
+        std::sort(column.begin(), column.end(), [](const Label* a, const Label* b) { return a->pixel.y < b->pixel.y; });
+        double next = top;
+        for (Label* l : column) {
+            l->left = on_left;
+            l->x = on_left ? left : right;
+            l->y = std::max(next, l->pixel.y);
+            next = l->y + pitch;
+        }
+        double last = bottom;
+        for (auto l = column.rbegin(); l != column.rend(); ++l) {
+            (*l)->y = std::min((*l)->y, last);
+            last = (*l)->y - pitch;
+        }
+    }
+}
+
+}  // namespace
+
+std::vector<Picture> pictures_of(const Model& model) {
+    if (!model.pictures.empty()) return model.pictures;
+    Picture outside, bands;
+    outside.name = "temperature";
+    bands.name = "bands";
+    bands.bands = true;
+    bands.azimuth = 145.0;
+    return {outside, bands};
+}
+
+void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view,
+                  int width, int height) {
+    const Mesh& mesh = *solution.mesh;
+    const std::vector<bool> hidden = hidden_bodies(model, mesh, view.hide);
+    const Skin outside = visible_skin(model, solution, hidden);
+    const Skin hot = view.above ? hot_skin(model, solution, hidden, *view.above) : Skin{};
+    const Skin& shown = view.above ? hot : outside;
+
+    std::vector<Vec3> extent;
+    std::vector<std::string> hidden_names;
+    for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
+        if (hidden[b]) {
+            hidden_names.push_back(mesh.bodies[b].name);
+            continue;
+        }
+        const Box& box = mesh.bodies[b].box;
+        for (int corner = 0; corner < 8; ++corner) {
+            extent.push_back({(corner & 1) != 0 ? box.upper().x : box.lower().x, (corner & 2) != 0 ? box.upper().y : box.lower().y,
+                              (corner & 4) != 0 ? box.upper().z : box.lower().z});
+        }
+    }
+    Camera camera(view.azimuth, view.elevation);
+    const double frame_left = 215.0, frame_right = width - 300.0, frame_top = 96.0, frame_bottom = height - 56.0;
+    if (!extent.empty()) camera.fit(extent, frame_left, frame_top, frame_right, frame_bottom);
+
+    double coldest = 1e30, hottest = -1e30;
+    for (const SkinFace& face : shown.faces) {
+        for (const double t : face.temperature) {
+            coldest = std::min(coldest, t - zero_celsius);
+            hottest = std::max(hottest, t - zero_celsius);
+        }
+    }
+    if (shown.faces.empty()) coldest = hottest = (view.above ? *view.above : findings.hottest.temperature) - zero_celsius;
+    const Scale scale(coldest, hottest, view.bands ? 12 : 8);
+
+    Canvas canvas(width * oversampling, height * oversampling);
+    paint_skin(canvas, camera, shown, scale, view.bands);
+    if (view.above) paint_edges(canvas, camera, outside.edges, {0.35F, 0.42F, 0.50F}, 0.28, true);
+    if (!view.above) paint_edges(canvas, camera, shown.edges, {0.10F, 0.11F, 0.14F}, 0.60, false);
+
+    std::vector<Label> labels = choose_labels(findings, camera, canvas, hidden_names, view.above);
+    arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 130.0);
+
+    Drawing drawing(canvas.reduced(oversampling), width, height);
+    for (const Label& label : labels) drawing.label(label);
+    drawing.legend(scale, view.bands, coldest, hottest);
+    drawing.axes(camera);
+    drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
+    std::string subtitle = fmt::format("study \"{}\"", findings.study.name);
+    if (findings.study.ambient) subtitle += fmt::format(", ambient {}", show_celsius(*findings.study.ambient));
+    subtitle += view.above ? fmt::format("   |   what is hotter than {}", show_celsius(*view.above)) : "   |   surface temperature";
+    if (!view.hide.empty() && !hidden_names.empty()) subtitle += "   |   not shown: " + quoted_list(view.hide, 4);
+    if (view.above && shown.faces.empty()) subtitle += "   |   nothing is that hot";
+    drawing.text(24.0, 64.0, subtitle, 13.5, false, 0.35);
+    drawing.save(file);
+}
+
+}  // namespace firnfield

@@ -1,0 +1,229 @@
+#include <firnfield/quantity.hpp>
+#include <firnfield/text.hpp>
+
+#include "base/words.hpp"
+#include "report/table.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace firnfield {
+namespace {
+
+std::string degrees(double kelvin) {
+    const std::string text = show_celsius(kelvin, 1);
+    return text.substr(0, text.find(' '));
+}
+
+/// Power with the resolution that matters next to `scale`: a thousandth of it.
+std::string watts(double power, double scale) {
+    const int decimals = std::clamp(3 - static_cast<int>(std::floor(std::log10(std::max(scale, 1e-9)))), 0, 9);
+    std::string text = fmt::format("{:.{}f}", power, std::min(decimals, 6));
+    if (text.find_first_not_of("-0.") == std::string::npos && text.starts_with('-')) text.erase(0, 1);
+    return text;
+}
+
+std::string place(Vec3 p) { return fmt::format("({:.1f}, {:.1f}, {:.1f})", 1e3 * p.x, 1e3 * p.y, 1e3 * p.z); }
+
+std::string copies(Index count) { return count == 1 ? "" : fmt::format(" ×{}", count); }
+
+std::string mass(const std::optional<double>& kilogram) { return kilogram ? show_quantity(*kilogram, kinds::mass) : "?"; }
+
+std::string heading(std::string_view text) { return fmt::format("\n{}\n", text); }
+
+void append_warnings(std::string& out, const std::vector<Warning>& warnings) {
+    if (warnings.empty()) return;
+    out += heading("Remarks");
+    for (const Warning& warning : warnings) out += "  ! " + wrapped(warning.message, 4) + "\n";
+}
+
+std::string verdict(const Findings& f) {
+    std::string out;
+    if (f.limits.empty()) {
+        out += fmt::format("NO LIMITS SET   hottest {} in {}\n", show_celsius(f.hottest.temperature), f.hottest.body);
+    } else {
+        const auto missed = std::count_if(f.limits.begin(), f.limits.end(), [](const LimitFinding& l) { return !l.kept(); });
+        const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
+        if (missed == 0) {
+            out += fmt::format("ALL LIMITS KEPT   smallest margin {:.1f} K, {}\n", tightest.margin, tightest.subject);
+        } else {
+            out += fmt::format("{} OF {} LIMITS MISSED   worst by {:.1f} K, {}\n", missed, f.limits.size(), -tightest.margin, tightest.subject);
+        }
+        Table table({"", "limit on", ">limit °C", ">found °C", ">margin K", "where (mm)"});
+        std::vector<LimitFinding> ordered = f.limits;
+        std::stable_sort(ordered.begin(), ordered.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
+        for (const LimitFinding& l : ordered) {
+            const std::string where = l.worst.body == l.subject ? place(l.worst.at) : l.worst.body + " " + place(l.worst.at);
+            table.row({l.kept() ? "ok" : "MISSED", l.subject, fmt::format("{} {}", l.upper ? "<" : ">", degrees(l.limit)), degrees(l.worst.temperature),
+                       fmt::format("{:+.1f}", l.margin), where});
+        }
+        out += table.text();
+    }
+    return out;
+}
+
+std::string describe_study(const Findings& f) {
+    std::string text = fmt::format("Study \"{}\", steady", f.study.name);
+    if (f.study.ambient) text += fmt::format(", ambient {}", show_celsius(*f.study.ambient));
+    for (const auto& [power, factor] : f.study.scale) text += fmt::format(", {} × {:g}", power, factor);
+    return text;
+}
+
+std::string parts_table(const Findings& f) {
+    Table table({"part", ">power W", ">min °C", ">mean °C", ">max °C", "hottest at (mm)", "material"});
+    const double scale = f.ledger.throughput;
+    for (const PartFinding& p : f.parts) {
+        table.row({p.name + copies(p.copies), p.power == 0.0 ? "" : watts(p.power, scale), degrees(p.coldest.temperature), degrees(p.mean),
+                   degrees(p.hottest.temperature), place(p.hottest.at), p.material});
+    }
+    return heading("Parts") + table.text();
+}
+
+std::string joints_table(const Findings& f) {
+    if (f.joints.empty()) return {};
+    Table table({"joint", "contact", ">area", ">flow W", ">drop K"});
+    for (const JointFinding& j : f.joints) {
+        // Heat flows towards the colder side, so the arrow shows its way.
+        const bool forward = j.flow >= 0.0;
+        const std::string way = fmt::format("{} → {}", forward ? j.first : j.second, forward ? j.second : j.first);
+        table.row({way + copies(j.pairs), j.contact, show_quantity(j.area, kinds::area), watts(std::abs(j.flow), f.ledger.throughput),
+                   fmt::format("{:.2f}", std::abs(j.drop))});
+    }
+    return heading("Joints") + table.text();
+}
+
+std::string heat_table(const Findings& f) {
+    const double scale = f.ledger.throughput;
+    std::string out = heading("Where the heat goes");
+    Table table({"", "", ">heat W", ">share", ">area", ">mean °C", ">to °C"});
+    const auto share = [&](double heat) { return scale > 0.0 ? fmt::format("{:.1f} %", 100.0 * heat / scale) : std::string("-"); };
+    const auto optional_area = [](const std::optional<double>& area) { return area ? show_quantity(*area, kinds::area) : std::string(); };
+    for (const LoadFinding& l : f.loads) {
+        table.row({"in", l.name, watts(l.heat, scale), share(l.heat), optional_area(l.area), l.mean_surface ? degrees(*l.mean_surface) : "", ""});
+    }
+    for (const CoolingFinding& c : f.coolings) {
+        const std::string area = show_quantity(c.area, kinds::area);
+        table.row({"out", c.name + ", convection", watts(c.convection, scale), share(c.convection), area, degrees(c.mean_surface), degrees(c.ambient)});
+        if (c.radiates) table.row({"", c.name + ", radiation", watts(c.radiation, scale), share(c.radiation), "", "", ""});
+    }
+    for (const HoldFinding& h : f.holds) {
+        table.row({"out", h.name + ", held", watts(h.flow, scale), share(h.flow), show_quantity(h.area, kinds::area), "", degrees(h.temperature)});
+    }
+    out += table.text();
+    out += fmt::format("  in {} W, out {} W, unaccounted {:.1e} W ({:.1e} of the throughput)\n", watts(f.ledger.loads, scale),
+                       watts(f.ledger.convection + f.ledger.radiation + f.ledger.holds, scale), std::abs(f.ledger.residual),
+                       std::abs(f.ledger.relative_residual()));
+    return out;
+}
+
+std::string yes_no(const std::optional<double>& value, const QuantityKind& kind) { return value ? show_quantity(*value, kind) : "unknown"; }
+
+std::string conductivity_text(const Material& m) {
+    if (m.isotropic()) return fmt::format("{:g}", m.conductivity[0]);
+    return fmt::format("{:g} / {:g} / {:g}", m.conductivity[0], m.conductivity[1], m.conductivity[2]);
+}
+
+}  // namespace
+
+std::string to_text(const Findings& f) {
+    std::string out = f.title.empty() ? std::string() : f.title + "\n";
+    out += describe_study(f) + "\n\n";
+    out += verdict(f);
+    if (f.multiplicity > 1.0) out += fmt::format("  (powers, flows and areas are those of the whole product; {:g} of it is computed)\n", 1.0 / f.multiplicity);
+    out += parts_table(f);
+    if (!f.sensors.empty()) {
+        Table table({"sensor", ">°C", "in", "at (mm)"});
+        for (const SensorFinding& s : f.sensors) table.row({s.name, degrees(s.temperature), s.part, place(s.at)});
+        out += heading("Sensors") + table.text();
+    }
+    out += joints_table(f);
+    out += heat_table(f);
+    append_warnings(out, f.warnings);
+    const SolveSummary& s = f.summary;
+    out += "\n" + wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s solve", grouped(f.cells), s.text(), s.mesh_seconds,
+                                      s.network_seconds, s.solve_seconds), 0) + "\n";
+    return out;
+}
+
+std::string to_text(const Inspection& i) {
+    std::string out = i.title.empty() ? std::string() : i.title + "\n";
+    double total_mass = 0.0;
+    Table parts({"part", "material", ">size (mm)", ">mass", ">exposed", ">cells", ">through"});
+    for (const PartInspection& p : i.parts) {
+        total_mass += p.mass.value_or(0.0);
+        parts.row({p.name + copies(p.copies), p.material, fmt::format("{:g} × {:g} × {:g}", 1e3 * p.size.x, 1e3 * p.size.y, 1e3 * p.size.z), mass(p.mass),
+                   p.exposed > 0.0 ? show_quantity(p.exposed, kinds::area) : "-", grouped(p.cells), fmt::format("{}", p.thinnest)});
+    }
+    out += heading(fmt::format("Parts, {} in all", show_quantity(total_mass, kinds::mass))) + parts.text();
+    for (const std::string& mirror : i.mirrors) out += "  mirror " + mirror + "; masses, areas and powers are those of the whole product\n";
+    if (!i.joints.empty()) {
+        Table joints({"touching", "contact", ">area", ">gap"});
+        for (const JointFinding& j : i.joints) {
+            joints.row({fmt::format("{} - {}", j.first, j.second) + copies(j.pairs), j.contact, show_quantity(j.area, kinds::area),
+                        j.mean_gap > 0.0 ? show_quantity(j.mean_gap, kinds::length) : "-"});
+        }
+        out += heading("Joints") + joints.text();
+    }
+    Table rules({"surface rule", "for", ">area", ">patches"});
+    for (const RuleInspection& r : i.rules) rules.row({r.name, r.role, show_quantity(r.area, kinds::area), grouped(r.patches)});
+    out += heading("Exposed surfaces") + (rules.empty() ? std::string() : rules.text());
+    out += fmt::format("  {} exposed, {} unclaimed\n", show_quantity(i.exposed_area, kinds::area),
+                       i.unclaimed_area > 0.0 ? show_quantity(i.unclaimed_area, kinds::area) : "none");
+    if (!i.overlaps.empty()) {
+        // Copies of a part displace the same part many times over; show each pair of names once.
+        std::map<std::pair<std::string, std::string>, double> by_name;
+        for (const auto& o : i.overlaps) by_name[{o.by, o.displaced}] += o.volume;
+        out += heading("Overlaps (the later part displaces the earlier)");
+        for (const auto& [names, volume] : by_name) {
+            out += fmt::format("  {} displaces {} of {}\n", names.first, show_quantity(volume, kinds::volume), names.second);
+        }
+    }
+    out += heading("Studies");
+    for (const auto& s : i.studies) {
+        out += fmt::format("  \"{}\": steady, {} in all", s.study.name, show_quantity(s.power, kinds::power));
+        if (s.study.ambient) out += fmt::format(", ambient {}", show_celsius(*s.study.ambient));
+        for (const auto& [power, factor] : s.study.scale) out += fmt::format(", {} × {:g}", power, factor);
+        out += s.nonlinear ? ", with radiation (Newton's method)\n" : ", linear\n";
+    }
+    append_warnings(out, i.warnings);
+    out += fmt::format("\nGrid {} × {} × {}, {} cells\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells));
+    return out;
+}
+
+std::string to_text(const Material& m) {
+    std::string out = m.name + (m.group.empty() ? "" : "  (" + m.group + ")") + "\n";
+    const auto line = [&](std::string_view name, const std::string& value) { out += fmt::format("  {:<22}{}\n", name, value); };
+    line("conductivity", conductivity_text(m) + " W/(m K)" + (m.isotropic() ? "" : "  along x / y / z"));
+    line("density", yes_no(m.density, kinds::density));
+    line("specific heat", yes_no(m.specific_heat, kinds::specific_heat));
+    if (m.emissivity) line("emissivity", fmt::format("{:g}", *m.emissivity));
+    if (m.resistivity) line("resistivity", yes_no(m.resistivity, kinds::resistivity));
+    if (m.service_limit) line("service limit", show_celsius(*m.service_limit, 0));
+    if (m.valid_from && m.valid_to) line("values hold", fmt::format("{} to {}", show_celsius(*m.valid_from, 0), show_celsius(*m.valid_to, 0)));
+    if (!m.note.empty()) line("source", wrapped(m.note, 24));
+    return out;
+}
+
+std::string to_table(std::span<const Material> materials) {
+    std::string out, group;
+    Table table({"material", ">W/(m K)", ">kg/m³", ">J/(kg K)", ">emissivity", ">limit °C"});
+    const auto flush = [&] {
+        if (!table.empty()) out += heading(group.empty() ? "own" : group) + table.text();
+        table = Table({"material", ">W/(m K)", ">kg/m³", ">J/(kg K)", ">emissivity", ">limit °C"});
+    };
+    const auto number = [](const std::optional<double>& value) { return value ? fmt::format("{:g}", *value) : std::string("-"); };
+    for (const Material& m : materials) {
+        if (m.group != group) flush();
+        group = m.group;
+        table.row({m.name, conductivity_text(m), number(m.density), number(m.specific_heat), number(m.emissivity),
+                   m.service_limit ? fmt::format("{:.0f}", *m.service_limit - zero_celsius) : "-"});
+    }
+    flush();
+    return out;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,230 @@
+#include <firnfield/error.hpp>
+#include <firnfield/quantity.hpp>
+#include <firnfield/steady.hpp>
+
+#include "linear/solver.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+namespace firnfield {
+namespace {
+
+double norm(const std::vector<double>& v) {
+    double sum = 0.0;
+    for (const double x : v) sum += x * x;
+    return std::sqrt(sum);
+}
+
+/// Heat balance of every node at given temperatures, and its linearisation.
+struct Balance {
+    std::vector<double> residual;  // W entering each node and not leaving
+    std::vector<double> slope;     // d(heat to the surroundings)/dT per node, W/K
+    std::vector<double> radiative; // conductance of each radiative link at these temperatures, W/K
+    double throughput = 0.0;       // W entering from loads and warmer surroundings
+    double norm = 0.0;
+
+    [[nodiscard]] double relative() const { return throughput > 0.0 ? norm / throughput : norm; }
+};
+
+/// Flux form: what leaves one node enters the other, so heat is neither made nor lost by rounding.
+Balance balance_heat(const Network& network, const std::vector<double>& t) {
+    Balance balance;
+    balance.residual.assign(network.nodes, 0.0);
+    balance.slope.assign(network.nodes, 0.0);
+    std::vector<double>& r = balance.residual;
+    const Links& links = network.links;
+    for (std::size_t l = 0; l < links.size(); ++l) {
+        const double flow = links.conductance[l] * (t[links.first[l]] - t[links.second[l]]);
+        r[links.first[l]] -= flow;
+        r[links.second[l]] += flow;
+    }
+    const RadiativeLinks& beams = network.radiative_links;
+    balance.radiative.resize(beams.size());
+    for (std::size_t l = 0; l < beams.size(); ++l) {
+        const double a = t[beams.first[l]], b = t[beams.second[l]];
+        const double flow = beams.coefficient[l] * (a * a + b * b) * (a + b) * (a - b);
+        r[beams.first[l]] -= flow;
+        r[beams.second[l]] += flow;
+        // Mean of the two one-sided derivatives: keeps the matrix symmetric.
+        balance.radiative[l] = 2.0 * beams.coefficient[l] * (a * a * a + b * b * b);
+    }
+    const Sources& sources = network.sources;
+    for (std::size_t s = 0; s < sources.size(); ++s) {
+        r[sources.node[s]] += sources.heat[s];
+        balance.throughput += std::max(0.0, sources.heat[s]);
+    }
+    const Ties& ties = network.ties;
+    for (std::size_t i = 0; i < ties.size(); ++i) {
+        const double flow = ties.conductance[i] * (t[ties.node[i]] - ties.temperature[i]);
+        r[ties.node[i]] -= flow;
+        balance.slope[ties.node[i]] += ties.conductance[i];
+        balance.throughput += std::max(0.0, -flow);
+    }
+    const Walls& walls = network.walls;
+    for (std::size_t w = 0; w < walls.size(); ++w) {
+        const WallState state = wall_state(walls.conductance[w], walls.of(w), t[walls.node[w]]);
+        r[walls.node[w]] -= state.heat;
+        balance.slope[walls.node[w]] += state.slope;
+        for (const Exchange& exchange : walls.of(w)) balance.throughput += std::max(0.0, -exchange.heat(state.temperature));
+    }
+    balance.norm = norm(r);
+    return balance;
+}
+
+bool is_linear(const Network& network) {
+    if (network.radiative_links.size() > 0) return false;
+    return std::none_of(network.walls.exchanges.begin(), network.walls.exchanges.end(),
+                        [](const Exchange& e) { return e.kind == ExchangeKind::radiation; });
+}
+
+SymmetricMatrix linearise(const Network& network, const Balance& balance) {
+    if (network.radiative_links.size() == 0) {
+        return assemble_network_matrix(network.nodes, network.links.first, network.links.second, network.links.conductance, balance.slope);
+    }
+    std::vector<Index> first = network.links.first, second = network.links.second;
+    std::vector<double> conductance = network.links.conductance;
+    first.insert(first.end(), network.radiative_links.first.begin(), network.radiative_links.first.end());
+    second.insert(second.end(), network.radiative_links.second.begin(), network.radiative_links.second.end());
+    conductance.insert(conductance.end(), balance.radiative.begin(), balance.radiative.end());
+    return assemble_network_matrix(network.nodes, first, second, conductance, balance.slope);
+}
+
+/// Shifts all temperatures so that the residuals add up to nothing. A Galerkin correction with the constant vector:
+/// it removes the one error that the ledger would show and never raises the energy norm of the error.
+void close_ledger(const Balance& balance, std::vector<double>& t) {
+    double excess = 0.0, slope = 0.0;
+    for (std::size_t i = 0; i < t.size(); ++i) {
+        excess += balance.residual[i];
+        slope += balance.slope[i];
+    }
+    for (double& x : t) x += excess / slope;
+}
+
+std::vector<double> surface_temperatures(const Mesh& mesh, const Network& network, const std::vector<double>& t) {
+    std::vector<double> surface(mesh.patches.size());
+    for (std::size_t p = 0; p < surface.size(); ++p) surface[p] = t[mesh.patches.cell[p]];
+    for (std::size_t i = 0; i < network.ties.size(); ++i) surface[network.ties.patch[i]] = network.ties.temperature[i];
+    for (std::size_t w = 0; w < network.walls.size(); ++w) {
+        surface[network.walls.patch[w]] = wall_state(network.walls.conductance[w], network.walls.of(w), t[network.walls.node[w]]).temperature;
+    }
+    return surface;
+}
+
+/// Newton's method with backtracking. Linear networks need one step.
+class SteadySolver {
+public:
+    SteadySolver(const Network& network, const SteadyOptions& options) : network_(network), options_(options), linear_(is_linear(network)) {}
+
+    SolveSummary run(std::vector<double>& t) {
+        Balance balance = balance_heat(network_, t);
+        summary_.history.push_back(balance.relative());
+        while (!done(balance)) {
+            announce(balance);
+            if (summary_.newton_iterations == options_.max_iterations) give_up(balance);
+            balance = step(balance, t);
+            ++summary_.newton_iterations;
+            summary_.history.push_back(balance.relative());
+        }
+        summary_.converged = true;
+        summary_.throughput = balance.throughput;
+        summary_.residual = balance.relative();
+        return std::move(summary_);
+    }
+
+private:
+    bool done(const Balance& balance) const { return balance.norm <= options_.tolerance * balance.throughput || balance.norm == 0.0; }
+
+    void announce(const Balance& balance) const {
+        if (options_.progress && !options_.progress({"solving", summary_.newton_iterations, balance.relative(), options_.tolerance})) throw Cancelled();
+    }
+
+    [[noreturn]] void give_up(const Balance& balance) const {
+        throw ComputationError(fmt::format("the steady temperatures did not settle in {} Newton steps: the heat residual is {:.2g} of {:.3g} W",
+                                           summary_.newton_iterations, balance.relative(), balance.throughput));
+    }
+
+    /// How exactly the linear system has to be solved: fully for a linear network, else as far as Newton profits.
+    double linear_tolerance(const Balance& balance) const {
+        const double full = 0.2 * options_.tolerance * balance.throughput / balance.norm;
+        if (linear_) return std::clamp(full, 1e-14, 0.1);
+        const std::vector<double>& history = summary_.history;
+        const double gain = history.size() > 1 ? history.back() / history[history.size() - 2] : 1.0;
+        return std::clamp(std::max(full, 0.1 * gain * gain), 1e-14, 0.01);
+    }
+
+    Balance step(const Balance& balance, std::vector<double>& t) {
+        const std::unique_ptr<LinearSolver> solver = make_solver(linearise(network_, balance));
+        std::vector<double> change(t.size(), 0.0);
+        const LinearSummary linear = solver->solve(balance.residual, change, linear_tolerance(balance));
+        if (!linear.converged) {
+            throw ComputationError(fmt::format("the linear solver ({}) stopped after {} iterations at a relative residual of {:.2g}", linear.method,
+                                               linear.iterations, linear.relative_residual));
+        }
+        summary_.linear_iterations += linear.iterations;
+        summary_.linear_method = linear.method;
+
+        double damping = 1.0;
+        std::vector<double> trial(t.size());
+        while (true) {
+            for (std::size_t i = 0; i < t.size(); ++i) trial[i] = std::max(t[i] + damping * change[i], 0.1 * t[i]);
+            Balance next = balance_heat(network_, trial);
+            close_ledger(next, trial);
+            next = balance_heat(network_, trial);
+            if (next.norm < balance.norm || damping < 1e-3 || linear_) {
+                t = std::move(trial);
+                return next;
+            }
+            damping *= 0.5;
+        }
+    }
+
+    const Network& network_;
+    const SteadyOptions& options_;
+    bool linear_;
+    SolveSummary summary_;
+};
+
+double seconds_since(std::chrono::steady_clock::time_point start) {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
+
+}  // namespace
+
+std::string SolveSummary::text() const {
+    return fmt::format("{} in {} Newton step{} ({} linear iteration{}, {}); heat residual {:.1e} of {} throughput", converged ? "converged" : "not converged",
+                       newton_iterations, newton_iterations == 1 ? "" : "s", linear_iterations, linear_iterations == 1 ? "" : "s",
+                       linear_method.empty() ? "nothing to solve" : linear_method, residual, show_quantity(throughput, kinds::power));
+}
+
+SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const SteadyOptions& options) {
+    SteadySolution solution;
+    solution.study = study;
+    auto start = std::chrono::steady_clock::now();
+    auto network = std::make_shared<const Network>(build_network(model, *mesh, study));
+    const double network_seconds = seconds_since(start);
+
+    start = std::chrono::steady_clock::now();
+    solution.temperature.assign(network->nodes, 0.5 * (network->lowest_known + network->highest_known));
+    solution.summary = SteadySolver(*network, options).run(solution.temperature);
+    solution.patch_temperature = surface_temperatures(*mesh, *network, solution.temperature);
+    solution.summary.network_seconds = network_seconds;
+    solution.summary.solve_seconds = seconds_since(start);
+    solution.mesh = std::move(mesh);
+    solution.network = std::move(network);
+    return solution;
+}
+
+SteadySolution solve_steady(const Model& model, const SteadyOptions& options) {
+    const auto start = std::chrono::steady_clock::now();
+    auto mesh = std::make_shared<const Mesh>(build_mesh(model));
+    const double mesh_seconds = seconds_since(start);
+    SteadySolution solution = solve_steady(model, std::move(mesh), studies_of(model).front(), options);
+    solution.summary.mesh_seconds = mesh_seconds;
+    return solution;
+}
+
+}  // namespace firnfield

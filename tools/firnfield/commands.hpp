@@ -1,0 +1,61 @@
+// The commands: what each is given, and the exit status it returns.
+#pragma once
+
+#include <firnfield/firnfield.hpp>
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+namespace firnfield::command {
+
+enum ExitStatus : int { done = 0, limit_missed = 1, wrong_input = 2, computation_failed = 3 };
+
+struct CheckOptions {
+    std::filesystem::path model;
+    bool json = false;
+};
+int check(const CheckOptions& options);
+
+struct SolveOptions {
+    std::filesystem::path model;
+    std::vector<std::string> studies;   // empty: all
+    std::filesystem::path out;          // empty: beside the model, named after it
+    bool json = false;
+    bool pictures = true;
+    bool quiet = false;
+};
+int solve(const SolveOptions& options);
+
+struct MaterialsOptions {
+    std::string word;
+};
+int materials(const MaterialsOptions& options);
+
+struct DemoOptions {
+    std::filesystem::path folder = "firnfield-demo";
+};
+int demo(const DemoOptions& options);
+
+/// Runs a command and turns what it throws into one clear message on standard error and an exit status.
+/// Problems of a model read from `model` are told with file, line and column.
+int guarded(const std::filesystem::path& model, int (*run)(const void*), const void* options);
+
+/// A progress line on standard error: rewritten in place on a terminal, a line for each stage otherwise.
+/// Also stops the computation when the user interrupts.
+class ProgressLine {
+public:
+    explicit ProgressLine(bool quiet);
+    ~ProgressLine();
+    ProgressLine(const ProgressLine&) = delete;
+    ProgressLine& operator=(const ProgressLine&) = delete;
+    void show(const std::string& text);
+    /// For SteadyOptions::progress; `label` names the study.
+    ProgressCallback callback(std::string label);
+
+private:
+    bool quiet_, terminal_;
+    bool open_ = false;
+};
+
+}  // namespace firnfield::command

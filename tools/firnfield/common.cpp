@@ -1,0 +1,89 @@
+#include "commands.hpp"
+
+#include <fmt/format.h>
+
+#include <atomic>
+#include <csignal>
+#include <cstdio>
+#include <fstream>
+#include <sstream>
+#include <unistd.h>
+
+namespace firnfield::command {
+namespace {
+
+std::atomic<bool> interrupted{false};
+
+void on_interrupt(int) { interrupted = true; }
+
+void tell_problems(const std::filesystem::path& model, std::vector<Problem> problems) {
+    const bool placed = !problems.empty() && !problems.front().location.empty();
+    if (!placed && !model.empty()) {
+        std::ifstream stream(model, std::ios::binary);
+        std::ostringstream text;
+        text << stream.rdbuf();
+        problems = locate_problems(text.str(), model.string(), problems);
+    }
+    for (const Problem& problem : problems) {
+        const std::string& place = problem.location.empty() ? problem.address : problem.location;
+        fmt::print(stderr, "{}{}{}\n", place, place.empty() ? "" : ": ", problem.message);
+    }
+    if (problems.size() > 1) fmt::print(stderr, "{} mistakes; nothing was written\n", problems.size());
+}
+
+}  // namespace
+
+int guarded(const std::filesystem::path& model, int (*run)(const void*), const void* options) {
+    try {
+        return run(options);
+    } catch (const ModelError& error) {
+        tell_problems(model, error.problems());
+        return wrong_input;
+    } catch (const ComputationError& error) {
+        fmt::print(stderr, "firnfield: {}\n", error.what());
+        return computation_failed;
+    } catch (const Cancelled& error) {
+        fmt::print(stderr, "firnfield: {}; nothing was written\n", error.what());
+        return computation_failed;
+    } catch (const Error& error) {
+        fmt::print(stderr, "firnfield: {}\n", error.what());
+        return wrong_input;
+    } catch (const std::bad_alloc&) {
+        fmt::print(stderr, "firnfield: not enough memory; raise mesh.cell or lower mesh.max_cells\n");
+        return computation_failed;
+    }
+}
+
+ProgressLine::ProgressLine(bool quiet) : quiet_(quiet), terminal_(isatty(STDERR_FILENO) == 1) {
+    interrupted = false;
+    std::signal(SIGINT, on_interrupt);
+    std::signal(SIGTERM, on_interrupt);
+}
+
+ProgressLine::~ProgressLine() {
+    if (open_) fmt::print(stderr, "\r\x1b[K");
+    std::signal(SIGINT, SIG_DFL);
+    std::signal(SIGTERM, SIG_DFL);
+}
+
+void ProgressLine::show(const std::string& text) {
+    if (quiet_) return;
+    if (terminal_) {
+        fmt::print(stderr, "\r\x1b[K{}", text);
+        std::fflush(stderr);
+        open_ = true;
+    } else {
+        fmt::print(stderr, "{}\n", text);
+    }
+}
+
+ProgressCallback ProgressLine::callback(std::string label) {
+    return [this, label = std::move(label)](const Progress& progress) {
+        if (interrupted) return false;
+        show(fmt::format("{}: {}, Newton step {}, heat residual {:.1e} (target {:.0e})", label, progress.stage, progress.iteration + 1,
+                         progress.residual, progress.target));
+        return true;
+    };
+}
+
+}  // namespace firnfield::command

@@ -1,0 +1,29 @@
+#include "commands.hpp"
+
+#include <fmt/format.h>
+
+namespace firnfield {
+extern const char* const demo_model_text;
+}
+
+namespace firnfield::command {
+
+int demo(const DemoOptions& options) {
+    std::error_code status;
+    std::filesystem::create_directories(options.folder, status);
+    const std::filesystem::path model = options.folder / "radar.toml";
+    write_file(model, demo_model_text);
+    fmt::print("The model is {}: read it, change it, and run\n  firnfield check {}\n  firnfield solve {}\n\n", model.string(), model.string(), model.string());
+
+    const CheckOptions check_options{.model = model};
+    int exit = check(check_options);
+    fmt::print("\n{}\n\n", std::string(100, '='));
+    SolveOptions solve_options;
+    solve_options.model = model;
+    exit = solve(solve_options);
+    fmt::print("\nLook at the pictures in {}\n", (options.folder / "radar.results" / "pictures").string());
+    if (exit == limit_missed) fmt::print("A missed limit is part of the story; 'firnfield solve' would return 1 for it.\n");
+    return exit == limit_missed ? done : exit;
+}
+
+}  // namespace firnfield::command

@@ -1,0 +1,58 @@
+// Options in, commands run. The only file that includes the option parser.
+
+#include "commands.hpp"
+
+#include <CLI/CLI.hpp>
+
+#include <iostream>
+
+int main(int argc, char** argv) {
+    using namespace firnfield::command;
+
+    CLI::App app{"Temperatures of heat-dissipating assemblies: hot spots, limits, and where the heat goes.", "firnfield"};
+    app.set_version_flag("--version", std::string("firnfield ") + firnfield::version);
+    app.require_subcommand(1);
+    app.footer("Exit status: 0 done, 1 a limit is missed, 2 the input is wrong, 3 the computation failed.\n"
+               "Findings go to standard output, progress to standard error.");
+
+    CheckOptions check_options;
+    auto* check_command = app.add_subcommand("check", "Read, validate and mesh a model; tell what it means before solving it");
+    check_command->add_option("MODEL", check_options.model, "Model file (TOML)")->required();
+    check_command->add_flag("--json", check_options.json, "Print JSON instead of text");
+
+    SolveOptions solve_options;
+    auto* solve_command = app.add_subcommand("solve", "Solve the studies of a model, print findings, write a results folder");
+    solve_command->add_option("MODEL", solve_options.model, "Model file (TOML)")->required();
+    solve_command->add_option("--study", solve_options.studies, "Solve only this study (may be given several times)");
+    solve_command->add_option("--out", solve_options.out, "Results folder (default: the model's name with .results)");
+    solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
+    solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
+    solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
+
+    MaterialsOptions materials_options;
+    auto* materials_command = app.add_subcommand("materials", "Browse the material library with its sources");
+    materials_command->add_option("WORD", materials_options.word, "Show only materials with this word in their name or group");
+
+    DemoOptions demo_options;
+    auto* demo_command = app.add_subcommand("demo", "Write the demo model and run everything on it");
+    demo_command->add_option("DIR", demo_options.folder, "Where to write (default: firnfield-demo)");
+
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& error) {
+        const int code = app.exit(error);
+        return code == 0 ? done : wrong_input;
+    }
+
+    if (*check_command) {
+        return guarded(check_options.model, [](const void* o) { return check(*static_cast<const CheckOptions*>(o)); }, &check_options);
+    }
+    if (*solve_command) {
+        return guarded(solve_options.model, [](const void* o) { return solve(*static_cast<const SolveOptions*>(o)); }, &solve_options);
+    }
+    if (*materials_command) {
+        return guarded({}, [](const void* o) { return materials(*static_cast<const MaterialsOptions*>(o)); }, &materials_options);
+    }
+    const std::filesystem::path demo_model = demo_options.folder / "radar.toml";
+    return guarded(demo_model, [](const void* o) { return demo(*static_cast<const DemoOptions*>(o)); }, &demo_options);
+}

@@ -1,0 +1,35 @@
+#include "commands.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cctype>
+
+namespace firnfield::command {
+namespace {
+
+bool contains_word(const std::string& text, const std::string& word) {
+    return std::search(text.begin(), text.end(), word.begin(), word.end(), [](unsigned char a, unsigned char b) {
+               return std::tolower(a) == std::tolower(b);
+           }) != text.end();
+}
+
+}  // namespace
+
+int materials(const MaterialsOptions& options) {
+    constexpr std::size_t most_in_full = 4;
+    std::vector<Material> found;
+    for (const Material& material : builtin_materials()) {
+        if (contains_word(material.name, options.word) || contains_word(material.group, options.word)) found.push_back(material);
+    }
+    if (found.empty()) throw Error(fmt::format("no material has \"{}\" in its name or group; 'firnfield materials' lists all", options.word));
+    if (found.size() > most_in_full) {
+        fmt::print("{}\n{} materials. 'firnfield materials WORD' shows all properties and sources of those with that word in their name.\n",
+                   to_table(found), found.size());
+        return done;
+    }
+    for (const Material& material : found) fmt::print("{}{}", &material == &found.front() ? "" : "\n", to_text(material));
+    return done;
+}
+
+}  // namespace firnfield::command

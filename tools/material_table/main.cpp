@@ -1,0 +1,58 @@
+// Turns data/materials.toml into a C++ table at build time, so that the library needs no file at run time
+// and a mistake in the data stops the build.
+
+#include "io/material_fields.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <fstream>
+#include <iostream>
+#include <sstream>
+
+namespace {
+
+std::string optional_literal(const std::optional<double>& value) { return value ? fmt::format("{}", *value) : std::string("std::nullopt"); }
+
+std::string string_literal(const std::string& text) { return "R\"~(" + text + ")~\""; }
+
+std::string table_source(const std::vector<firnfield::Material>& materials) {
+    std::string out =
+        "// Made from data/materials.toml by tools/material_table.\n"
+        "#include <firnfield/material.hpp>\n\nnamespace firnfield {\n\nstd::span<const Material> builtin_materials() {\n"
+        "    static const std::vector<Material> materials{\n";
+    for (const firnfield::Material& m : materials) {
+        out += fmt::format("        Material{{.name = {}, .conductivity = {{{}, {}, {}}}, .density = {}, .specific_heat = {}, .emissivity = {}, "
+                           ".resistivity = {}, .service_limit = {}, .valid_from = {}, .valid_to = {}, .group = {}, .note = {}}},\n",
+                           string_literal(m.name), m.conductivity[0], m.conductivity[1], m.conductivity[2], optional_literal(m.density),
+                           optional_literal(m.specific_heat), optional_literal(m.emissivity), optional_literal(m.resistivity),
+                           optional_literal(m.service_limit), optional_literal(m.valid_from), optional_literal(m.valid_to), string_literal(m.group),
+                           string_literal(m.note));
+    }
+    return out + "    };\n    return materials;\n}\n\n}  // namespace firnfield\n";
+}
+
+}  // namespace
+
+int main(int argc, char** argv) try {
+    if (argc != 3) {
+        std::cerr << "usage: material_table INPUT.toml OUTPUT.cpp\n";
+        return 2;
+    }
+    std::ifstream stream(argv[1], std::ios::binary);
+    std::ostringstream text;
+    text << stream.rdbuf();
+    const toml::table table = firnfield::parse_toml(text.str(), argv[1]);
+    firnfield::Reading reading(argv[1]);
+    std::vector<firnfield::Material> materials;
+    firnfield::Fields file(table, "", "", reading);
+    file.tables("material", false, [&](firnfield::Fields& fields, std::size_t) { materials.push_back(firnfield::read_material(fields)); });
+    file.finish();
+    reading.throw_if_any();
+    std::stable_sort(materials.begin(), materials.end(), [](const auto& a, const auto& b) { return a.group < b.group; });
+    std::ofstream(argv[2], std::ios::binary) << table_source(materials);
+    return 0;
+} catch (const std::exception& error) {
+    std::cerr << error.what() << '\n';
+    return 1;
+}
