@@ -23,11 +23,11 @@ public:
 /// One mistake in a model: where it stands and what to write instead.
 struct Problem {
     /// Place in the model, for example "part[2].size" (counted from 0).
-    std::string address;
+    std::string address{};
     /// What was found, what is expected, and the nearest known word where there is one.
-    std::string message;
+    std::string message{};
     /// File, line and column ("radar.toml:12:8"), when the model was read from a file.
-    std::string location;
+    std::string location{};
 
     bool operator==(const Problem&) const = default;
 };
@@ -41,7 +41,7 @@ public:
     [[nodiscard]] const std::vector<Problem>& problems() const { return problems_; }
 
 private:
-    std::vector<Problem> problems_;
+    std::vector<Problem> problems_{};
 };
 
 /// The computation did not reach an answer. The input may be fine.

@@ -14,52 +14,52 @@ namespace firnfield {
 /// A temperature and where it is.
 struct Spot {
     double temperature = 0.0;  ///< K
-    Vec3 at;                   ///< m
-    std::string body;          ///< copy of the part
+    Vec3 at{};                   ///< m
+    std::string body{};          ///< copy of the part
 };
 
 struct PartFinding {
-    std::string name;          ///< a part, its copies taken together
-    std::string material;
+    std::string name{};          ///< a part, its copies taken together
+    std::string material{};
     Index copies = 1;          ///< in the kept piece
     double volume = 0.0;       ///< m³
-    std::optional<double> mass;///< kg
+    std::optional<double> mass{};///< kg
     double power = 0.0;        ///< W put into it
-    Spot coldest, hottest;
+    Spot coldest{}, hottest{};
     double mean = 0.0;         ///< K, by volume
 };
 
 struct SensorFinding {
-    std::string name;
-    std::string part;
-    Vec3 at;
+    std::string name{};
+    std::string part{};
+    Vec3 at{};
     double temperature = 0.0;  ///< K
 };
 
 struct LimitFinding {
-    std::string subject;       ///< part or sensor
+    std::string subject{};       ///< part or sensor
     bool upper = true;         ///< "below" rather than "above"
     double limit = 0.0;        ///< K
-    Spot worst;                ///< the temperature that counts
+    Spot worst{};                ///< the temperature that counts
     double margin = 0.0;       ///< K; negative when the limit is missed
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
 struct JointFinding {
-    std::string name;
-    std::string first, second; ///< parts
-    std::string contact;       ///< how they touch: "0.2 K cm²/W", "perfect, not specified"
+    std::string name{};
+    std::string first{}, second{}; ///< parts
+    std::string contact{};       ///< how they touch: "0.2 K cm²/W", "perfect, not specified"
     bool specified = true;
     Index pairs = 0;           ///< pairs of copies
     double area = 0.0;         ///< m²
     double mean_gap = 0.0;     ///< m
-    std::optional<double> resistance;  ///< K m²/W; absent for radiation across a gap
+    std::optional<double> resistance{};  ///< K m²/W; absent for radiation across a gap
     double flow = 0.0;         ///< W from first to second
     double drop = 0.0;         ///< K, mean over the area between the two surfaces
 };
 
 struct CoolingFinding {
-    std::string name;
+    std::string name{};
     double area = 0.0;             ///< m²
     double convection = 0.0;       ///< W leaving by convection
     double radiation = 0.0;        ///< W leaving by radiation
@@ -69,17 +69,17 @@ struct CoolingFinding {
 };
 
 struct HoldFinding {
-    std::string name;
+    std::string name{};
     double area = 0.0;         ///< m²
     double flow = 0.0;         ///< W leaving
     double temperature = 0.0;  ///< K
 };
 
 struct LoadFinding {
-    std::string name;
+    std::string name{};
     double heat = 0.0;                          ///< W
-    std::optional<double> area;                 ///< m², for a load on a surface
-    std::optional<double> mean_surface, hottest_surface;  ///< K, of the loaded surface
+    std::optional<double> area{};                 ///< m², for a load on a surface
+    std::optional<double> mean_surface{}, hottest_surface{};  ///< K, of the loaded surface
 };
 
 /// Every watt in and out.
@@ -95,25 +95,25 @@ struct Ledger {
 
 /// A remark that deserves attention.
 struct Warning {
-    std::string kind;     ///< stable word for machines: "service_limit", "unclaimed_surface", …
-    std::string message;
+    std::string kind{};     ///< stable word for machines: "service_limit", "unclaimed_surface", …
+    std::string message{};
 };
 
 struct Findings {
-    std::string title;
-    Study study;
-    std::vector<LimitFinding> limits;
-    Spot hottest;                     ///< of the whole assembly
-    std::vector<PartFinding> parts;
-    std::vector<SensorFinding> sensors;
-    std::vector<JointFinding> joints;
-    std::vector<CoolingFinding> coolings;
-    std::vector<HoldFinding> holds;
-    std::vector<LoadFinding> loads;
-    Ledger ledger;
+    std::string title{};
+    Study study{};
+    std::vector<LimitFinding> limits{};
+    Spot hottest{};                     ///< of the whole assembly
+    std::vector<PartFinding> parts{};
+    std::vector<SensorFinding> sensors{};
+    std::vector<JointFinding> joints{};
+    std::vector<CoolingFinding> coolings{};
+    std::vector<HoldFinding> holds{};
+    std::vector<LoadFinding> loads{};
+    Ledger ledger{};
     double unclaimed_area = 0.0;      ///< m²
-    std::vector<Warning> warnings;
-    SolveSummary summary;
+    std::vector<Warning> warnings{};
+    SolveSummary summary{};
     Index cells = 0;
     double multiplicity = 1.0;
 
@@ -133,45 +133,45 @@ struct Findings {
 
 /// What `firnfield check` tells: the model as understood, before anything is solved.
 struct PartInspection {
-    std::string name, material;
+    std::string name{}, material{};
     Index copies = 1;
-    Vec3 size;                  ///< m, of one copy
+    Vec3 size{};                  ///< m, of one copy
     double volume = 0.0;        ///< m³
-    std::optional<double> mass; ///< kg
+    std::optional<double> mass{}; ///< kg
     Index cells = 0;
     Index thinnest = 0;         ///< smallest number of cells through one of its copies, along any axis
     double exposed = 0.0;       ///< m²
 };
 
 struct RuleInspection {
-    std::string name;
-    std::string role;           ///< "cooling", "hold", "power", "surface"
+    std::string name{};
+    std::string role{};           ///< "cooling", "hold", "power", "surface"
     double area = 0.0;          ///< m²
     std::size_t patches = 0;
 };
 
 struct Inspection {
-    std::string title;
-    std::vector<PartInspection> parts;
-    std::vector<JointFinding> joints;   ///< without flow and drop
-    std::vector<RuleInspection> rules;
+    std::string title{};
+    std::vector<PartInspection> parts{};
+    std::vector<JointFinding> joints{};   ///< without flow and drop
+    std::vector<RuleInspection> rules{};
     double exposed_area = 0.0, unclaimed_area = 0.0;  ///< m²
     struct Displacement {
         std::string displaced, by;
         double volume = 0.0;    ///< m³
     };
-    std::vector<Displacement> overlaps;
+    std::vector<Displacement> overlaps{};
     struct StudyInspection {
         Study study;
         double power = 0.0;     ///< W, all loads
         bool nonlinear = false;
     };
-    std::vector<StudyInspection> studies;
+    std::vector<StudyInspection> studies{};
     std::array<Index, 3> grid{};
     Index cells = 0;
-    std::vector<std::string> mirrors;
+    std::vector<std::string> mirrors{};
     double multiplicity = 1.0;
-    std::vector<Warning> warnings;
+    std::vector<Warning> warnings{};
 };
 
 /// Works out the above. Builds the network of every study, so all mistakes that a solve would meet are met here.

@@ -41,8 +41,8 @@ inline constexpr std::array all_sides{Side::minus_x, Side::plus_x, Side::minus_y
 
 /// An axis-aligned box.
 struct Box {
-    Vec3 size;      ///< edge lengths, m, all positive
-    Vec3 at = {};   ///< lower corner, m
+    Vec3 size{};    ///< edge lengths, m, all positive
+    Vec3 at{};      ///< lower corner, m
 
     [[nodiscard]] Vec3 lower() const { return at; }
     [[nodiscard]] Vec3 upper() const { return at + size; }

@@ -12,18 +12,18 @@ namespace firnfield {
 
 /// Thermal properties of a material. What is absent is unknown, not zero.
 struct Material {
-    std::string name;
+    std::string name{};
     /// W/(m K) along x, y, z; three equal values for an isotropic material.
     std::array<double, 3> conductivity{};
-    std::optional<double> density;        ///< kg/m³
-    std::optional<double> specific_heat;  ///< J/(kg K)
-    std::optional<double> emissivity;     ///< hemispherical total emissivity of the usual surface, 0 … 1
-    std::optional<double> resistivity;    ///< electrical, Ohm m
-    std::optional<double> service_limit;  ///< highest temperature in continuous service, K
-    std::optional<double> valid_from;     ///< K, range in which the values hold
-    std::optional<double> valid_to;       ///< K
-    std::string group;                    ///< "metals", "plastics", …
-    std::string note;                     ///< where the values come from and how much they vary
+    std::optional<double> density{};        ///< kg/m³
+    std::optional<double> specific_heat{};  ///< J/(kg K)
+    std::optional<double> emissivity{};     ///< hemispherical total emissivity of the usual surface, 0 … 1
+    std::optional<double> resistivity{};    ///< electrical, Ohm m
+    std::optional<double> service_limit{};  ///< highest temperature in continuous service, K
+    std::optional<double> valid_from{};     ///< K, range in which the values hold
+    std::optional<double> valid_to{};       ///< K
+    std::string group{};                    ///< "metals", "plastics", …
+    std::string note{};                     ///< where the values come from and how much they vary
 
     [[nodiscard]] bool isotropic() const { return conductivity[0] == conductivity[1] && conductivity[1] == conductivity[2]; }
     bool operator==(const Material&) const = default;

@@ -20,7 +20,7 @@ inline constexpr Index no_index = 0xFFFFFFFFU;
 
 /// Planes across the three axes; a box lies between two neighbouring planes of each.
 struct Grid {
-    std::array<std::vector<double>, 3> lines;  ///< m, ascending
+    std::array<std::vector<double>, 3> lines{};  ///< m, ascending
 
     [[nodiscard]] Index count(int axis) const { return static_cast<Index>(lines[static_cast<std::size_t>(axis)].size()) - 1; }
     [[nodiscard]] std::size_t boxes() const { return std::size_t{count(0)} * count(1) * count(2); }
@@ -41,9 +41,9 @@ struct Grid {
 
 /// One copy of a part, as it stands in the mesh.
 struct Body {
-    std::string name;
+    std::string name{};
     Index part = 0;           ///< index in Model::parts
-    Box box;                  ///< extent after mirrors have cut it
+    Box box{};                  ///< extent after mirrors have cut it
     double volume = 0.0;      ///< m³, of the kept piece
     Index cells = 0;
     std::array<bool, 3> on_mirror{};  ///< touches the mirror plane across x, y, z: its image is part of the same body
@@ -51,29 +51,29 @@ struct Body {
 
 /// Cells, structure of arrays.
 struct Cells {
-    std::vector<Index> box;
-    std::vector<Index> body;
-    std::vector<double> volume;  ///< m³
+    std::vector<Index> box{};
+    std::vector<Index> body{};
+    std::vector<double> volume{};  ///< m³
     [[nodiscard]] Index size() const { return static_cast<Index>(box.size()); }
 };
 
 /// Faces between cells of the same body in neighbouring boxes, from the lower to the upper cell along `axis`.
 struct Faces {
-    std::vector<Index> first, second;
-    std::vector<std::uint8_t> axis;
-    std::vector<double> area;      ///< m², open area
-    std::vector<double> distance;  ///< m, between the box centres
+    std::vector<Index> first{}, second{};
+    std::vector<std::uint8_t> axis{};
+    std::vector<double> area{};      ///< m², open area
+    std::vector<double> distance{};  ///< m, between the box centres
     [[nodiscard]] std::size_t size() const { return first.size(); }
 };
 
 /// Facing surface pieces of two bodies that touch, or look at each other across a bridged gap.
 struct Contacts {
-    std::vector<Index> first, second;         ///< cells
-    std::vector<Index> pair;                  ///< index in Mesh::pairs
-    std::vector<std::uint8_t> side;           ///< Side of the first cell that looks at the second
-    std::vector<double> area;                 ///< m²
-    std::vector<double> depth_first, depth_second;  ///< m, signed distance from the box centre to the surface
-    std::vector<double> gap;                  ///< m
+    std::vector<Index> first{}, second{};         ///< cells
+    std::vector<Index> pair{};                  ///< index in Mesh::pairs
+    std::vector<std::uint8_t> side{};           ///< Side of the first cell that looks at the second
+    std::vector<double> area{};                 ///< m²
+    std::vector<double> depth_first{}, depth_second{};  ///< m, signed distance from the box centre to the surface
+    std::vector<double> gap{};                  ///< m
     [[nodiscard]] std::size_t size() const { return first.size(); }
 };
 
@@ -94,11 +94,11 @@ enum class FaceTag : std::uint8_t { minus_x, plus_x, minus_y, plus_y, minus_z, p
 
 /// Exposed surface pieces: those that touch nothing.
 struct Patches {
-    std::vector<Index> cell;
-    std::vector<FaceTag> tag;
-    std::vector<Side> side;      ///< direction of the outward normal
-    std::vector<double> area;    ///< m²
-    std::vector<double> depth;   ///< m, signed distance from the box centre to the surface
+    std::vector<Index> cell{};
+    std::vector<FaceTag> tag{};
+    std::vector<Side> side{};      ///< direction of the outward normal
+    std::vector<double> area{};    ///< m²
+    std::vector<double> depth{};   ///< m, signed distance from the box centre to the surface
     [[nodiscard]] std::size_t size() const { return cell.size(); }
 };
 
@@ -109,16 +109,16 @@ struct Overlap {
 };
 
 struct Mesh {
-    Grid grid;
-    std::vector<Body> bodies;
-    Cells cells;
-    Faces faces;
-    Contacts contacts;
-    std::vector<ContactPair> pairs;
+    Grid grid{};
+    std::vector<Body> bodies{};
+    Cells cells{};
+    Faces faces{};
+    Contacts contacts{};
+    std::vector<ContactPair> pairs{};
     /// Faces that look at each other across a gap ruled by an exchange factor; both stay exposed patches.
-    Contacts gaps;
-    Patches patches;
-    std::vector<Overlap> overlaps;
+    Contacts gaps{};
+    Patches patches{};
+    std::vector<Overlap> overlaps{};
     /// How many times the whole product contains the kept piece: 2 to the number of mirrors.
     double multiplicity = 1.0;
 
@@ -130,6 +130,13 @@ struct Mesh {
 /// Divides space and finds what touches. Throws ModelError for a model that validate() refuses, for joints that
 /// find nothing to join or claim the same pair, and when the mesh would pass MeshOptions::max_cells.
 [[nodiscard]] Mesh build_mesh(const Model& model);
+
+/// The cell in a box, or no_index. Cells are numbered by ascending box.
+[[nodiscard]] Index cell_in_box(const Mesh& mesh, std::size_t box);
+
+/// A cell of the part (or copy) `part` that holds the point; any of them when it lies between several.
+/// Throws ModelError (at `address`) when there is none.
+[[nodiscard]] Index cell_at_point(const Model& model, const Mesh& mesh, const std::string& part, Vec3 point, const std::string& address);
 
 /// The patches a rule picks, ascending. Throws ModelError (at `address`) when it picks none.
 /// A rule for the rest (`Selection::rest`) picks as if nothing else were claimed; claims are settled in the network.

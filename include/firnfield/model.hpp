@@ -15,57 +15,57 @@ namespace firnfield {
 /// Copies of a part in a row. Several of them, one after the other, make a grid in two or three dimensions.
 struct Repeat {
     int count = 1;   ///< number of copies, the first included
-    Vec3 step;       ///< from one copy to the next, m
+    Vec3 step{};       ///< from one copy to the next, m
     bool operator==(const Repeat&) const = default;
 };
 
 /// A solid of one material. Where parts overlap, the later one in the model displaces the earlier.
 struct Part {
-    std::string name;
-    Shape shape;
-    std::string material;             ///< name in the model's materials or the built-in library
-    std::vector<Box> holes;           ///< cut out; `at` counts from the lower corner of the part
-    std::vector<Repeat> repeat;       ///< copies are named "name 1", "name 2", …; "name" means all of them
+    std::string name{};
+    Shape shape{};
+    std::string material{};             ///< name in the model's materials or the built-in library
+    std::vector<Box> holes{};           ///< cut out; `at` counts from the lower corner of the part
+    std::vector<Repeat> repeat{};       ///< copies are named "name 1", "name 2", …; "name" means all of them
     bool include = true;              ///< false leaves the part out of the assembly
-    std::optional<double> cell;       ///< target cell size inside this part, m
+    std::optional<double> cell{};       ///< target cell size inside this part, m
     bool operator==(const Part&) const = default;
 };
 
 /// A rule that picks exposed surfaces (those that touch nothing). What is left empty does not restrict.
 struct Selection {
-    std::vector<std::string> parts;     ///< part names; `*` and `?` are wildcards
-    std::vector<Side> sides;            ///< outer sides of the parts; a hole's wall is not an outer side
-    std::vector<Side> facing;           ///< outward directions, hole walls included
-    std::optional<Box> region;          ///< only inside this box
-    std::vector<std::string> surfaces;  ///< named surfaces to pick from, instead of everything exposed
-    std::vector<std::string> except;    ///< named surfaces left out
+    std::vector<std::string> parts{};     ///< part names; `*` and `?` are wildcards
+    std::vector<Side> sides{};            ///< outer sides of the parts; a hole's wall is not an outer side
+    std::vector<Side> facing{};           ///< outward directions, hole walls included
+    std::optional<Box> region{};          ///< only inside this box
+    std::vector<std::string> surfaces{};  ///< named surfaces to pick from, instead of everything exposed
+    std::vector<std::string> except{};    ///< named surfaces left out
     bool rest = false;                  ///< only what no other cooling or hold claims
     bool operator==(const Selection&) const = default;
 };
 
 /// Everything exposed that no other cooling or hold claims.
 [[nodiscard]] inline Selection exposed() {
-    Selection selection;
+    Selection selection{};
     selection.rest = true;
     return selection;
 }
 /// The named surface.
 [[nodiscard]] inline Selection surface(std::string name) {
-    Selection selection;
+    Selection selection{};
     selection.surfaces.push_back(std::move(name));
     return selection;
 }
 
 /// A named, reusable rule.
 struct Surface {
-    std::string name;
-    Selection pick;
+    std::string name{};
+    Selection pick{};
     bool operator==(const Surface&) const = default;
 };
 
 /// A layer between touching parts: its area resistance is thickness over through-conductivity (along z).
 struct Layer {
-    std::string material;
+    std::string material{};
     double thickness = 0.0;  ///< m
     bool operator==(const Layer&) const = default;
 };
@@ -73,66 +73,66 @@ struct Layer {
 /// How two parts that touch exchange heat. Pairs that no joint names conduct perfectly.
 /// At most one of `resistance`, `total`, `layer`, `insulated` is given; none of them means perfect contact.
 struct Joint {
-    std::string name;                        ///< may be empty: then it is called "first - second"
-    std::array<std::string, 2> between;      ///< part names or wildcards
-    std::optional<double> resistance;        ///< K m²/W
-    std::optional<double> total;             ///< K/W over the whole contact area of each pair of parts
-    std::optional<Layer> layer;
+    std::string name{};                        ///< may be empty: then it is called "first - second"
+    std::array<std::string, 2> between{};      ///< part names or wildcards
+    std::optional<double> resistance{};        ///< K m²/W
+    std::optional<double> total{};             ///< K/W over the whole contact area of each pair of parts
+    std::optional<Layer> layer{};
     bool insulated = false;
     /// Radiation across the gap instead of contact: grey exchange factor, 1/(1/ε₁ + 1/ε₂ − 1) for wide faces
     /// that see only each other. The faces stay exposed, so a cooling can act on them too.
-    std::optional<double> exchange_factor;
+    std::optional<double> exchange_factor{};
     double reach = 0.0;                      ///< m; faces that look at each other over at most this gap touch
     bool operator==(const Joint&) const = default;
 };
 
 /// Heat put into parts (per volume) or onto a surface. Exactly one of the amounts is given.
 struct Power {
-    std::string name;                     ///< may be empty: then it is called after the parts or the surface
-    std::vector<std::string> into;        ///< part names or wildcards, for heat inside parts
-    std::optional<Selection> on;          ///< for heat entering through a surface
-    std::optional<double> total;          ///< W for the whole product, shared by volume or area
-    std::optional<double> each;           ///< W in each part
-    std::optional<double> density;        ///< W/m³
-    std::optional<double> flux;           ///< W/m², on a surface
+    std::string name{};                     ///< may be empty: then it is called after the parts or the surface
+    std::vector<std::string> into{};        ///< part names or wildcards, for heat inside parts
+    std::optional<Selection> on{};          ///< for heat entering through a surface
+    std::optional<double> total{};          ///< W for the whole product, shared by volume or area
+    std::optional<double> each{};           ///< W in each part
+    std::optional<double> density{};        ///< W/m³
+    std::optional<double> flux{};           ///< W/m², on a surface
     bool operator==(const Power&) const = default;
 };
 
 /// Heat exchange of a surface with its surroundings.
 struct Cooling {
-    std::string name;                          ///< may be empty: then it is called "cooling 1", …
-    Selection on;
-    std::optional<double> convection;          ///< W/(m² K)
-    std::optional<double> emissivity;          ///< adds grey radiation with view factor 1
+    std::string name{};                          ///< may be empty: then it is called "cooling 1", …
+    Selection on{};
+    std::optional<double> convection{};          ///< W/(m² K)
+    std::optional<double> emissivity{};          ///< adds grey radiation with view factor 1
     bool material_emissivity = false;          ///< adds radiation with the emissivity of each part's material
-    std::optional<double> ambient;             ///< K; may be left to the study
-    std::optional<double> radiant;             ///< K; temperature radiated to, when it is not the ambient
+    std::optional<double> ambient{};             ///< K; may be left to the study
+    std::optional<double> radiant{};             ///< K; temperature radiated to, when it is not the ambient
     bool beside = false;                       ///< acts in parallel to coolings that claim the same surface
     bool operator==(const Cooling&) const = default;
 };
 
 /// Imposed temperature on a surface.
 struct Hold {
-    std::string name;               ///< may be empty: then it is called "hold 1", …
-    Selection on;
+    std::string name{};               ///< may be empty: then it is called "hold 1", …
+    Selection on{};
     double temperature = 0.0;       ///< K
     bool operator==(const Hold&) const = default;
 };
 
 /// A point whose temperature is wanted.
 struct Sensor {
-    std::string name;
-    std::string in;   ///< part
-    Vec3 at;          ///< m
+    std::string name{};
+    std::string in{};   ///< part
+    Vec3 at{};          ///< m
     bool operator==(const Sensor&) const = default;
 };
 
 /// A temperature limit on parts or a sensor. At least one of `below` and `above` is given.
 struct Limit {
-    std::string part;                 ///< part name or wildcard; or
-    std::string sensor;               ///< a sensor's name
-    std::optional<double> below;      ///< K; the highest temperature has to stay below
-    std::optional<double> above;      ///< K; the lowest temperature has to stay above
+    std::string part{};                 ///< part name or wildcard; or
+    std::string sensor{};               ///< a sensor's name
+    std::optional<double> below{};      ///< K; the highest temperature has to stay below
+    std::optional<double> above{};      ///< K; the lowest temperature has to stay above
     bool operator==(const Limit&) const = default;
 };
 
@@ -146,7 +146,7 @@ struct Mirror {
 
 /// How finely space is divided.
 struct MeshOptions {
-    std::optional<double> cell;        ///< target size, m; unset: 1/40 of the longest edge of the assembly
+    std::optional<double> cell{};        ///< target size, m; unset: 1/40 of the longest edge of the assembly
     int through = 2;                   ///< at least this many cells through every part
     double growth = 1.4;               ///< largest ratio of neighbouring cell sizes, 1.05 … 1.5
     long long max_cells = 20'000'000;  ///< refuse to mesh beyond this many cells
@@ -155,39 +155,39 @@ struct MeshOptions {
 
 /// One steady computation. A model without any study has one, called "steady".
 struct Study {
-    std::string name;
-    std::optional<double> ambient;          ///< K; ambient of every cooling that names none itself
-    std::map<std::string, double> scale;    ///< factor on a power, by its name; 0 switches it off
+    std::string name{};
+    std::optional<double> ambient{};          ///< K; ambient of every cooling that names none itself
+    std::map<std::string, double> scale{};    ///< factor on a power, by its name; 0 switches it off
     bool operator==(const Study&) const = default;
 };
 
 /// A view of the assembly to draw after a study.
 struct Picture {
-    std::string name;
-    std::vector<std::string> hide;              ///< parts left out of the view; wildcards
+    std::string name{};
+    std::vector<std::string> hide{};              ///< parts left out of the view; wildcards
     double azimuth = -35.0;                     ///< degrees; 0 looks along +y, positive turns the eye towards +x
     double elevation = 28.0;                    ///< degrees above the horizon
     bool bands = false;                         ///< stepped colours with a limited number of bands
-    std::optional<double> above;                ///< K; shows only what is hotter, the rest as a faint outline
+    std::optional<double> above{};                ///< K; shows only what is hotter, the rest as a faint outline
     bool operator==(const Picture&) const = default;
 };
 
 /// The whole description.
 struct Model {
-    std::string title;
-    MeshOptions mesh;
-    std::vector<Mirror> mirrors;
-    std::vector<Material> materials;
-    std::vector<Part> parts;
-    std::vector<Surface> surfaces;
-    std::vector<Joint> joints;
-    std::vector<Power> powers;
-    std::vector<Cooling> coolings;
-    std::vector<Hold> holds;
-    std::vector<Sensor> sensors;
-    std::vector<Limit> limits;
-    std::vector<Study> studies;
-    std::vector<Picture> pictures;
+    std::string title{};
+    MeshOptions mesh{};
+    std::vector<Mirror> mirrors{};
+    std::vector<Material> materials{};
+    std::vector<Part> parts{};
+    std::vector<Surface> surfaces{};
+    std::vector<Joint> joints{};
+    std::vector<Power> powers{};
+    std::vector<Cooling> coolings{};
+    std::vector<Hold> holds{};
+    std::vector<Sensor> sensors{};
+    std::vector<Limit> limits{};
+    std::vector<Study> studies{};
+    std::vector<Picture> pictures{};
 
     Model& add(Mirror item) { return append(mirrors, std::move(item)); }
     Model& add(Material item) { return append(materials, std::move(item)); }

@@ -26,27 +26,27 @@ struct Origin {
 
 /// Constant conductances between two nodes.
 struct Links {
-    std::vector<Index> first, second;
-    std::vector<double> conductance;  ///< W/K
-    std::vector<Index> origin;        ///< index in Network::origins
+    std::vector<Index> first{}, second{};
+    std::vector<double> conductance{};  ///< W/K
+    std::vector<Index> origin{};        ///< index in Network::origins
     [[nodiscard]] std::size_t size() const { return first.size(); }
 };
 
 /// Radiation between two nodes, W = coefficient · (T₁⁴ − T₂⁴).
 struct RadiativeLinks {
-    std::vector<Index> first, second;
-    std::vector<double> coefficient;  ///< W/K⁴
-    std::vector<Index> origin;
+    std::vector<Index> first{}, second{};
+    std::vector<double> coefficient{};  ///< W/K⁴
+    std::vector<Index> origin{};
     [[nodiscard]] std::size_t size() const { return first.size(); }
 };
 
 /// Constant conductances to a known temperature.
 struct Ties {
-    std::vector<Index> node;
-    std::vector<double> conductance;  ///< W/K
-    std::vector<double> temperature;  ///< K
-    std::vector<Index> origin;
-    std::vector<Index> patch;         ///< patch of the mesh
+    std::vector<Index> node{};
+    std::vector<double> conductance{};  ///< W/K
+    std::vector<double> temperature{};  ///< K
+    std::vector<Index> origin{};
+    std::vector<Index> patch{};         ///< patch of the mesh
     [[nodiscard]] std::size_t size() const { return node.size(); }
 };
 
@@ -73,11 +73,11 @@ struct Exchange {
 /// Surface patches that exchange heat. The wall temperature is not an unknown: it follows from the node's
 /// by conductance · (T_node − T_wall) = Σ exchanges(T_wall).
 struct Walls {
-    std::vector<Index> node;
-    std::vector<Index> patch;
-    std::vector<double> conductance;         ///< W/K from the node to the wall
-    std::vector<Index> first_exchange;       ///< one more entry than walls: a wall's exchanges are [n], …, [n + 1] − 1
-    std::vector<Exchange> exchanges;
+    std::vector<Index> node{};
+    std::vector<Index> patch{};
+    std::vector<double> conductance{};         ///< W/K from the node to the wall
+    std::vector<Index> first_exchange{};       ///< one more entry than walls: a wall's exchanges are [n], …, [n + 1] − 1
+    std::vector<Exchange> exchanges{};
     [[nodiscard]] std::size_t size() const { return node.size(); }
     [[nodiscard]] std::span<const Exchange> of(std::size_t wall) const {
         return std::span(exchanges).subspan(first_exchange[wall], first_exchange[wall + 1] - first_exchange[wall]);
@@ -95,32 +95,32 @@ struct WallState {
 
 /// Heat put into nodes.
 struct Sources {
-    std::vector<Index> node;
-    std::vector<double> heat;  ///< W
-    std::vector<Index> origin;
+    std::vector<Index> node{};
+    std::vector<double> heat{};  ///< W
+    std::vector<Index> origin{};
     [[nodiscard]] std::size_t size() const { return node.size(); }
 };
 
 /// What a rule of the model covers, for reports.
 struct Coverage {
-    std::vector<Index> patches;
+    std::vector<Index> patches{};
     double area = 0.0;  ///< m², of the kept piece
 };
 
 struct Network {
     Index nodes = 0;
-    std::vector<double> capacity;  ///< J/K per node; 0 where density or specific heat is unknown
-    std::vector<Index> owner;      ///< body per node
-    Links links;
-    RadiativeLinks radiative_links;
-    Ties ties;
-    Walls walls;
-    Sources sources;
-    std::vector<Origin> origins;
+    std::vector<double> capacity{};  ///< J/K per node; 0 where density or specific heat is unknown
+    std::vector<Index> owner{};      ///< body per node
+    Links links{};
+    RadiativeLinks radiative_links{};
+    Ties ties{};
+    Walls walls{};
+    Sources sources{};
+    std::vector<Origin> origins{};
 
-    std::vector<double> pair_resistance;   ///< K m²/W per contact pair of the mesh; infinite when insulated
-    std::vector<Coverage> cooling_coverage, hold_coverage, load_coverage;  ///< as in the model; a load inside parts covers none
-    std::vector<Index> unclaimed;          ///< exposed patches without cooling and hold: insulated
+    std::vector<double> pair_resistance{};   ///< K m²/W per contact pair of the mesh; infinite when insulated
+    std::vector<Coverage> cooling_coverage{}, hold_coverage{}, load_coverage{};  ///< as in the model; a load inside parts covers none
+    std::vector<Index> unclaimed{};          ///< exposed patches without cooling and hold: insulated
     double lowest_known = 0.0, highest_known = 0.0;  ///< K, range of all known temperatures
 };
 

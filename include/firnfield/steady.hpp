@@ -14,7 +14,7 @@ namespace firnfield {
 
 /// Where a computation stands, for a progress line.
 struct Progress {
-    std::string stage;          ///< "meshing", "solving"
+    std::string stage{};          ///< "meshing", "solving"
     int iteration = 0;
     double residual = 0.0;      ///< relative to the heat throughput; 0 when not known
     double target = 0.0;
@@ -26,7 +26,7 @@ using ProgressCallback = std::function<bool(const Progress&)>;
 struct SteadyOptions {
     double tolerance = 1e-10;   ///< on the norm of the heat residuals, relative to the heat throughput
     int max_iterations = 60;    ///< Newton steps
-    ProgressCallback progress;
+    ProgressCallback progress{};
 };
 
 /// What a steady solve did.
@@ -34,10 +34,10 @@ struct SolveSummary {
     bool converged = false;
     int newton_iterations = 0;
     int linear_iterations = 0;
-    std::string linear_method;
+    std::string linear_method{};
     double throughput = 0.0;         ///< W entering the kept piece
     double residual = 0.0;           ///< norm of the heat residuals over the throughput
-    std::vector<double> history;     ///< that residual before every Newton step, and at the end
+    std::vector<double> history{};     ///< that residual before every Newton step, and at the end
     double mesh_seconds = 0.0, network_seconds = 0.0, solve_seconds = 0.0;
 
     /// One line: "converged in 4 Newton steps (…), residual 3e-12 of 62.0 W".
@@ -45,12 +45,14 @@ struct SolveSummary {
 };
 
 struct SteadySolution {
-    Study study;
-    std::shared_ptr<const Mesh> mesh;
-    std::shared_ptr<const Network> network;
-    std::vector<double> temperature;        ///< K, per cell
-    std::vector<double> patch_temperature;  ///< K, of the surface, per patch of the mesh
-    SolveSummary summary;
+    Study study{};
+    std::shared_ptr<const Mesh> mesh{};
+    std::shared_ptr<const Network> network{};
+    std::vector<double> temperature{};        ///< K, per cell
+    double reference = 0.0;                   ///< K
+    std::vector<double> rise{};               ///< K above `reference`, per cell: the same with more digits
+    std::vector<double> patch_temperature{};  ///< K, of the surface, per patch of the mesh
+    SolveSummary summary{};
 };
 
 /// Solves the model's first study. Throws ModelError for a model that cannot be used, ComputationError when the

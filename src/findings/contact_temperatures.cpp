@@ -20,7 +20,7 @@ ContactTemperatures contact_temperatures(const Model& model, const SteadySolutio
         const Index a = contacts.first[c], b = contacts.second[c];
         const auto axis = static_cast<std::size_t>(contacts.side[c] / 2);
         if (!std::isinf(network.pair_resistance[contacts.pair[c]])) {
-            out.flow[c] = network.links.conductance[link++] * (solution.temperature[a] - solution.temperature[b]);
+            out.flow[c] = network.links.conductance[link++] * (solution.rise[a] - solution.rise[b]);
         }
         const double flux = out.flow[c] / contacts.area[c];
         out.first[c] = solution.temperature[a] - flux * contacts.depth_first[c] / materials[mesh.cells.body[a]]->conductivity[axis];

@@ -30,6 +30,7 @@ public:
         out_.cells = mesh_.cells.size();
         out_.multiplicity = mesh_.multiplicity;
         for (const Index p : network_.unclaimed) out_.unclaimed_area += mesh_.multiplicity * mesh_.patches.area[p];
+        out_.warnings = model_warnings(model_, mesh_, network_);
         find_extremes();
         sum_heat();
         find_parts();
@@ -37,7 +38,6 @@ public:
         find_limits();
         find_joints();
         close_ledger();
-        out_.warnings = model_warnings(model_, mesh_, network_);
         add_warnings();
         return std::move(out_);
     }
@@ -91,7 +91,7 @@ private:
         }
         for (std::size_t i = 0; i < network_.ties.size(); ++i) {
             out_.holds[network_.origins[network_.ties.origin[i]].index].flow +=
-                times * network_.ties.conductance[i] * (solution_.temperature[network_.ties.node[i]] - network_.ties.temperature[i]);
+                times * network_.ties.conductance[i] * (solution_.rise[network_.ties.node[i]] - (network_.ties.temperature[i] - solution_.reference));
         }
         const Walls& walls = network_.walls;
         for (std::size_t w = 0; w < walls.size(); ++w) {
@@ -136,6 +136,7 @@ private:
     }
 
     double mean_surface(const Coverage& coverage) const {
+        if (coverage.patches.empty()) return solution_.network->lowest_known;  // rests with a left-out part
         double sum = 0.0;
         for (const Index patch : coverage.patches) sum += mesh_.patches.area[patch] * solution_.patch_temperature[patch];
         return sum / coverage.area;
@@ -165,17 +166,12 @@ private:
     }
 
     void find_sensors() {
-        std::vector<Problem> problems;
         for (std::size_t s = 0; s < model_.sensors.size(); ++s) {
             const Sensor& sensor = model_.sensors[s];
-            try {
-                out_.sensors.push_back({sensor.name, sensor.in, sensor.at,
-                                        temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s))});
-            } catch (const ModelError& error) {
-                problems.insert(problems.end(), error.problems().begin(), error.problems().end());
-            }
+            if (picks_only_left_out(model_, {&sensor.in, 1})) continue;
+            out_.sensors.push_back({sensor.name, sensor.in, sensor.at,
+                                    temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s))});
         }
-        if (!problems.empty()) throw ModelError(std::move(problems));
     }
 
     void find_limits() {
@@ -187,6 +183,7 @@ private:
                 continue;
             }
             // One verdict for each part that the limit names, its copies taken together.
+            const std::size_t before = out_.limits.size();
             for (const PartGroup& group : groups_) {
                 std::optional<Spot> cold, hot;
                 for (const Index b : group.bodies) {
@@ -195,6 +192,9 @@ private:
                     if (!hot || hottest_[b].temperature > hot->temperature) hot = hottest_[b];
                 }
                 if (hot) judge(limit, matches_copy(limit.part, group) ? limit.part : model_.parts[group.part].name, *cold, *hot);
+            }
+            if (out_.limits.size() == before) {
+                warn("limit_not_judged", fmt::format("the limit on {} was not judged: no such part is in the assembly", in_quotes(limit.part)));
             }
         }
     }

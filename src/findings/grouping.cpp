@@ -119,6 +119,11 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
     if (!unspecified.empty()) {
         warnings.push_back({"joint_not_specified", fmt::format("{} touch and no joint says how; they count as perfect contact", quoted_list(unspecified))});
     }
+    std::vector<std::string> resting;
+    for (const Power& power : model.powers) {
+        if (picks_only_left_out(model, power.on ? power.on->parts : power.into)) resting.push_back(display_name(power));
+    }
+    if (!resting.empty()) warnings.push_back({"power_left_out", fmt::format("power {} goes into parts that are left out, and counts nowhere", quoted_list(resting))});
     std::vector<std::string> thin;
     for (const PartGroup& group : group_parts(mesh)) {
         const bool single = std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return cells_through(mesh, mesh.bodies[b]) == 1; });

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 
 namespace firnfield {
 namespace {
@@ -57,8 +58,13 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     out.cells = mesh.cells.size();
     out.multiplicity = mesh.multiplicity;
     for (int axis = 0; axis < 3; ++axis) out.grid[static_cast<std::size_t>(axis)] = mesh.grid.count(axis);
+    // Copies of a part displace the same part many times over; each pair of parts is told once.
+    std::map<std::pair<Index, Index>, double> overlaps;
     for (const Overlap& overlap : mesh.overlaps) {
-        out.overlaps.push_back({mesh.bodies[overlap.displaced].name, mesh.bodies[overlap.by].name, mesh.multiplicity * overlap.volume});
+        overlaps[{mesh.bodies[overlap.by].part, mesh.bodies[overlap.displaced].part}] += mesh.multiplicity * overlap.volume;
+    }
+    for (const auto& [parts, volume] : overlaps) {
+        out.overlaps.push_back({model.parts[parts.second].name, model.parts[parts.first].name, volume});
     }
     for (const Mirror& mirror : model.mirrors) {
         out.mirrors.push_back(fmt::format("plane {} = {}, keeping the {} side", "xyz"[mirror.axis], show_quantity(mirror.at, kinds::length),

@@ -99,7 +99,11 @@ std::optional<double> Fields::quantity_of(const toml::node& node, const Quantity
     const bool may_be_bare = kind.absolute_temperature || kind.name == kinds::length.name;
     if (!may_be_bare) return refuse(fmt::format("the number {} needs a unit: a {} such as \"{}\"", *number, kind.name, kind.example));
     if (unit.empty()) {
-        return refuse(fmt::format("the number {} needs a unit: write \"{}\", or name the unit of bare {}s under [units]", *number, kind.example, kind.name));
+        if (!reading_.first_bare_number()) {  // told once for the whole file
+            reading_.mark_misread(address_);
+            return std::nullopt;
+        }
+        return refuse(fmt::format("the number {} needs a unit: write \"{}\", or name the units of all bare numbers under [units]", *number, kind.example));
     }
     return parse_quantity(fmt::format("{} {}", *number, unit), kind);
 }
@@ -241,6 +245,7 @@ void Fields::finish() {
             hint = "; known here:";
             for (const std::string& k : known) hint += ' ' + k;
         }
+        reading_.mark_misread(address_);
         reading_.report(key.source(), fmt::format("unknown key {} in {}{}", in_quotes(name), what_.empty() ? "the file" : what_, hint));
     }
 }

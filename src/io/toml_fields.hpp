@@ -12,6 +12,7 @@
 #include <set>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #define TOML_HEADER_ONLY 0
@@ -31,6 +32,8 @@ public:
     void mark_misread(const std::string& address) { misread_.insert(entry_of(address)); }
     /// Whether values of the entry that `address` belongs to may be placeholders.
     [[nodiscard]] bool is_misread(const std::string& address) const { return misread_.contains(entry_of(address)); }
+    /// True on the first call: a missing [units] would else be told for every number of the file.
+    [[nodiscard]] bool first_bare_number() { return std::exchange(first_bare_number_, false); }
     /// Remembers where an address of the model stands, for mistakes found later.
     void place(const std::string& address, const toml::source_region& where) { places_[address] = where.begin; }
     /// Reports a mistake by its address in the model; falls back to the nearest enclosing place that is known.
@@ -49,6 +52,7 @@ private:
     std::vector<Located> problems_;
     std::map<std::string, toml::source_position> places_;
     std::set<std::string> misread_;
+    bool first_bare_number_ = true;
 };
 
 /// One table; keys that nobody asked for are mistakes.

@@ -1,5 +1,6 @@
 #include "linear/aggregation.hpp"
 
+#include <algorithm>
 #include <numeric>
 
 namespace firnfield {
@@ -34,12 +35,13 @@ Aggregates pair_rows(const AggregationMatrix& matrix, double bound, const std::v
         if (pairs.coarse[i] != free_row) continue;
         std::uint32_t best = left_out;
         double best_quality = bound;
-        const double d_i = matrix.fine_diagonal[i], e_i = matrix.excess[i];
+        const double d_i = matrix.smoothed_diagonal[i], e_i = matrix.excess[i];
         for (std::uint64_t at = matrix.row_start[i]; at < matrix.row_start[i + 1]; ++at) {
             const std::uint32_t j = matrix.column[at];
             if (pairs.coarse[j] != free_row) continue;
-            const double d_j = matrix.fine_diagonal[j], e_j = matrix.excess[j];
-            // The diagonal of the finest rows, not the coarse one: otherwise every pass would relax the bound again.
+            const double d_j = matrix.smoothed_diagonal[j], e_j = matrix.excess[j];
+            // The diagonals that the smoother of this level divides by, summed; the coarse diagonal is smaller, and would let
+            // every pass relax the bound again.
             const double smoothing = 2.0 * d_i * d_j / (d_i + d_j);
             const double energy = static_cast<double>(matrix.coupling[at]) + (e_i + e_j > 0.0 ? e_i * e_j / (e_i + e_j) : 0.0);
             // Later candidates have to be really better, so that ties go to the first and patterns stay regular.
@@ -59,7 +61,7 @@ Aggregates pair_rows(const AggregationMatrix& matrix, double bound, const std::v
 AggregationMatrix coarse_matrix(const AggregationMatrix& fine, const Aggregates& aggregates) {
     AggregationMatrix coarse;
     coarse.excess.assign(aggregates.count, 0.0);
-    coarse.fine_diagonal.assign(aggregates.count, 0.0);
+    coarse.smoothed_diagonal.assign(aggregates.count, 0.0);
     // Members of every aggregate, by counting.
     std::vector<std::uint32_t> start(std::size_t{aggregates.count} + 1, 0), member;
     for (const std::uint32_t c : aggregates.coarse) {
@@ -82,7 +84,7 @@ AggregationMatrix coarse_matrix(const AggregationMatrix& fine, const Aggregates&
         for (std::uint32_t m = start[c]; m < start[c + 1]; ++m) {
             const std::uint32_t i = member[m];
             coarse.excess[c] += fine.excess[i];
-            coarse.fine_diagonal[c] += fine.fine_diagonal[i];
+            coarse.smoothed_diagonal[c] += fine.smoothed_diagonal[i];
             for (std::uint64_t at = fine.row_start[i]; at < fine.row_start[i + 1]; ++at) {
                 const std::uint32_t other = aggregates.coarse[fine.column[at]];
                 if (other == left_out) {
@@ -115,22 +117,16 @@ AggregationMatrix to_aggregation_matrix(const SymmetricMatrix& matrix) {
     AggregationMatrix out;
     out.row_start = matrix.row_start;
     out.column = matrix.column;
-    out.coupling.resize(matrix.value.size());
-    out.excess.resize(matrix.rows());
-    out.fine_diagonal = matrix.diagonal;
-    for (std::size_t i = 0; i < matrix.rows(); ++i) {
-        double couplings = 0.0;
-        for (std::uint64_t at = matrix.row_start[i]; at < matrix.row_start[i + 1]; ++at) {
-            out.coupling[at] = static_cast<float>(-matrix.value[at]);
-            couplings -= matrix.value[at];
-        }
-        out.excess[i] = std::max(0.0, matrix.diagonal[i] - couplings);
-    }
+    out.coupling.resize(matrix.coupling.size());
+    std::transform(matrix.coupling.begin(), matrix.coupling.end(), out.coupling.begin(), [](double g) { return static_cast<float>(g); });
+    out.excess = matrix.excess;
     return out;
 }
 
 Aggregates coarsen(AggregationMatrix& matrix) {
     const std::vector<bool> dominated = dominated_rows(matrix);
+    matrix.smoothed_diagonal.resize(matrix.rows());
+    for (std::size_t i = 0; i < matrix.rows(); ++i) matrix.smoothed_diagonal[i] = matrix.excess[i] + matrix.coupling_sum(i);
     Aggregates total = pair_rows(matrix, quality_bound, &dominated);
     std::size_t kept = 0;
     for (const bool dropped : dominated) kept += dropped ? 0 : 1;

@@ -17,7 +17,7 @@ struct AggregationMatrix {
     std::vector<std::uint32_t> column;
     std::vector<float> coupling;         ///< −a_ij, not negative
     std::vector<double> excess;          ///< row sum: diagonal minus all couplings, not negative
-    std::vector<double> fine_diagonal;   ///< sum of the diagonals of the finest rows gathered in this row
+    std::vector<double> smoothed_diagonal;  ///< during coarsening: summed diagonals of the level's rows gathered in this row
 
     [[nodiscard]] std::size_t rows() const { return excess.size(); }
     [[nodiscard]] double coupling_sum(std::size_t row) const;

@@ -23,7 +23,7 @@ EigenMatrix to_eigen(const SymmetricMatrix& matrix) {
     for (std::size_t r = 0; r < matrix.rows(); ++r) {
         const auto row = static_cast<Eigen::Index>(r);
         for (std::uint64_t at = matrix.row_start[r]; at < matrix.row_start[r + 1]; ++at) {
-            out.insert(static_cast<Eigen::Index>(matrix.column[at]), row) = matrix.value[at];
+            out.insert(static_cast<Eigen::Index>(matrix.column[at]), row) = -matrix.coupling[at];
         }
         out.insert(row, row) = matrix.diagonal[r];
     }

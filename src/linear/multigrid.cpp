@@ -25,12 +25,11 @@ Level make_level(const AggregationMatrix& matrix) {
     level.row_start = matrix.row_start;
     level.column = matrix.column;
     level.coupling = matrix.coupling;
-    level.diagonal.resize(matrix.rows());
+    level.excess.resize(matrix.rows());
     level.inverse_diagonal.resize(matrix.rows());
     for (std::size_t i = 0; i < matrix.rows(); ++i) {
-        const double diagonal = matrix.excess[i] + matrix.coupling_sum(i);
-        level.diagonal[i] = static_cast<float>(diagonal);
-        level.inverse_diagonal[i] = static_cast<float>(1.0 / diagonal);
+        level.excess[i] = static_cast<float>(matrix.excess[i]);
+        level.inverse_diagonal[i] = static_cast<float>(1.0 / (matrix.excess[i] + matrix.coupling_sum(i)));
     }
     return level;
 }

@@ -18,10 +18,11 @@ struct Level {
     std::vector<std::uint64_t> row_start;
     std::vector<std::uint32_t> column;
     std::vector<float> coupling;         ///< −a_ij
-    std::vector<float> diagonal, inverse_diagonal;
+    std::vector<float> excess;           ///< row sums
+    std::vector<float> inverse_diagonal;
     std::vector<std::uint32_t> coarse;   ///< coarse row per row; left_out for those only smoothed
 
-    [[nodiscard]] std::size_t rows() const { return diagonal.size(); }
+    [[nodiscard]] std::size_t rows() const { return excess.size(); }
 };
 
 class Multigrid {

@@ -17,14 +17,14 @@ double dot(const std::vector<double>& a, const std::vector<double>& b) {
     return sum;
 }
 
-/// y = A x; rows are independent, so the result does not depend on the number of threads.
+/// y = A x in flux form; rows are independent, so the result does not depend on the number of threads.
 void multiply(const SymmetricMatrix& matrix, std::span<const double> x, std::vector<double>& y) {
     const auto rows = static_cast<std::ptrdiff_t>(matrix.rows());
 #pragma omp parallel for schedule(static) if (rows > 50000)
     for (std::ptrdiff_t row = 0; row < rows; ++row) {
         const auto i = static_cast<std::size_t>(row);
-        double sum = matrix.diagonal[i] * x[i];
-        for (std::uint64_t at = matrix.row_start[i]; at < matrix.row_start[i + 1]; ++at) sum += matrix.value[at] * x[matrix.column[at]];
+        double sum = matrix.excess[i] * x[i];
+        for (std::uint64_t at = matrix.row_start[i]; at < matrix.row_start[i + 1]; ++at) sum += matrix.coupling[at] * (x[i] - x[matrix.column[at]]);
         y[i] = sum;
     }
 }

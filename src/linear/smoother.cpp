@@ -22,8 +22,8 @@ void sweep_down(const Level& level, std::span<const float> b, std::span<float> x
 double multiply(const Level& level, std::span<const float> x, std::span<float> y) {
     double product = 0.0;
     for (std::size_t i = 0; i < level.rows(); ++i) {
-        float sum = level.diagonal[i] * x[i];
-        for (std::uint64_t at = level.row_start[i]; at < level.row_start[i + 1]; ++at) sum -= level.coupling[at] * x[level.column[at]];
+        float sum = level.excess[i] * x[i];
+        for (std::uint64_t at = level.row_start[i]; at < level.row_start[i + 1]; ++at) sum += level.coupling[at] * (x[i] - x[level.column[at]]);
         y[i] = sum;
         product += static_cast<double>(x[i]) * static_cast<double>(sum);
     }

@@ -12,7 +12,7 @@ void sweep_up_from_zero(const Level& level, std::span<float> residual, std::span
 /// Descending sweep on A x = b.
 void sweep_down(const Level& level, std::span<const float> b, std::span<float> x);
 
-/// y = A x, and the scalar product x·y.
+/// y = A x in flux form, and the scalar product x·y.
 double multiply(const Level& level, std::span<const float> x, std::span<float> y);
 
 }  // namespace firnfield

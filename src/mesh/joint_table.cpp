@@ -76,16 +76,25 @@ void JointTable::require_every_joint_used() const {
     std::vector<Problem> problems = problems_;
     for (std::size_t j = 0; j < model_.joints.size(); ++j) {
         if (std::any_of(pairs_.begin(), pairs_.end(), [&](const ContactPair& pair) { return pair.joint == j; })) continue;
+        // A joint of a left-out part rests with it.
+        const auto& between = model_.joints[j].between;
+        if (picks_only_left_out(model_, {&between[0], 1}) || picks_only_left_out(model_, {&between[1], 1})) continue;
         double nearest = std::numeric_limits<double>::max();
         for (std::size_t a = 0; a < bodies_.size(); ++a) {
             for (std::size_t b = 0; named_[j][0][a] && b < bodies_.size(); ++b) {
                 if (a != b && named_[j][1][b]) nearest = std::min(nearest, distance(bodies_[a].box, bodies_[b].box));
             }
         }
-        std::string hint = "nothing of these parts is in the assembly";
+        std::string hint = "a mirror plane cuts one of them away";
         if (nearest < std::numeric_limits<double>::max()) {
-            hint = nearest > 0.0 ? fmt::format("the nearest are {} apart; move them together or set reach", show_quantity(nearest, kinds::length))
-                                 : "they meet in an edge, overlap, or lie behind another part";
+            const std::string apart = show_quantity(nearest, kinds::length);
+            if (nearest == 0.0) {
+                hint = "they meet in an edge only, or overlap";
+            } else if (nearest > model_.joints[j].reach) {
+                hint = fmt::format("the nearest are {} apart; move them together or set reach", apart);
+            } else {
+                hint = fmt::format("the nearest are {} apart, within reach, but another part lies between or they do not face each other", apart);
+            }
         }
         problems.push_back({.address = fmt::format("joint[{}].between", j),
                             .message = fmt::format("no faces of {} and {} touch: {}", in_quotes(model_.joints[j].between[0]),

@@ -8,11 +8,11 @@
 
 namespace firnfield {
 
-std::vector<PlacedPart> place_parts(const Model& model) {
+std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out) {
     std::vector<PlacedPart> placed;
     for (std::size_t index = 0; index < model.parts.size(); ++index) {
         const Part& part = model.parts[index];
-        if (!part.include) continue;
+        if (!part.include && !with_left_out) continue;
         std::vector<Vec3> offsets{Vec3{}};
         for (const Repeat& repeat : part.repeat) {
             std::vector<Vec3> more;
@@ -37,6 +37,17 @@ std::vector<PlacedPart> place_parts(const Model& model) {
 
 bool picks(std::string_view pattern, std::string_view copy_name, std::string_view part_name) {
     return matches_wildcard(pattern, copy_name) || matches_wildcard(pattern, part_name);
+}
+
+bool picks_only_left_out(const Model& model, std::span<const std::string> patterns) {
+    bool left_out = false;
+    for (const PlacedPart& body : place_parts(model, true)) {
+        const Part& part = model.parts[body.part];
+        const bool hit = std::any_of(patterns.begin(), patterns.end(), [&](const std::string& p) { return picks(p, body.name, part.name); });
+        if (hit && part.include) return false;
+        left_out = left_out || hit;
+    }
+    return left_out;
 }
 
 }  // namespace firnfield

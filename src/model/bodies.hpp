@@ -4,6 +4,7 @@
 #include <firnfield/model.hpp>
 
 #include <cstdint>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -18,10 +19,13 @@ struct PlacedPart {
     std::vector<Box> holes;    ///< in model coordinates
 };
 
-/// Every copy of every included part, in the model's order.
-[[nodiscard]] std::vector<PlacedPart> place_parts(const Model& model);
+/// Every copy of every part, in the model's order; left-out parts only when asked for.
+[[nodiscard]] std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out = false);
 
 /// Whether `pattern` picks a copy: it matches the copy's name, or the name of the part it is a copy of.
 [[nodiscard]] bool picks(std::string_view pattern, std::string_view copy_name, std::string_view part_name);
+
+/// Whether some of the patterns pick left-out parts and none picks an included one: then what names them rests, too.
+[[nodiscard]] bool picks_only_left_out(const Model& model, std::span<const std::string> patterns);
 
 }  // namespace firnfield

@@ -180,7 +180,7 @@ private:
             const Box& box = std::get<Box>(part.shape);
             check_box(at, box);
             for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], box);
-            copies += part.include ? check_repeat(at, part) : 0;
+            copies += check_repeat(at, part);
         }
         if (copies > most_copies) {
             report("part", fmt::format("the parts have {} copies in all, more than {}; model groups of them as one block", grouped_copies(copies),
@@ -190,7 +190,7 @@ private:
         if (!model_.parts.empty() && std::none_of(model_.parts.begin(), model_.parts.end(), [](const Part& p) { return p.include; })) {
             report("part", "every part is left out (include = false)");
         }
-        placed_ = place_parts(model_);
+        placed_ = place_parts(model_, true);
         for (const PlacedPart& body : placed_) {
             if (model_.parts[body.part].repeat.empty() || seen.insert(body.name).second) continue;
             report(item("part", body.part) + ".name", fmt::format("its copy {} has the name of another part", in_quotes(body.name)));

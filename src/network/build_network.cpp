@@ -37,6 +37,7 @@ public:
         add_holds();
         add_walls();
         require_paths(model_, mesh_, network_);
+        require_sensors();
         return std::move(network_);
     }
 
@@ -152,9 +153,10 @@ private:
                 bodies.push_back(static_cast<Index>(b));
                 volume += body.volume;
             }
+            if (bodies.empty() && picks_only_left_out(model_, power.into)) continue;
             if (bodies.empty()) {
                 problems.push_back({.address = fmt::format("power[{}].into", p),
-                                    .message = "no such part is in the assembly: it is left out, or lies beyond a mirror plane",
+                                    .message = "no such part is in the assembly: it lies beyond a mirror plane",
                                     .location = {}});
                 continue;
             }
@@ -178,6 +180,20 @@ private:
         double whole = body.volume;  // of the body with its own mirrored piece
         for (const bool shared : body.on_mirror) whole *= shared ? 2.0 : 1.0;
         return *power.each / whole;
+    }
+
+    /// Sensors have no part in the network, but a misplaced one should be told before anything is solved.
+    void require_sensors() const {
+        std::vector<Problem> problems;
+        for (std::size_t s = 0; s < model_.sensors.size(); ++s) {
+            if (picks_only_left_out(model_, {&model_.sensors[s].in, 1})) continue;
+            try {
+                static_cast<void>(cell_at_point(model_, mesh_, model_.sensors[s].in, model_.sensors[s].at, fmt::format("sensor[{}].at", s)));
+            } catch (const ModelError& error) {
+                problems.insert(problems.end(), error.problems().begin(), error.problems().end());
+            }
+        }
+        if (!problems.empty()) throw ModelError(std::move(problems));
     }
 
     double wall_conductance(Index patch) const {
@@ -238,6 +254,7 @@ private:
             const Power& power = model_.powers[p];
             if (!power.on) continue;
             Coverage& coverage = network_.load_coverage[p];
+            if (picks_only_left_out(model_, power.on->parts)) continue;
             coverage.patches = select_patches(model_, mesh_, *power.on, fmt::format("power[{}].on", p));
             for (const Index patch : coverage.patches) coverage.area += mesh_.patches.area[patch];
             const Index load = origin(OriginKind::load, p);

@@ -3,6 +3,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "model/bodies.hpp"
 
 #include <fmt/format.h>
 
@@ -38,16 +39,23 @@ Claims settle_claims(const Model& model, const Mesh& mesh) {
     std::stable_partition(claimants.begin(), claimants.end(), [](const Claimant& c) { return !c.pick->rest; });
 
     std::vector<Problem> problems;
+    const auto pick = [&](const Selection& rule, const std::string& address) -> std::vector<Index> {
+        if (picks_only_left_out(model, rule.parts)) return {};
+        try {
+            return select_patches(model, mesh, rule, address);
+        } catch (const ModelError& error) {
+            problems.insert(problems.end(), error.problems().begin(), error.problems().end());
+            return {};
+        }
+    };
+    // A named surface that picks nothing is a mistake, used or not.
+    for (std::size_t s = 0; s < model.surfaces.size(); ++s) static_cast<void>(pick(model.surfaces[s].pick, fmt::format("surface[{}]", s)));
+
     std::vector<Index> owner(mesh.patches.size(), no_index);  // claimant by patch
     for (std::size_t n = 0; n < claimants.size(); ++n) {
         const Claimant& claimant = claimants[n];
-        std::vector<Index> picked;
-        try {
-            picked = select_patches(model, mesh, *claimant.pick, claimant.address);
-        } catch (const ModelError& error) {
-            problems.insert(problems.end(), error.problems().begin(), error.problems().end());
-            continue;
-        }
+        const std::vector<Index> picked = pick(*claimant.pick, claimant.address);
+        if (picked.empty()) continue;
         std::map<Index, double> twice;  // earlier claimant → area
         for (const Index patch : picked) {
             const Index before = owner[patch];

@@ -355,7 +355,7 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
     if (!view.above) paint_edges(canvas, camera, shown.edges, {0.10F, 0.11F, 0.14F}, 0.60, false);
 
     std::vector<Label> labels = choose_labels(findings, camera, canvas, hidden_names, view.above);
-    arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 130.0);
+    arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 150.0);
 
     Drawing drawing(canvas.reduced(oversampling), width, height);
     for (const Label& label : labels) drawing.label(label);

@@ -9,7 +9,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 namespace firnfield {
 namespace {
@@ -174,13 +173,8 @@ std::string to_text(const Inspection& i) {
     out += fmt::format("  {} exposed, {} unclaimed\n", show_quantity(i.exposed_area, kinds::area),
                        i.unclaimed_area > 0.0 ? show_quantity(i.unclaimed_area, kinds::area) : "none");
     if (!i.overlaps.empty()) {
-        // Copies of a part displace the same part many times over; show each pair of names once.
-        std::map<std::pair<std::string, std::string>, double> by_name;
-        for (const auto& o : i.overlaps) by_name[{o.by, o.displaced}] += o.volume;
         out += heading("Overlaps (the later part displaces the earlier)");
-        for (const auto& [names, volume] : by_name) {
-            out += fmt::format("  {} displaces {} of {}\n", names.first, show_quantity(volume, kinds::volume), names.second);
-        }
+        for (const auto& o : i.overlaps) out += fmt::format("  {} displaces {} of {}\n", o.by, show_quantity(o.volume, kinds::volume), o.displaced);
     }
     out += heading("Studies");
     for (const auto& s : i.studies) {

@@ -30,23 +30,24 @@ struct Balance {
     [[nodiscard]] double relative() const { return throughput > 0.0 ? norm / throughput : norm; }
 };
 
-/// Flux form: what leaves one node enters the other, so heat is neither made nor lost by rounding.
-Balance balance_heat(const Network& network, const std::vector<double>& t) {
+/// Flux form: what leaves one node enters the other, so heat is neither made nor lost by rounding. Temperatures are
+/// rises above a reference, since differences of large conductances would feel the last digit of 300 K.
+Balance balance_heat(const Network& network, double reference, const std::vector<double>& rise) {
     Balance balance;
     balance.residual.assign(network.nodes, 0.0);
     balance.slope.assign(network.nodes, 0.0);
     std::vector<double>& r = balance.residual;
     const Links& links = network.links;
     for (std::size_t l = 0; l < links.size(); ++l) {
-        const double flow = links.conductance[l] * (t[links.first[l]] - t[links.second[l]]);
+        const double flow = links.conductance[l] * (rise[links.first[l]] - rise[links.second[l]]);
         r[links.first[l]] -= flow;
         r[links.second[l]] += flow;
     }
     const RadiativeLinks& beams = network.radiative_links;
     balance.radiative.resize(beams.size());
     for (std::size_t l = 0; l < beams.size(); ++l) {
-        const double a = t[beams.first[l]], b = t[beams.second[l]];
-        const double flow = beams.coefficient[l] * (a * a + b * b) * (a + b) * (a - b);
+        const double a = reference + rise[beams.first[l]], b = reference + rise[beams.second[l]];
+        const double flow = beams.coefficient[l] * (a * a + b * b) * (a + b) * (rise[beams.first[l]] - rise[beams.second[l]]);
         r[beams.first[l]] -= flow;
         r[beams.second[l]] += flow;
         // Mean of the two one-sided derivatives: keeps the matrix symmetric.
@@ -59,14 +60,14 @@ Balance balance_heat(const Network& network, const std::vector<double>& t) {
     }
     const Ties& ties = network.ties;
     for (std::size_t i = 0; i < ties.size(); ++i) {
-        const double flow = ties.conductance[i] * (t[ties.node[i]] - ties.temperature[i]);
+        const double flow = ties.conductance[i] * (rise[ties.node[i]] - (ties.temperature[i] - reference));
         r[ties.node[i]] -= flow;
         balance.slope[ties.node[i]] += ties.conductance[i];
         balance.throughput += std::max(0.0, -flow);
     }
     const Walls& walls = network.walls;
     for (std::size_t w = 0; w < walls.size(); ++w) {
-        const WallState state = wall_state(walls.conductance[w], walls.of(w), t[walls.node[w]]);
+        const WallState state = wall_state(walls.conductance[w], walls.of(w), reference + rise[walls.node[w]]);
         r[walls.node[w]] -= state.heat;
         balance.slope[walls.node[w]] += state.slope;
         for (const Exchange& exchange : walls.of(w)) balance.throughput += std::max(0.0, -exchange.heat(state.temperature));
@@ -95,13 +96,13 @@ SymmetricMatrix linearise(const Network& network, const Balance& balance) {
 
 /// Shifts all temperatures so that the residuals add up to nothing. A Galerkin correction with the constant vector:
 /// it removes the one error that the ledger would show and never raises the energy norm of the error.
-void close_ledger(const Balance& balance, std::vector<double>& t) {
+void close_ledger(const Balance& balance, std::vector<double>& rise) {
     double excess = 0.0, slope = 0.0;
-    for (std::size_t i = 0; i < t.size(); ++i) {
+    for (std::size_t i = 0; i < rise.size(); ++i) {
         excess += balance.residual[i];
         slope += balance.slope[i];
     }
-    for (double& x : t) x += excess / slope;
+    for (double& x : rise) x += excess / slope;
 }
 
 std::vector<double> surface_temperatures(const Mesh& mesh, const Network& network, const std::vector<double>& t) {
@@ -117,15 +118,16 @@ std::vector<double> surface_temperatures(const Mesh& mesh, const Network& networ
 /// Newton's method with backtracking. Linear networks need one step.
 class SteadySolver {
 public:
-    SteadySolver(const Network& network, const SteadyOptions& options) : network_(network), options_(options), linear_(is_linear(network)) {}
+    SteadySolver(const Network& network, double reference, const SteadyOptions& options)
+        : network_(network), reference_(reference), options_(options), linear_(is_linear(network)) {}
 
-    SolveSummary run(std::vector<double>& t) {
-        Balance balance = balance_heat(network_, t);
+    SolveSummary run(std::vector<double>& rise) {
+        Balance balance = balance_heat(network_, reference_, rise);
         summary_.history.push_back(balance.relative());
-        while (!done(balance)) {
+        while (!done(balance) && !at_rounding_limit()) {
             announce(balance);
             if (summary_.newton_iterations == options_.max_iterations) give_up(balance);
-            balance = step(balance, t);
+            balance = step(balance, rise);
             ++summary_.newton_iterations;
             summary_.history.push_back(balance.relative());
         }
@@ -137,6 +139,12 @@ public:
 
 private:
     bool done(const Balance& balance) const { return balance.norm <= options_.tolerance * balance.throughput || balance.norm == 0.0; }
+
+    /// Two steps without progress, far below any physical meaning: the last digits are rounding.
+    bool at_rounding_limit() const {
+        const std::vector<double>& history = summary_.history;
+        return history.size() > 3 && history.back() < 1e-8 && history.back() > 0.5 * history[history.size() - 3];
+    }
 
     void announce(const Balance& balance) const {
         if (options_.progress && !options_.progress({"solving", summary_.newton_iterations, balance.relative(), options_.tolerance})) throw Cancelled();
@@ -156,9 +164,9 @@ private:
         return std::clamp(std::max(full, 0.1 * gain * gain), 1e-14, 0.01);
     }
 
-    Balance step(const Balance& balance, std::vector<double>& t) {
+    Balance step(const Balance& balance, std::vector<double>& rise) {
         const std::unique_ptr<LinearSolver> solver = make_solver(linearise(network_, balance));
-        std::vector<double> change(t.size(), 0.0);
+        std::vector<double> change(rise.size(), 0.0);
         const LinearSummary linear = solver->solve(balance.residual, change, linear_tolerance(balance));
         if (!linear.converged) {
             throw ComputationError(fmt::format("the linear solver ({}) stopped after {} iterations at a relative residual of {:.2g}", linear.method,
@@ -168,14 +176,15 @@ private:
         summary_.linear_method = linear.method;
 
         double damping = 1.0;
-        std::vector<double> trial(t.size());
+        std::vector<double> trial(rise.size());
         while (true) {
-            for (std::size_t i = 0; i < t.size(); ++i) trial[i] = std::max(t[i] + damping * change[i], 0.1 * t[i]);
-            Balance next = balance_heat(network_, trial);
+            // No temperature falls to absolute zero on the way.
+            for (std::size_t i = 0; i < rise.size(); ++i) trial[i] = std::max(rise[i] + damping * change[i], 0.1 * (reference_ + rise[i]) - reference_);
+            Balance next = balance_heat(network_, reference_, trial);
             close_ledger(next, trial);
-            next = balance_heat(network_, trial);
+            next = balance_heat(network_, reference_, trial);
             if (next.norm < balance.norm || damping < 1e-3 || linear_) {
-                t = std::move(trial);
+                rise = std::move(trial);
                 return next;
             }
             damping *= 0.5;
@@ -183,6 +192,7 @@ private:
     }
 
     const Network& network_;
+    double reference_;
     const SteadyOptions& options_;
     bool linear_;
     SolveSummary summary_;
@@ -208,8 +218,11 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     const double network_seconds = seconds_since(start);
 
     start = std::chrono::steady_clock::now();
-    solution.temperature.assign(network->nodes, 0.5 * (network->lowest_known + network->highest_known));
-    solution.summary = SteadySolver(*network, options).run(solution.temperature);
+    solution.reference = 0.5 * (network->lowest_known + network->highest_known);
+    solution.rise.assign(network->nodes, 0.0);
+    solution.summary = SteadySolver(*network, solution.reference, options).run(solution.rise);
+    solution.temperature.resize(network->nodes);
+    for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];
     solution.patch_temperature = surface_temperatures(*mesh, *network, solution.temperature);
     solution.summary.network_seconds = network_seconds;
     solution.summary.solve_seconds = seconds_since(start);

@@ -1,0 +1,172 @@
+// The command as a user runs it: what it prints, what it leaves behind, and its exit status.
+
+#include <catch2/catch.hpp>
+
+#include <nlohmann/json.hpp>
+
+#include <array>
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+#include <string>
+#include <sys/wait.h>
+
+using Catch::Matchers::Contains;
+namespace fs = std::filesystem;
+
+namespace {
+
+struct Outcome {
+    int status = -1;
+    std::string out, err;
+};
+
+std::string content(const fs::path& file) {
+    std::ifstream stream(file, std::ios::binary);
+    std::ostringstream text;
+    text << stream.rdbuf();
+    return text.str();
+}
+
+/// A scratch folder in which commands run.
+class Bench {
+public:
+    Bench() : folder_(fs::temp_directory_path() / ("firnfield-cli-" + std::to_string(std::rand()))) { fs::create_directories(folder_ / "work"); }
+    ~Bench() { fs::remove_all(folder_); }
+    Bench(const Bench&) = delete;
+    Bench& operator=(const Bench&) = delete;
+
+    Outcome run(const std::string& arguments) const {
+        const std::string line = "cd '" + work().string() + "' && '" FIRNFIELD_COMMAND "' " + arguments + " >'" + (folder_ / "out").string() + "' 2>'" +
+                                 (folder_ / "err").string() + "'";
+        const int status = std::system(line.c_str());
+        return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, content(folder_ / "out"), content(folder_ / "err")};
+    }
+    void put(const std::string& name, const std::string& text) const { std::ofstream(work() / name, std::ios::binary) << text; }
+    [[nodiscard]] fs::path work() const { return folder_ / "work"; }
+    [[nodiscard]] std::size_t files() const {
+        return static_cast<std::size_t>(std::distance(fs::directory_iterator(work()), fs::directory_iterator()));
+    }
+
+private:
+    fs::path folder_;
+};
+
+const std::string example = std::string(FIRNFIELD_SOURCE_DIR) + "/examples/two_plates.toml";
+
+}  // namespace
+
+TEST_CASE("help and version", "[cli]") {
+    const Bench bench;
+    const Outcome help = bench.run("--help");
+    CHECK(help.status == 0);
+    for (const char* word : {"check", "solve", "materials", "demo", "Exit status"}) CHECK_THAT(help.out, Contains(word));
+    CHECK(bench.run("solve --help").status == 0);
+    CHECK_THAT(bench.run("--version").out, Contains("firnfield 0."));
+    CHECK(bench.run("").status == 2);
+    CHECK(bench.run("slove x").status == 2);
+    CHECK(bench.run("solve").status == 2);
+}
+
+TEST_CASE("solve prints findings and leaves a complete results folder", "[cli]") {
+    const Bench bench;
+    bench.put("two.toml", content(example));
+    const Outcome outcome = bench.run("solve two.toml");
+    CHECK(outcome.status == 0);
+    CHECK_THAT(outcome.out, Contains("ALL LIMITS KEPT") && Contains("Where the heat goes") && Contains("two.results"));
+    CHECK_THAT(outcome.err, Contains("Newton step"));
+    for (const char* file : {"summary.json", "model.toml", "fields/steady.vtu", "pictures/steady - temperature.png"}) {
+        INFO(file);
+        CHECK(fs::exists(bench.work() / "two.results" / file));
+    }
+    CHECK(bench.files() == 2);
+    // The model as solved gives the same again, over the same folder.
+    const auto first = nlohmann::json::parse(content(bench.work() / "two.results/summary.json"));
+    CHECK(bench.run("solve two.results/model.toml --out again --no-pictures --quiet").status == 0);
+    auto second = nlohmann::json::parse(content(bench.work() / "again/summary.json"));
+    CHECK(first["fingerprint"] == second["fingerprint"]);
+    CHECK(first["studies"][0]["parts"] == second["studies"][0]["parts"]);
+    CHECK_FALSE(fs::exists(bench.work() / "again/pictures"));
+}
+
+TEST_CASE("--json prints what the results folder holds", "[cli]") {
+    const Bench bench;
+    const Outcome outcome = bench.run("solve --json --quiet --no-pictures --out r '" + example + "'");
+    CHECK(outcome.status == 0);
+    CHECK(outcome.err.empty());
+    CHECK(outcome.out == content(bench.work() / "r/summary.json"));
+    CHECK(nlohmann::json::parse(bench.run("check --json '" + example + "'").out)["parts"].size() == 2);
+}
+
+TEST_CASE("a missed limit is exit status 1, with results", "[cli]") {
+    const Bench bench;
+    std::string text = content(example);
+    text += "\n[[limit]]\npart = \"*\"\nbelow = \"1 degC\"\n";
+    bench.put("hot.toml", text);
+    const Outcome outcome = bench.run("solve hot.toml --quiet --no-pictures");
+    CHECK(outcome.status == 1);
+    CHECK_THAT(outcome.out, Contains("LIMITS MISSED"));
+    CHECK(fs::exists(bench.work() / "hot.results/summary.json"));
+}
+
+TEST_CASE("wrong input is exit status 2, with every message and nothing written", "[cli]") {
+    const Bench bench;
+    bench.put("bad.toml", "firnfield = 1\n[[part]]\nname = \"a\"\nsize = [1, 2, 3]\nmaterial = \"copper\"\nfoo = 1\n");
+    Outcome outcome = bench.run("solve bad.toml");
+    CHECK(outcome.status == 2);
+    CHECK(outcome.out.empty());
+    CHECK_THAT(outcome.err, Contains("bad.toml:4:9: the number 1 needs a unit") && Contains("nothing was written"));
+
+    std::string text = content(example);
+    text.replace(text.find("exposed"), 7, "nowhere");
+    bench.put("bad.toml", text);
+    outcome = bench.run("solve bad.toml");
+    CHECK(outcome.status == 2);
+    CHECK_THAT(outcome.err, Contains("unknown surface \"nowhere\""));
+
+    // Mistakes that only meshing shows are placed in the file just the same.
+    text = content(example) + "\n[[part]]\nname = \"far\"\nsize = [\"1 mm\", \"1 mm\", \"1 mm\"]\nat = [\"1 m\", \"1 m\", \"1 m\"]\nmaterial = \"copper\"\n"
+                              "[[joint]]\nbetween = [\"far\", \"lower\"]\n";
+    bench.put("bad.toml", text);
+    outcome = bench.run("check bad.toml");
+    CHECK(outcome.status == 2);
+    CHECK_THAT(outcome.err, Contains("bad.toml:") && Contains("no faces of \"far\" and \"lower\" touch") && Contains("apart"));
+    CHECK(bench.files() == 1);
+
+    CHECK(bench.run("solve none.toml").status == 2);
+    CHECK_THAT(bench.run("solve --study day '" + example + "'").err, Contains("no study \"day\"; it has \"steady\""));
+    CHECK(bench.files() == 1);
+}
+
+TEST_CASE("a folder that is not ours is left alone", "[cli]") {
+    const Bench bench;
+    fs::create_directories(bench.work() / "mine");
+    bench.put("mine/letter.txt", "dear");
+    CHECK(bench.run("solve --quiet --out mine '" + example + "'").status == 2);
+    CHECK(content(bench.work() / "mine/letter.txt") == "dear");
+    CHECK(bench.files() == 1);
+}
+
+TEST_CASE("materials lists, finds and refuses", "[cli]") {
+    const Bench bench;
+    CHECK_THAT(bench.run("materials").out, Contains("semiconductors") && Contains("materials."));
+    CHECK_THAT(bench.run("materials 6061").out, Contains("167 W/(m K)") && Contains("source"));
+    CHECK(bench.run("materials unobtainium").status == 2);
+}
+
+TEST_CASE("an interrupted solve leaves nothing behind", "[cli]") {
+    const Bench bench;
+    std::string text = content(std::string(FIRNFIELD_SOURCE_DIR) + "/data/demo.toml");
+    bench.put("demo.toml", text);
+    const std::string line = "cd '" + bench.work().string() + "' && (timeout -s INT 1 '" FIRNFIELD_COMMAND "' solve demo.toml --no-pictures >/dev/null 2>err; echo $?)";
+    std::array<char, 64> answer{};
+    FILE* pipe = popen(line.c_str(), "r");
+    REQUIRE(pipe != nullptr);
+    REQUIRE(std::fgets(answer.data(), answer.size(), pipe) != nullptr);
+    pclose(pipe);
+    CHECK(std::string(answer.data()) == "124\n");  // timeout's own status when it had to stop the command
+    CHECK_THAT(content(bench.work() / "err"), Contains("nothing was written"));
+    CHECK(bench.files() == 2);
+}

@@ -1,0 +1,54 @@
+#include <firnfield/material.hpp>
+
+#include <catch2/catch.hpp>
+
+#include <set>
+
+using namespace firnfield;
+
+TEST_CASE("the built-in library is broad, complete and plausible", "[material]") {
+    const auto library = builtin_materials();
+    CHECK(library.size() >= 70);
+    std::set<std::string> names, groups;
+    for (const Material& m : library) {
+        INFO(m.name);
+        CHECK(names.insert(m.name).second);
+        groups.insert(m.group);
+        for (const double k : m.conductivity) {
+            CHECK(k >= 0.005);
+            CHECK(k <= 2500.0);
+        }
+        REQUIRE(m.density);
+        REQUIRE(m.specific_heat);
+        // Heat capacity by volume of condensed matter lies within two decades; gases and foams fall below.
+        CHECK(*m.density * *m.specific_heat < 5e6);
+        if (m.group == "metals") CHECK(*m.density * *m.specific_heat > 1.2e6);
+        if (m.emissivity) {
+            CHECK(*m.emissivity > 0.0);
+            CHECK(*m.emissivity <= 1.0);
+        }
+        CHECK(m.valid_from.has_value());
+        CHECK(m.note.size() > 10);
+    }
+    for (const char* group : {"metals", "semiconductors", "ceramics", "glass", "boards", "plastics", "rubbers", "interface materials", "solders", "gases", "liquids"}) {
+        CHECK(groups.contains(group));
+    }
+}
+
+TEST_CASE("metals obey the Wiedemann-Franz law about as metals do", "[material]") {
+    // k·ρ/T is near 2.44e-8 W Ω/K² for good conductors; alloys scatter around it. Catches slips by powers of ten.
+    for (const Material& m : builtin_materials()) {
+        if (m.group != "metals" || !m.resistivity || m.name == "aluminium-silicon carbide") continue;
+        const double lorenz = m.conductivity[0] * *m.resistivity / 293.0;
+        INFO(m.name << " " << lorenz);
+        CHECK(lorenz > 1.5e-8);
+        CHECK(lorenz < 6.5e-8);
+    }
+}
+
+TEST_CASE("a model's own material replaces the library's", "[material]") {
+    const std::vector<Material> own{Material{.name = "copper", .conductivity = isotropic(380.0)}};
+    CHECK(find_material(own, "copper")->conductivity[0] == 380.0);
+    CHECK(find_material({}, "copper")->conductivity[0] == 390.0);
+    CHECK(find_material(own, "unobtainium") == nullptr);
+}

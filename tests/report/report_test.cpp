@@ -1,0 +1,126 @@
+#include "models.hpp"
+#include "report/canvas.hpp"
+#include "report/skin.hpp"
+#include "report/table.hpp"
+
+#include <catch2/catch.hpp>
+
+#include <cmath>
+#include <fstream>
+#include <sstream>
+
+using namespace firnfield;
+using namespace firnfield::test;
+using Catch::Matchers::Contains;
+
+namespace {
+
+double linear(double srgb) { return srgb <= 0.04045 ? srgb / 12.92 : std::pow((srgb + 0.055) / 1.055, 2.4); }
+
+/// OKLab of an sRGB colour, written out again here so that the scale is checked by another road than it is made.
+std::array<double, 3> oklab(const std::array<double, 3>& rgb) {
+    const double r = linear(rgb[0]), g = linear(rgb[1]), b = linear(rgb[2]);
+    const double l = std::cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b);
+    const double m = std::cbrt(0.2119034982 * r + 0.6806995451 * g + 0.1073969566 * b);
+    const double s = std::cbrt(0.0883024619 * r + 0.2817188376 * g + 0.6299787005 * b);
+    return {0.2104542553 * l + 0.7936177850 * m - 0.0040720468 * s, 1.9779984951 * l - 2.4285922050 * m + 0.4505937099 * s,
+            0.0259040371 * l + 0.7827717662 * m - 0.8086757660 * s};
+}
+
+}  // namespace
+
+TEST_CASE("the colour scale is even to the eye and readable in grey", "[report]") {
+    constexpr int steps = 40;
+    double shortest = 1e9, longest = 0.0;
+    auto before = oklab(temperature_colour(0.0));
+    for (int i = 1; i <= steps; ++i) {
+        const auto here = oklab(temperature_colour(static_cast<double>(i) / steps));
+        const double step = std::hypot(here[0] - before[0], here[1] - before[1], here[2] - before[2]);
+        shortest = std::min(shortest, step);
+        longest = std::max(longest, step);
+        CHECK(here[0] < before[0]);  // ever darker
+        before = here;
+    }
+    CHECK(longest / shortest < 1.25);
+    CHECK(temperature_colour(-1.0) == temperature_colour(0.0));
+    CHECK(temperature_colour(2.0) == temperature_colour(1.0));
+}
+
+TEST_CASE("tables align by characters, not bytes", "[report]") {
+    Table table({"name", ">value"});
+    table.row({"°C", "1"});
+    table.row({"long name", "12.5"});
+    CHECK(table.text("") == "name       value\n°C             1\nlong name   12.5\n");
+    CHECK(wrapped("one two three", 2, 8) == "one\n  two\n  three");
+}
+
+TEST_CASE("findings read as a report: verdict first, units, no exponent soup", "[report]") {
+    const Model model = block_on_plate();
+    const std::string text = to_text(findings(model, solve_steady(model)));
+    CHECK(text.find("ALL LIMITS KEPT") < text.find("Parts"));
+    CHECK_THAT(text, Contains("block → plate") && Contains("0.200 K cm²/W") && Contains("exposed, radiation"));
+    std::istringstream lines(text);
+    for (std::string line; std::getline(lines, line);) {
+        INFO(line);
+        CHECK(line.size() <= 130);
+    }
+}
+
+TEST_CASE("materials are told with their source", "[report]") {
+    CHECK_THAT(to_text(*find_material({}, "copper")), Contains("390 W/(m K)") && Contains("source") && Contains("handbook"));
+    CHECK_THAT(to_text(*find_material({}, "FR-4 laminate")), Contains("0.8 / 0.8 / 0.3"));
+    CHECK_THAT(to_table(builtin_materials()), Contains("metals") && Contains("aluminium 6061-T6"));
+}
+
+TEST_CASE("nearer triangles hide farther ones, and lines know what covers them", "[report]") {
+    Canvas canvas(20, 20);
+    const auto fill = [&](double z, float grey) {
+        canvas.triangle({{0, 0, z}, 0}, {{40, 0, z}, 0}, {{0, 40, z}, 0}, [&](double) { return Canvas::Colour{grey, grey, grey}; });
+    };
+    fill(5.0, 0.5F);
+    fill(1.0, 0.0F);
+    CHECK((canvas.reduced(1)[0] & 0xFFU) == 128);
+    canvas.line({0, 10, 2.0}, {19, 10, 2.0}, {1, 1, 1}, 1.0, 1.0, 1.0, false);
+    CHECK((canvas.reduced(1)[10 * 20 + 5] & 0xFFU) == 128);
+    canvas.line({0, 10, 2.0}, {19, 10, 2.0}, {1, 1, 1}, 1.0, 1.0, 1.0, true);
+    CHECK((canvas.reduced(1)[10 * 20 + 5] & 0xFFU) == 255);
+}
+
+TEST_CASE("the skin is closed and has the edges of boxes", "[report]") {
+    const Model model = block_on_plate();
+    const SteadySolution solution = solve_steady(model);
+    const Skin all = visible_skin(model, solution, hidden_bodies(model, *solution.mesh, {}));
+    CHECK(all.faces.size() == solution.mesh->patches.size());
+    const Skin plate = visible_skin(model, solution, hidden_bodies(model, *solution.mesh, {"block"}));
+    Vec3 sum;
+    for (const SkinFace& face : plate.faces) {
+        const Vec3 area = cross(face.corner[2] - face.corner[0], face.corner[3] - face.corner[1]);
+        sum = sum + (is_plus(face.side) ? 0.5 : -0.5) * Vec3{std::abs(area.x), std::abs(area.y), std::abs(area.z)};
+    }
+    CHECK(length(sum) < 1e-12);
+    double edges = 0.0;
+    for (const SkinEdge& edge : plate.edges) edges += length(edge.to - edge.from);
+    CHECK(edges == Approx(2 * 4 * (0.08 + 0.06 + 0.004)));  // each edge once from either of its two faces
+    CHECK(hot_skin(model, solution, hidden_bodies(model, *solution.mesh, {}), 2000.0).faces.empty());
+}
+
+TEST_CASE("pictures are drawn for every kind of view", "[report]") {
+    Model model = block_on_plate();
+    model.add(Mirror{.axis = 0, .at = 0.04, .keep_plus = true});
+    const SteadySolution solution = solve_steady(model);
+    const Findings f = findings(model, solution);
+    const auto file = std::filesystem::temp_directory_path() / ("firnfield-picture-" + std::to_string(std::rand()) + ".png");
+    for (const Picture& view : {Picture{.name = "plain"}, Picture{.name = "bands", .azimuth = 90, .elevation = -90, .bands = true},
+                                Picture{.name = "hot", .above = f.parts[0].mean}, Picture{.name = "too hot", .above = 3000.0},
+                                Picture{.name = "nothing left", .hide = {"*"}}}) {
+        INFO(view.name);
+        draw_picture(file, model, solution, f, view, 320, 200);
+        std::ifstream stream(file, std::ios::binary);
+        std::string head(8, '\0');
+        stream.read(head.data(), 8);
+        CHECK(head == "\x89PNG\r\n\x1a\n");
+        CHECK(std::filesystem::file_size(file) > 1500);
+    }
+    std::filesystem::remove(file);
+    CHECK_THROWS_AS(draw_picture("/nonexistent/x.png", model, solution, f, Picture{}, 320, 200), FileError);
+}
