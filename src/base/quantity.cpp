@@ -316,7 +316,7 @@ std::span<const std::string_view> usual_units(const QuantityKind& kind) {
         {"area-specific thermal resistance", {"K mm^2/W", "K cm^2/W", "K m^2/W"}},
         {"thermal resistance", {"K/W"}},
         {"heat capacity", {"J/K"}},
-        {"electrical resistivity", {"Ohm m"}},
+        {"electrical resistivity", {"nOhm m", "uOhm m", "Ohm m"}},
     };
     for (const UnitChoice& choice : choices) {
         if (choice.kind == kind.name) return choice.units;

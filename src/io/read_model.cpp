@@ -286,7 +286,7 @@ Model read_model_text(std::string_view text, const std::string& file) {
     const toml::table table = parse_toml(text, file);
     Reading reading(file);
     Model model = read_tables(table, reading);
-    // A value that could not be read stands in the model as a placeholder, so what validation says of that entry is moot.
+    // A value that could not be read stands in the model as a placeholder, so what validation says of it is moot.
     for (const Problem& problem : validate(model)) {
         if (!reading.is_misread(problem.address)) reading.report_at_address(problem);
     }

@@ -18,18 +18,27 @@ std::string located(const std::string& file, const toml::source_position& where)
 
 void Reading::report(const toml::source_region& where, std::string message) { problems_.push_back({where.begin, std::move(message)}); }
 
-void Reading::report_at_address(const Problem& problem) {
-    std::string address = problem.address;
+void Reading::mark_misread(const std::string& address, const toml::source_region& where) {
+    misread_entries_.insert(entry_of(address));
+    misread_places_.insert({where.begin.line, where.begin.column});
+}
+
+bool Reading::is_misread(const std::string& address) const {
+    if (address == entry_of(address)) return misread_entries_.contains(address);  // a rule across several keys
+    const toml::source_position place = find_place(address);
+    return misread_places_.contains({place.line, place.column});
+}
+
+toml::source_position Reading::find_place(std::string address) const {
     while (!address.empty()) {
-        if (const auto found = places_.find(address); found != places_.end()) {
-            problems_.push_back({found->second, problem.message});
-            return;
-        }
+        if (const auto found = places_.find(address); found != places_.end()) return found->second;
         const std::size_t cut = address.find_last_of(".[");
         address.erase(cut == std::string::npos ? 0 : cut);
     }
-    problems_.push_back({toml::source_position{1, 1}, problem.message});
+    return toml::source_position{1, 1};
 }
+
+void Reading::report_at_address(const Problem& problem) { problems_.push_back({find_place(problem.address), problem.message}); }
 
 void Reading::throw_if_any() const {
     if (problems_.empty()) return;
@@ -48,12 +57,12 @@ Fields::Fields(const toml::table& table, std::string address, std::string what, 
 }
 
 void Fields::report(const toml::node& node, std::string message) {
-    reading_.mark_misread(address_);
+    reading_.mark_misread(address_, node.source());
     reading_.report(node.source(), std::move(message));
 }
 
 void Fields::report_here(std::string message) {
-    reading_.mark_misread(address_);
+    reading_.mark_misread(address_, table_.source());
     reading_.report(table_.source(), (what_.empty() ? "the file" : what_) + ": " + std::move(message));
 }
 
@@ -100,7 +109,7 @@ std::optional<double> Fields::quantity_of(const toml::node& node, const Quantity
     if (!may_be_bare) return refuse(fmt::format("the number {} needs a unit: a {} such as \"{}\"", *number, kind.name, kind.example));
     if (unit.empty()) {
         if (!reading_.first_bare_number()) {  // told once for the whole file
-            reading_.mark_misread(address_);
+            reading_.mark_misread(address_, node.source());
             return std::nullopt;
         }
         return refuse(fmt::format("the number {} needs a unit: write \"{}\", or name the units of all bare numbers under [units]", *number, kind.example));
@@ -245,7 +254,7 @@ void Fields::finish() {
             hint = "; known here:";
             for (const std::string& k : known) hint += ' ' + k;
         }
-        reading_.mark_misread(address_);
+        reading_.mark_misread(address_, key.source());
         reading_.report(key.source(), fmt::format("unknown key {} in {}{}", in_quotes(name), what_.empty() ? "the file" : what_, hint));
     }
 }

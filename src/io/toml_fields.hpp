@@ -28,10 +28,10 @@ public:
     std::string length_unit, temperature_unit;  ///< of bare numbers; empty: bare numbers are refused
 
     void report(const toml::source_region& where, std::string message);
-    /// Marks the entry of the model that `address` belongs to ("part[2]" for "part[2].size") as misread.
-    void mark_misread(const std::string& address) { misread_.insert(entry_of(address)); }
-    /// Whether values of the entry that `address` belongs to may be placeholders.
-    [[nodiscard]] bool is_misread(const std::string& address) const { return misread_.contains(entry_of(address)); }
+    /// Marks a place, and the entry of the model that `address` belongs to ("part[2]" for "part[2].size"), as misread.
+    void mark_misread(const std::string& address, const toml::source_region& where);
+    /// Whether what `address` names may be a placeholder for something misread, so that validating it is moot.
+    [[nodiscard]] bool is_misread(const std::string& address) const;
     /// True on the first call: a missing [units] would else be told for every number of the file.
     [[nodiscard]] bool first_bare_number() { return std::exchange(first_bare_number_, false); }
     /// Remembers where an address of the model stands, for mistakes found later.
@@ -43,6 +43,8 @@ public:
 
 private:
     static std::string entry_of(const std::string& address) { return address.substr(0, address.find('.')); }
+    /// Where an address stands, or the nearest enclosing one that is known.
+    [[nodiscard]] toml::source_position find_place(std::string address) const;
 
     struct Located {
         toml::source_position where;
@@ -51,7 +53,8 @@ private:
     std::string file_;
     std::vector<Located> problems_;
     std::map<std::string, toml::source_position> places_;
-    std::set<std::string> misread_;
+    std::set<std::string> misread_entries_;
+    std::set<std::pair<toml::source_index, toml::source_index>> misread_places_;  // line, column
     bool first_bare_number_ = true;
 };
 

@@ -88,22 +88,25 @@ public:
     Neighbours(const Model& model, const Layout& layout, const std::vector<Index>& cell_at, JointTable& joints, Mesh& mesh)
         : model_(model), mesh_(mesh), grid_(mesh.grid), layout_(layout), cell_at_(cell_at), joints_(joints), covered_(mesh.cells.size(), 0) {
         stride_ = {1, grid_.count(0), std::size_t{grid_.count(0)} * grid_.count(1)};
+        for (int axis = 0; axis < 3; ++axis) {
+            for (Index i = 0; i < grid_.count(axis); ++i) width_[static_cast<std::size_t>(axis)].push_back(grid_.width(axis, i));
+        }
     }
 
     void find() {
-        mesh_.faces.first.reserve(3 * std::size_t{mesh_.cells.size()});
-        mesh_.faces.second.reserve(3 * std::size_t{mesh_.cells.size()});
-        mesh_.faces.axis.reserve(3 * std::size_t{mesh_.cells.size()});
-        mesh_.faces.area.reserve(3 * std::size_t{mesh_.cells.size()});
-        mesh_.faces.distance.reserve(3 * std::size_t{mesh_.cells.size()});
-        for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
-            const Index box = mesh_.cells.box[cell];
-            const auto place = grid_.place(box);
-            for (int axis = 0; axis < 3; ++axis) look_up(cell, box, place, axis);
-        }
-        for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
-            if (covered_[cell] != all_covered) expose(cell);
-        }
+        Faces& faces = mesh_.faces;
+        const std::size_t most = 3 * std::size_t{mesh_.cells.size()};
+        faces.first.reserve(most);
+        faces.second.reserve(most);
+        faces.axis.reserve(most);
+        faces.area.reserve(most);
+        faces.distance.reserve(most);
+        for_each_cell([&](Index cell, const std::array<Index, 3>& place) {
+            for (int axis = 0; axis < 3; ++axis) look_up(cell, place, axis);
+        });
+        for_each_cell([&](Index cell, const std::array<Index, 3>& place) {
+            if (covered_[cell] != all_covered) expose(cell, place);
+        });
     }
 
 private:
@@ -111,17 +114,32 @@ private:
     static std::uint8_t bit(Side side) { return static_cast<std::uint8_t>(1U << static_cast<unsigned>(side)); }
     void cover(Index cell, Side side) { covered_[cell] = static_cast<std::uint8_t>(covered_[cell] | bit(side)); }
 
+    /// Cells in ascending order with their place in the grid, without a division for each.
+    template <typename Visit>
+    void for_each_cell(const Visit& visit) const {
+        std::array<Index, 3> place{};
+        std::size_t box = 0;
+        for (place[2] = 0; place[2] < grid_.count(2); ++place[2]) {
+            for (place[1] = 0; place[1] < grid_.count(1); ++place[1]) {
+                for (place[0] = 0; place[0] < grid_.count(0); ++place[0], ++box) {
+                    if (cell_at_[box] != no_index) visit(cell_at_[box], place);
+                }
+            }
+        }
+    }
+
     double section(int axis, const std::array<Index, 3>& place) const {
-        const int u = (axis + 1) % 3, v = (axis + 2) % 3;
-        return grid_.width(u, place[static_cast<std::size_t>(u)]) * grid_.width(v, place[static_cast<std::size_t>(v)]);
+        const auto a = static_cast<std::size_t>(axis), u = (a + 1) % 3, v = (a + 2) % 3;
+        return width_[u][place[u]] * width_[v][place[v]];
     }
 
     /// What lies beyond the upper side of a cell along one axis.
-    void look_up(Index cell, Index box, const std::array<Index, 3>& place, int axis) {
+    void look_up(Index cell, const std::array<Index, 3>& place, int axis) {
         const auto a = static_cast<std::size_t>(axis);
         const Index at = place[a];
         const Side up = make_side(axis, true), down = make_side(axis, false);
         if (at + 1 == grid_.count(axis)) return;
+        const Index box = mesh_.cells.box[cell];
         const Index next = cell_at_[box + stride_[a]];
         if (next == no_index) {
             look_across_gap(cell, box, place, axis);
@@ -135,9 +153,9 @@ private:
             mesh_.faces.second.push_back(next);
             mesh_.faces.axis.push_back(static_cast<std::uint8_t>(axis));
             mesh_.faces.area.push_back(area);
-            mesh_.faces.distance.push_back(grid_.middle(axis, at + 1) - grid_.middle(axis, at));
+            mesh_.faces.distance.push_back(0.5 * (width_[a][at] + width_[a][at + 1]));
         } else {
-            enter_contact(cell, next, up, area, 0.5 * grid_.width(axis, at), 0.5 * grid_.width(axis, at + 1), 0.0);
+            enter_contact(cell, next, up, area, 0.5 * width_[a][at], 0.5 * width_[a][at + 1], 0.0);
         }
     }
 
@@ -162,8 +180,7 @@ private:
                 cover(cell, make_side(axis, true));
                 cover(next, make_side(axis, false));
             }
-            enter_contact(cell, next, make_side(axis, true), section(axis, place), 0.5 * grid_.width(axis, place[a]),
-                          0.5 * grid_.width(axis, at), gap);
+            enter_contact(cell, next, make_side(axis, true), section(axis, place), 0.5 * width_[a][place[a]], 0.5 * width_[a][at], gap);
             return;
         }
     }
@@ -189,8 +206,7 @@ private:
     }
 
     /// Sides that nothing covers become patches, but for those in a mirror plane.
-    void expose(Index cell) {
-        const auto place = grid_.place(mesh_.cells.box[cell]);
+    void expose(Index cell, const std::array<Index, 3>& place) {
         const Box& extent = mesh_.bodies[mesh_.cells.body[cell]].box;
         for (const Side side : all_sides) {
             if ((covered_[cell] & bit(side)) != 0) continue;
@@ -205,7 +221,7 @@ private:
             patches.tag.push_back(std::abs(plane - outer) <= layout_.tolerance ? static_cast<FaceTag>(side) : FaceTag::inner);
             patches.side.push_back(side);
             patches.area.push_back(section(axis, place));
-            patches.depth.push_back(0.5 * grid_.width(axis, at));
+            patches.depth.push_back(0.5 * width_[static_cast<std::size_t>(axis)][at]);
         }
     }
 
@@ -217,6 +233,7 @@ private:
     JointTable& joints_;
     std::vector<std::uint8_t> covered_;  // a bit for each side of a cell that is not exposed
     std::array<std::size_t, 3> stride_{};
+    std::array<std::vector<double>, 3> width_;
 };
 
 }  // namespace

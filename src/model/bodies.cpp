@@ -40,6 +40,7 @@ bool picks(std::string_view pattern, std::string_view copy_name, std::string_vie
 }
 
 bool picks_only_left_out(const Model& model, std::span<const std::string> patterns) {
+    if (std::all_of(model.parts.begin(), model.parts.end(), [](const Part& p) { return p.include; })) return false;
     bool left_out = false;
     for (const PlacedPart& body : place_parts(model, true)) {
         const Part& part = model.parts[body.part];

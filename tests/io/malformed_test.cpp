@@ -181,6 +181,20 @@ TEST_CASE("all mistakes of a file are told in one go, in its order", "[io]") {
     CHECK(problems[3].location == "model.toml:39:1");
 }
 
+TEST_CASE("a misread value hides neither its neighbours' mistakes nor makes new ones", "[io]") {
+    std::string text = good;
+    for (const auto& [from, to] : std::vector<std::pair<std::string, std::string>>{
+             {"[20, 10, 3]", "[20, 10, \"3 W\"]"}, {"\"copper\"", "\"coper\""}, {"\"8 W/(m^2 K)\"", "8"}, {"\"exposed\"", "\"skin\""}}) {
+        text.replace(text.find(from), from.size(), to);
+    }
+    const std::vector<Problem> problems = problems_of(text);
+    REQUIRE(problems.size() == 4);
+    CHECK(problems[0].location == "model.toml:18:17");
+    CHECK(problems[1].location == "model.toml:20:12");
+    CHECK(problems[2].location == "model.toml:34:6");
+    CHECK(problems[3].location == "model.toml:35:14");
+}
+
 TEST_CASE("deep nesting and large nonsense are refused, not followed", "[io]") {
     std::string deep = "firnfield = 1\nx = ";
     for (int i = 0; i < 100000; ++i) deep += '[';
