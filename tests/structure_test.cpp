@@ -6,7 +6,6 @@
 #include <filesystem>
 #include <fstream>
 #include <map>
-#include <regex>
 #include <string>
 #include <vector>
 
@@ -25,18 +24,23 @@ std::size_t rank(const std::string& layer) {
     return static_cast<std::size_t>(std::find(layers.begin(), layers.end(), layer) - layers.begin());
 }
 
+/// What stands between `open` and `close` when the line starts with `open`; empty otherwise.
+std::string enclosed(const std::string& line, const std::string& open, char close) {
+    if (!line.starts_with(open)) return {};
+    const std::size_t end = line.find(close, open.size());
+    return end == std::string::npos ? std::string() : line.substr(open.size(), end - open.size());
+}
+
 /// Every include of our own in a file, as the layer it reaches for.
 std::vector<std::string> included_layers(const fs::path& file) {
-    static const std::regex own(R"re(#include "([a-z]+)/)re"), pub(R"re(#include <firnfield/([a-z_]+\.hpp)>)re");
     std::vector<std::string> found;
     std::ifstream stream(file);
     for (std::string line; std::getline(stream, line);) {
-        std::smatch match;
-        if (std::regex_search(line, match, own)) found.push_back(match[1]);
-        if (std::regex_search(line, match, pub)) {
-            INFO(file << " includes an unknown header " << match[1]);
-            REQUIRE(layer_of_header.contains(match[1]));
-            found.push_back(layer_of_header.at(match[1]));
+        if (const std::string own = enclosed(line, "#include \"", '"'); own.find('/') != std::string::npos) found.push_back(own.substr(0, own.find('/')));
+        if (const std::string header = enclosed(line, "#include <firnfield/", '>'); !header.empty()) {
+            INFO(file << " includes an unknown header " << header);
+            REQUIRE(layer_of_header.contains(header));
+            found.push_back(layer_of_header.at(header));
         }
     }
     return found;
@@ -67,14 +71,14 @@ TEST_CASE("folders include only from folders before them", "[structure]") {
 }
 
 TEST_CASE("the core prints nothing and knows no file format", "[structure]") {
-    static const std::regex forbidden(R"re(#include <(toml|nlohmann|cairo|iostream|fstream|cstdio|zlib))re");
+    const std::vector<std::string> forbidden{"toml", "nlohmann", "cairo", "iostream", "fstream", "cstdio", "zlib"};
     for (const std::string& layer : layers) {
         if (layer == "io" || layer == "report") continue;
         for (const auto& entry : fs::directory_iterator(fs::path(FIRNFIELD_SOURCE_DIR) / "src" / layer)) {
             std::ifstream stream(entry.path());
             for (std::string line; std::getline(stream, line);) {
                 INFO(entry.path() << ": " << line);
-                CHECK_FALSE(std::regex_search(line, forbidden));
+                for (const std::string& word : forbidden) CHECK_FALSE(line.starts_with("#include <" + word));
             }
         }
     }
