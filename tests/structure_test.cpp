@@ -13,10 +13,10 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> layers{"base", "material", "geometry", "model", "mesh", "network", "linear", "study", "findings", "io", "report"};
+const std::vector<std::string> layers{"base", "material", "convection", "geometry", "model", "mesh", "network", "linear", "study", "findings", "io", "report"};
 
 const std::map<std::string, std::string> layer_of_header{
-    {"error.hpp", "base"},      {"quantity.hpp", "base"},  {"version.hpp", "base"},    {"material.hpp", "material"}, {"geometry.hpp", "geometry"},
+    {"error.hpp", "base"},      {"quantity.hpp", "base"},  {"version.hpp", "base"},    {"material.hpp", "material"}, {"convection.hpp", "convection"}, {"geometry.hpp", "geometry"},
     {"model.hpp", "model"},     {"mesh.hpp", "mesh"},      {"network.hpp", "network"}, {"steady.hpp", "study"},      {"findings.hpp", "findings"},
     {"model_file.hpp", "io"},   {"results.hpp", "io"},     {"text.hpp", "report"},     {"picture.hpp", "report"},    {"firnfield.hpp", "report"}};
 

@@ -66,6 +66,9 @@ struct CoolingFinding {
     bool radiates = false;
     double mean_surface = 0.0;     ///< K
     double ambient = 0.0;          ///< K
+
+    /// Convection over area and mean temperature difference, W/(m² K); 0 where there is no difference.
+    [[nodiscard]] double mean_coefficient() const { return mean_surface != ambient ? convection / (area * (mean_surface - ambient)) : 0.0; }
 };
 
 struct HoldFinding {

@@ -1,6 +1,7 @@
 /// Everything: include this, or the header of the concept you need.
 #pragma once
 
+#include <firnfield/convection.hpp>
 #include <firnfield/error.hpp>
 #include <firnfield/findings.hpp>
 #include <firnfield/geometry.hpp>

@@ -1,6 +1,7 @@
 /// The engineer's description of an assembly, as plain data. SI units and kelvin throughout.
 #pragma once
 
+#include <firnfield/convection.hpp>
 #include <firnfield/error.hpp>
 #include <firnfield/geometry.hpp>
 #include <firnfield/material.hpp>
@@ -103,6 +104,7 @@ struct Cooling {
     std::string name{};                          ///< may be empty: then it is called "cooling 1", …
     Selection on{};
     std::optional<double> convection{};          ///< W/(m² K)
+    std::optional<ConvectionLaw> law{};          ///< a correlation instead of a constant coefficient
     std::optional<double> emissivity{};          ///< adds grey radiation with view factor 1
     bool material_emissivity = false;          ///< adds radiation with the emissivity of each part's material
     std::optional<double> ambient{};             ///< K; may be left to the study

@@ -8,6 +8,7 @@
 #include <firnfield/mesh.hpp>
 #include <firnfield/model.hpp>
 
+#include <memory>
 #include <span>
 #include <string>
 #include <vector>
@@ -53,6 +54,7 @@ struct Ties {
 /// How a wall exchanges heat with the surroundings.
 enum class ExchangeKind : std::uint8_t {
     convection,  ///< W = coefficient · (T_wall − T), coefficient in W/K
+    law,         ///< W = coefficient · h(T_wall, T) · (T_wall − T), coefficient the area in m²
     radiation,   ///< W = coefficient · (T_wall⁴ − T⁴), coefficient in W/K⁴
     flux,        ///< W = −coefficient: heat put onto the wall
 };
@@ -63,6 +65,7 @@ struct Exchange {
     Index origin = 0;
     double coefficient = 0.0;
     double temperature = 0.0;  ///< K, of the surroundings
+    const ConvectionLaw* law = nullptr;  ///< for ExchangeKind::law; owned by Network::laws
 
     /// Heat leaving the wall, W.
     [[nodiscard]] double heat(double wall) const;
@@ -117,6 +120,7 @@ struct Network {
     Walls walls{};
     Sources sources{};
     std::vector<Origin> origins{};
+    std::vector<std::shared_ptr<const ConvectionLaw>> laws{};
 
     std::vector<double> pair_resistance{};   ///< K m²/W per contact pair of the mesh; infinite when insulated
     std::vector<Coverage> cooling_coverage{}, hold_coverage{}, load_coverage{};  ///< as in the model; a load inside parts covers none

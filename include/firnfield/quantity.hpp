@@ -36,6 +36,8 @@ inline constexpr QuantityKind mass{"mass", {{1, 0, 0, 0, 0}}, "120 g"};
 inline constexpr QuantityKind time{"time", {{0, 0, 1, 0, 0}}, "30 min"};
 inline constexpr QuantityKind temperature{"temperature", {{0, 0, 0, 1, 0}}, "35 degC", true};
 inline constexpr QuantityKind temperature_difference{"temperature difference", {{0, 0, 0, 1, 0}}, "5 K"};
+inline constexpr QuantityKind speed{"speed", {{0, 1, -1, 0, 0}}, "2 m/s"};
+inline constexpr QuantityKind pressure{"pressure", {{1, -1, -2, 0, 0}}, "0.7 bar"};
 inline constexpr QuantityKind power{"power", {{1, 2, -3, 0, 0}}, "25 W"};
 inline constexpr QuantityKind power_density{"power density", {{1, -1, -3, 0, 0}}, "2 MW/m^3"};
 inline constexpr QuantityKind heat_flux{"heat flux", {{1, 0, -3, 0, 0}}, "0.5 W/mm^2"};

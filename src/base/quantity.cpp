@@ -304,6 +304,8 @@ std::span<const std::string_view> usual_units(const QuantityKind& kind) {
         {"volume", {"mm^3", "cm^3", "m^3"}},
         {"mass", {"mg", "g", "kg"}},
         {"time", {"ms", "s", "min", "h"}},
+        {"speed", {"m/s"}},
+        {"pressure", {"Pa", "kPa", "bar"}},
         {"temperature", {"degC", "K"}},
         {"temperature difference", {"mK", "K"}},
         {"power", {"uW", "mW", "W", "kW"}},

@@ -100,7 +100,8 @@ private:
                 const Index index = network_.origins[exchange.origin].index;
                 const double heat = times * exchange.heat(surface);
                 switch (exchange.kind) {
-                    case ExchangeKind::convection: out_.coolings[index].convection += heat; break;
+                    case ExchangeKind::convection:
+                    case ExchangeKind::law: out_.coolings[index].convection += heat; break;
                     case ExchangeKind::radiation: out_.coolings[index].radiation += heat; break;
                     case ExchangeKind::flux:
                         out_.loads[index].heat -= heat;
@@ -276,11 +277,18 @@ private:
         }
         for (std::size_t c = 0; c < out_.coolings.size(); ++c) {
             const CoolingFinding& row = out_.coolings[c];
+            if (const auto& law = model_.coolings[c].law; law && !network_.cooling_coverage[c].patches.empty()) {
+                const ConvectionResult result = convection(*law, row.mean_surface, row.ambient);
+                if (!result.in_range) {
+                    warn("outside_correlation", fmt::format("cooling {}: the law \"{}\" was not made for {} = {:.2g} or these temperatures", in_quotes(row.name),
+                                                            law->law, result.forced ? "Re" : "Ra", result.driving));
+                }
+            }
             constexpr double gentle = 15.0, noticeable = 20.0;
-            if (!row.radiates && model_.coolings[c].convection.value_or(0.0) <= gentle && row.mean_surface - row.ambient > noticeable) {
+            if (!row.radiates && row.mean_coefficient() <= gentle && row.mean_surface - row.ambient > noticeable) {
                 warn("radiation_left_out", fmt::format("cooling {} has no emissivity; at {:.3g} W/(m² K) and surfaces {:.0f} K above ambient, radiation would "
                                                        "carry a similar amount of heat if the surface is not bare metal",
-                                                       in_quotes(row.name), model_.coolings[c].convection.value_or(0.0), row.mean_surface - row.ambient));
+                                                       in_quotes(row.name), row.mean_coefficient(), row.mean_surface - row.ambient));
             }
         }
     }

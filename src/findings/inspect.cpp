@@ -20,9 +20,9 @@ double heat_of(const Network& network) {
     return heat;
 }
 
-bool radiates(const Network& network) {
+bool is_nonlinear(const Network& network) {
     return network.radiative_links.size() > 0 || std::any_of(network.walls.exchanges.begin(), network.walls.exchanges.end(),
-                                                             [](const Exchange& e) { return e.kind == ExchangeKind::radiation; });
+                                                             [](const Exchange& e) { return e.kind == ExchangeKind::radiation || e.kind == ExchangeKind::law; });
 }
 
 std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) {
@@ -75,7 +75,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     const std::vector<Study> studies = studies_of(model);
     for (const Study& study : studies) {
         const Network network = build_network(model, mesh, study);
-        out.studies.push_back({study, mesh.multiplicity * heat_of(network), radiates(network)});
+        out.studies.push_back({study, mesh.multiplicity * heat_of(network), is_nonlinear(network)});
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
         for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, network, group));

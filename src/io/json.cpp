@@ -64,6 +64,7 @@ Json findings_json(const Findings& f) {
     out["coolings"] = Json::array();
     for (const CoolingFinding& c : f.coolings) {
         out["coolings"].push_back({{"name", c.name}, {"area", c.area}, {"convection", c.convection}, {"radiation", c.radiation},
+                                   {"mean_coefficient", c.mean_coefficient()},
                                    {"mean_surface", degrees(c.mean_surface)}, {"ambient", degrees(c.ambient)}});
     }
     out["holds"] = Json::array();

@@ -133,12 +133,31 @@ Power read_power(Fields& fields) {
     return power;
 }
 
+ConvectionLaw read_convection_law(Fields& fields) {
+    ConvectionLaw law;
+    fields.require("law", "\"vertical plate\"");
+    law.law = fields.text("law").value_or("");
+    law.fluid = fields.text("fluid").value_or(law.fluid);
+    law.length = fields.quantity("length", kinds::length);
+    law.diameter = fields.quantity("diameter", kinds::length);
+    law.spacing = fields.quantity("spacing", kinds::length);
+    law.angle = fields.quantity("angle", kinds::number);
+    law.speed = fields.quantity("speed", kinds::speed);
+    law.pressure = fields.quantity("pressure", kinds::pressure).value_or(law.pressure);
+    return law;
+}
+
 Cooling read_cooling(Fields& fields) {
     Cooling cooling;
     cooling.name = fields.text("name").value_or("");
     fields.require("on", "\"exposed\"");
     cooling.on = read_on(fields).value_or(Selection{});
-    cooling.convection = fields.quantity("convection", kinds::heat_transfer_coefficient);
+    const toml::node* convection = fields.node("convection");
+    if (convection != nullptr && convection->is_table()) {
+        fields.table("convection", [&](Fields& law) { cooling.law = read_convection_law(law); });
+    } else {
+        cooling.convection = fields.quantity("convection", kinds::heat_transfer_coefficient);
+    }
     const toml::node* emissivity = fields.node("emissivity");
     if (emissivity != nullptr && emissivity->is_string()) {
         cooling.material_emissivity = fields.word("emissivity", {"material"}).has_value();

@@ -21,6 +21,8 @@ void Reading::report(const toml::source_region& where, std::string message) { pr
 void Reading::mark_misread(const std::string& address, const toml::source_region& where) {
     misread_entries_.insert(entry_of(address));
     misread_places_.insert({where.begin.line, where.begin.column});
+    // What is said of the table as a whole is moot, too.
+    if (const auto table = places_.find(address); table != places_.end()) misread_places_.insert({table->second.line, table->second.column});
 }
 
 bool Reading::is_misread(const std::string& address) const {

@@ -165,6 +165,20 @@ void write_cooling(Writer& out, const Cooling& cooling) {
     out.text("name", cooling.name);
     out.on(cooling.on);
     out.quantity("convection", cooling.convection, kinds::heat_transfer_coefficient);
+    if (cooling.law) {
+        const ConvectionLaw& law = *cooling.law;
+        std::string keys = fmt::format("law = {}, fluid = {}", toml_text(law.law), toml_text(law.fluid));
+        const auto add = [&](std::string_view key, const std::optional<double>& value, const QuantityKind& kind) {
+            if (value) keys += fmt::format(", {} = {}", key, Writer::value(*value, kind));
+        };
+        add("length", law.length, kinds::length);
+        add("diameter", law.diameter, kinds::length);
+        add("spacing", law.spacing, kinds::length);
+        add("angle", law.angle, kinds::number);
+        add("speed", law.speed, kinds::speed);
+        if (law.pressure != ConvectionLaw{}.pressure) add("pressure", law.pressure, kinds::pressure);
+        out.line("convection", "{ " + keys + " }");
+    }
     out.quantity("emissivity", cooling.emissivity, kinds::number);
     if (cooling.material_emissivity) out.line("emissivity", "\"material\"");
     out.quantity("ambient", cooling.ambient, kinds::temperature);

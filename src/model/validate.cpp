@@ -312,10 +312,14 @@ private:
             if (!cooling.name.empty()) check_name("cooling", i, cooling.name, seen);
             check_selection(at + ".on", cooling.on);
             if (cooling.convection) check_not_negative(at + ".convection", *cooling.convection, "a heat transfer coefficient");
+            if (cooling.law) {
+                for (const std::string& problem : problems_of(*cooling.law)) report(at + ".convection", problem);
+                if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
+            }
             if (cooling.emissivity) check_unit_interval(at + ".emissivity", *cooling.emissivity, "an emissivity");
             if (cooling.emissivity && cooling.material_emissivity) report(at + ".emissivity", "give one emissivity");
-            if (!cooling.convection && !cooling.emissivity && !cooling.material_emissivity) {
-                report(at, "a cooling needs a convection coefficient, an emissivity, or both");
+            if (!cooling.convection && !cooling.law && !cooling.emissivity && !cooling.material_emissivity) {
+                report(at, "a cooling needs a convection coefficient or law, an emissivity, or both");
             }
             if (cooling.ambient) check_temperature(at + ".ambient", *cooling.ambient);
             if (cooling.radiant) check_temperature(at + ".radiant", *cooling.radiant);

@@ -240,13 +240,15 @@ private:
             const double radiant = cooling.radiant.value_or(ambient);
             const bool radiates = cooling.emissivity || cooling.material_emissivity;
             const bool convects = cooling.convection.value_or(0.0) > 0.0;
-            if (convects) know(ambient);
+            if (cooling.law) network_.laws.push_back(std::make_shared<const ConvectionLaw>(*cooling.law));
+            if (convects || cooling.law) know(ambient);
             if (radiates) know(radiant);
             for (const Index patch : network_.cooling_coverage[c].patches) {
                 const double area = mesh_.patches.area[patch];
-                if (convects) entries.push_back({patch, {ExchangeKind::convection, from, *cooling.convection * area, ambient}});
+                if (convects) entries.push_back({patch, {ExchangeKind::convection, from, *cooling.convection * area, ambient, nullptr}});
+                if (cooling.law) entries.push_back({patch, {ExchangeKind::law, from, area, ambient, network_.laws.back().get()}});
                 if (radiates) {
-                    entries.push_back({patch, {ExchangeKind::radiation, from, stefan_boltzmann * emissivity(cooling, patch, c) * area, radiant}});
+                    entries.push_back({patch, {ExchangeKind::radiation, from, stefan_boltzmann * emissivity(cooling, patch, c) * area, radiant, nullptr}});
                 }
             }
         }
@@ -259,7 +261,7 @@ private:
             for (const Index patch : coverage.patches) coverage.area += mesh_.patches.area[patch];
             const Index load = origin(OriginKind::load, p);
             const double flux = (power.flux ? *power.flux : *power.total / (mesh_.multiplicity * coverage.area)) * study_scale(power);
-            for (const Index patch : coverage.patches) entries.push_back({patch, {ExchangeKind::flux, load, flux * mesh_.patches.area[patch], 0.0}});
+            for (const Index patch : coverage.patches) entries.push_back({patch, {ExchangeKind::flux, load, flux * mesh_.patches.area[patch], 0.0, nullptr}});
         }
         std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.patch < b.patch; });
         std::vector<bool> held(mesh_.patches.size(), false);

@@ -1,6 +1,7 @@
 #include <firnfield/network.hpp>
 #include <firnfield/quantity.hpp>
 
+#include <algorithm>
 #include <cmath>
 
 namespace firnfield {
@@ -8,6 +9,9 @@ namespace firnfield {
 double Exchange::heat(double wall) const {
     switch (kind) {
         case ExchangeKind::convection: return coefficient * (wall - temperature);
+        case ExchangeKind::law:
+            return coefficient * (wall - temperature) *
+                   firnfield::convection(*law, wall, temperature, fluid_state(law->fluid, 0.5 * (wall + temperature), law->pressure)).coefficient;
         case ExchangeKind::radiation:
             // Factored so that equal temperatures give exactly zero.
             return coefficient * (wall * wall + temperature * temperature) * (wall + temperature) * (wall - temperature);
@@ -19,6 +23,10 @@ double Exchange::heat(double wall) const {
 double Exchange::slope(double wall) const {
     switch (kind) {
         case ExchangeKind::convection: return coefficient;
+        case ExchangeKind::law: {
+            constexpr double step = 0.01;  // K; correlations are smooth on that scale, and properties have no derivative at hand
+            return std::max(0.0, (heat(wall + step) - heat(wall - step)) / (2.0 * step));
+        }
         case ExchangeKind::radiation: return 4.0 * coefficient * wall * wall * wall;
         case ExchangeKind::flux: return 0.0;
     }

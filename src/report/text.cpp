@@ -98,19 +98,20 @@ std::string joints_table(const Findings& f) {
 std::string heat_table(const Findings& f) {
     const double scale = f.ledger.throughput;
     std::string out = heading("Where the heat goes");
-    Table table({"", "", ">heat W", ">share", ">area", ">mean °C", ">to °C"});
+    Table table({"", "", ">heat W", ">share", ">area", ">mean °C", ">to °C", ">W/(m² K)"});
     const auto share = [&](double heat) { return scale > 0.0 ? fmt::format("{:.1f} %", 100.0 * heat / scale) : std::string("-"); };
     const auto optional_area = [](const std::optional<double>& area) { return area ? show_quantity(*area, kinds::area) : std::string(); };
     for (const LoadFinding& l : f.loads) {
-        table.row({"in", l.name, watts(l.heat, scale), share(l.heat), optional_area(l.area), l.mean_surface ? degrees(*l.mean_surface) : "", ""});
+        table.row({"in", l.name, watts(l.heat, scale), share(l.heat), optional_area(l.area), l.mean_surface ? degrees(*l.mean_surface) : "", "", ""});
     }
     for (const CoolingFinding& c : f.coolings) {
         const std::string area = show_quantity(c.area, kinds::area);
-        table.row({"out", c.name + ", convection", watts(c.convection, scale), share(c.convection), area, degrees(c.mean_surface), degrees(c.ambient)});
-        if (c.radiates) table.row({"", c.name + ", radiation", watts(c.radiation, scale), share(c.radiation), "", "", ""});
+        table.row({"out", c.name + ", convection", watts(c.convection, scale), share(c.convection), area, degrees(c.mean_surface), degrees(c.ambient),
+                   fmt::format("{:.2f}", c.mean_coefficient())});
+        if (c.radiates) table.row({"", c.name + ", radiation", watts(c.radiation, scale), share(c.radiation), "", "", "", ""});
     }
     for (const HoldFinding& h : f.holds) {
-        table.row({"out", h.name + ", held", watts(h.flow, scale), share(h.flow), show_quantity(h.area, kinds::area), "", degrees(h.temperature)});
+        table.row({"out", h.name + ", held", watts(h.flow, scale), share(h.flow), show_quantity(h.area, kinds::area), "", degrees(h.temperature), ""});
     }
     out += table.text();
     out += fmt::format("  in {} W, out {} W, unaccounted {:.1e} W ({:.1e} of the throughput)\n", watts(f.ledger.loads, scale),
@@ -181,7 +182,7 @@ std::string to_text(const Inspection& i) {
         out += fmt::format("  \"{}\": steady, {} in all", s.study.name, show_quantity(s.power, kinds::power));
         if (s.study.ambient) out += fmt::format(", ambient {}", show_celsius(*s.study.ambient));
         for (const auto& [power, factor] : s.study.scale) out += fmt::format(", {} × {:g}", power, factor);
-        out += s.nonlinear ? ", with radiation (Newton's method)\n" : ", linear\n";
+        out += s.nonlinear ? ", nonlinear (Newton's method)\n" : ", linear\n";
     }
     append_warnings(out, i.warnings);
     out += fmt::format("\nGrid {} × {} × {}, {} cells\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells));

@@ -79,7 +79,7 @@ Balance balance_heat(const Network& network, double reference, const std::vector
 bool is_linear(const Network& network) {
     if (network.radiative_links.size() > 0) return false;
     return std::none_of(network.walls.exchanges.begin(), network.walls.exchanges.end(),
-                        [](const Exchange& e) { return e.kind == ExchangeKind::radiation; });
+                        [](const Exchange& e) { return e.kind == ExchangeKind::radiation || e.kind == ExchangeKind::law; });
 }
 
 SymmetricMatrix linearise(const Network& network, const Balance& balance) {

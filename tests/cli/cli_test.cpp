@@ -156,6 +156,18 @@ TEST_CASE("materials lists, finds and refuses", "[cli]") {
     CHECK(bench.run("materials unobtainium").status == 2);
 }
 
+TEST_CASE("convection lists, works out, and refuses", "[cli]") {
+    const Bench bench;
+    CHECK_THAT(bench.run("convection").out, Contains("vertical fin channel") && Contains("Usual coefficients") && Contains("transformer oil"));
+    const Outcome plate = bench.run("convection 'vertical plate' --length '120 mm' --surface '75 degC' --ambient '25 degC'");
+    CHECK(plate.status == 0);
+    CHECK_THAT(plate.out, Contains("6.23 W/(m² K)") && Contains("Rayleigh number") && Contains("Churchill"));
+    CHECK_THAT(bench.run("convection 'flat plate' --length 1mm --speed 100m/s --surface 3000degC --ambient 20degC").out, Contains("outside the range"));
+    CHECK_THAT(bench.run("convection 'vertical plate' --surface 75degC --ambient 25degC").err, Contains("needs length"));
+    CHECK(bench.run("convection 'vertical plate' --length 1W --surface 75degC --ambient 25degC").status == 2);
+    CHECK(bench.run("convection 'vertical plate' --length 1m").status == 2);
+}
+
 TEST_CASE("an interrupted solve leaves nothing behind", "[cli]") {
     const Bench bench;
     std::string text = content(std::string(FIRNFIELD_SOURCE_DIR) + "/data/demo.toml");

@@ -50,6 +50,12 @@ Model everything() {
     second.material_emissivity = true;
     second.beside = true;
     m.add(second);
+    Cooling lawful;
+    lawful.on = surface("skin");
+    lawful.law = ConvectionLaw{.law = "inclined plate", .fluid = "water", .length = 0.12, .angle = 12.5, .pressure = 70000.0};
+    lawful.ambient = 300.0;
+    lawful.beside = true;
+    m.add(lawful);
     m.add(Hold{.name = "cold plate", .on = Selection{.surfaces = {"mounting face", "skin"}}, .temperature = 77.0});
     m.add(Sensor{.name = "flange", .in = "base", .at = {90_mm, 60_mm, 3_mm}});
     m.add(Limit{.part = "base", .below = 95_degC});

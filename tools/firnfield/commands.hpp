@@ -4,6 +4,7 @@
 #include <firnfield/firnfield.hpp>
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -31,6 +32,12 @@ struct MaterialsOptions {
     std::string word;
 };
 int materials(const MaterialsOptions& options);
+
+struct ConvectionOptions {
+    std::string law, fluid = "air";
+    std::optional<std::string> length, diameter, spacing, angle, speed, pressure, surface, ambient;
+};
+int convection(const ConvectionOptions& options);
 
 struct DemoOptions {
     std::filesystem::path folder = "firnfield-demo";

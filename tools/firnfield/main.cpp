@@ -33,6 +33,19 @@ int main(int argc, char** argv) {
     auto* materials_command = app.add_subcommand("materials", "Browse the material library with its sources");
     materials_command->add_option("WORD", materials_options.word, "Show only materials with this word in their name or group");
 
+    ConvectionOptions convection_options;
+    auto* convection_command = app.add_subcommand("convection", "Work out a convection coefficient; without a law, list laws and usual values");
+    convection_command->add_option("LAW", convection_options.law, "Law, as in \"vertical plate\"");
+    convection_command->add_option("--surface", convection_options.surface, "Surface temperature, as in \"75 degC\"");
+    convection_command->add_option("--ambient", convection_options.ambient, "Temperature of the fluid far away");
+    convection_command->add_option("--fluid", convection_options.fluid, "Fluid (default: air)");
+    convection_command->add_option("--length", convection_options.length, "Height, length along the flow, or area over perimeter");
+    convection_command->add_option("--diameter", convection_options.diameter, "Diameter; hydraulic diameter of a duct");
+    convection_command->add_option("--spacing", convection_options.spacing, "Clear width between fins");
+    convection_command->add_option("--angle", convection_options.angle, "Degrees from the vertical");
+    convection_command->add_option("--speed", convection_options.speed, "Speed of the flow, as in \"2 m/s\"");
+    convection_command->add_option("--pressure", convection_options.pressure, "Pressure of a gas, as in \"0.7 bar\"");
+
     DemoOptions demo_options;
     auto* demo_command = app.add_subcommand("demo", "Write the demo model and run everything on it");
     demo_command->add_option("DIR", demo_options.folder, "Where to write (default: firnfield-demo)");
@@ -52,6 +65,9 @@ int main(int argc, char** argv) {
     }
     if (*materials_command) {
         return guarded({}, [](const void* o) { return materials(*static_cast<const MaterialsOptions*>(o)); }, &materials_options);
+    }
+    if (*convection_command) {
+        return guarded({}, [](const void* o) { return convection(*static_cast<const ConvectionOptions*>(o)); }, &convection_options);
     }
     const std::filesystem::path demo_model = demo_options.folder / "radar.toml";
     return guarded(demo_model, [](const void* o) { return demo(*static_cast<const DemoOptions*>(o)); }, &demo_options);

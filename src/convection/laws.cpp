@@ -1,0 +1,61 @@
+#include "convection/laws.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace firnfield::correlations {
+
+double vertical_plate(double ra, double pr) {
+    const double root = 0.825 + 0.387 * std::pow(ra, 1.0 / 6.0) / std::pow(1.0 + std::pow(0.492 / pr, 9.0 / 16.0), 8.0 / 27.0);
+    return root * root;
+}
+
+double vertical_plate_laminar(double ra, double pr) {
+    return 0.68 + 0.670 * std::pow(ra, 0.25) / std::pow(1.0 + std::pow(0.492 / pr, 9.0 / 16.0), 4.0 / 9.0);
+}
+
+double horizontal_free(double ra) { return std::max(0.54 * std::pow(ra, 0.25), 0.15 * std::cbrt(ra)); }
+
+double horizontal_covered(double ra) { return 0.27 * std::pow(ra, 0.25); }
+
+double horizontal_cylinder(double ra, double pr) {
+    const double root = 0.60 + 0.387 * std::pow(ra, 1.0 / 6.0) / std::pow(1.0 + std::pow(0.559 / pr, 9.0 / 16.0), 8.0 / 27.0);
+    return root * root;
+}
+
+double sphere_natural(double ra, double pr) {
+    return 2.0 + 0.589 * std::pow(ra, 0.25) / std::pow(1.0 + std::pow(0.469 / pr, 9.0 / 16.0), 4.0 / 9.0);
+}
+
+double parallel_plates(double channel) {
+    // Written without 1/Ra', so that a channel at ambient temperature gives zero.
+    return channel / std::sqrt(576.0 + 2.87 * std::pow(channel, 1.5));
+}
+
+double parallel_plates_elenbaas(double channel) {
+    return channel > 0.0 ? channel / 24.0 * std::pow(1.0 - std::exp(-35.0 / channel), 0.75) : 0.0;
+}
+
+double flat_plate(double re, double pr) {
+    constexpr double transition = 5e5;
+    if (re <= transition) return 0.664 * std::sqrt(re) * std::cbrt(pr);
+    return (0.037 * std::pow(re, 0.8) - 871.3) * std::cbrt(pr);
+}
+
+double cylinder_cross_flow(double re, double pr) {
+    return 0.3 + 0.62 * std::sqrt(re) * std::cbrt(pr) / std::pow(1.0 + std::pow(0.4 / pr, 2.0 / 3.0), 0.25) *
+                     std::pow(1.0 + std::pow(re / 282000.0, 0.625), 0.8);
+}
+
+double sphere_forced(double re, double pr) { return 2.0 + (0.4 * std::sqrt(re) + 0.06 * std::pow(re, 2.0 / 3.0)) * std::pow(pr, 0.4); }
+
+double smooth_friction(double re) { return std::pow(0.790 * std::log(re) - 1.64, -2.0); }
+
+double duct_turbulent(double re, double pr) {
+    const double eighth = smooth_friction(re) / 8.0;
+    return eighth * (re - 1000.0) * pr / (1.0 + 12.7 * std::sqrt(eighth) * (std::pow(pr, 2.0 / 3.0) - 1.0));
+}
+
+double duct_laminar(double graetz) { return 3.66 + 0.0668 * graetz / (1.0 + 0.04 * std::pow(graetz, 2.0 / 3.0)); }
+
+}  // namespace firnfield::correlations
