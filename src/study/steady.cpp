@@ -118,8 +118,8 @@ std::vector<double> surface_temperatures(const Mesh& mesh, const Network& networ
 /// Newton's method with backtracking. Linear networks need one step.
 class SteadySolver {
 public:
-    SteadySolver(const Network& network, double reference, const SteadyOptions& options)
-        : network_(network), reference_(reference), options_(options), linear_(is_linear(network)) {}
+    SteadySolver(const Mesh& mesh, const Network& network, double reference, const SteadyOptions& options)
+        : mesh_(mesh), network_(network), reference_(reference), options_(options), linear_(is_linear(network)) {}
 
     SolveSummary run(std::vector<double>& rise) {
         Balance balance = balance_heat(network_, reference_, rise);
@@ -151,8 +151,10 @@ private:
     }
 
     [[noreturn]] void give_up(const Balance& balance) const {
-        throw ComputationError(fmt::format("the steady temperatures did not settle in {} Newton steps: the heat residual is {:.2g} of {:.3g} W",
-                                           summary_.newton_iterations, balance.relative(), balance.throughput));
+        const auto worst = std::max_element(balance.residual.begin(), balance.residual.end(), [](double a, double b) { return std::abs(a) < std::abs(b); });
+        const Index body = network_.owner[static_cast<std::size_t>(worst - balance.residual.begin())];
+        throw ComputationError(fmt::format("the steady temperatures did not settle; after Newton step {} the heat residual is {:.2g} of {:.3g} W, most of it in \"{}\"",
+                                           summary_.newton_iterations, balance.relative(), balance.throughput, mesh_.bodies[body].name));
     }
 
     /// How exactly the linear system has to be solved: fully for a linear network, else as far as Newton profits.
@@ -168,6 +170,7 @@ private:
         const std::unique_ptr<LinearSolver> solver = make_solver(linearise(network_, balance));
         std::vector<double> change(rise.size(), 0.0);
         const LinearSummary linear = solver->solve(balance.residual, change, linear_tolerance(balance));
+        if (!linear.converged && !linear_) give_up(balance);  // the laws leave no slope to follow
         if (!linear.converged) {
             throw ComputationError(fmt::format("the linear solver ({}) stopped after {} iterations at a relative residual of {:.2g}", linear.method,
                                                linear.iterations, linear.relative_residual));
@@ -175,7 +178,11 @@ private:
         summary_.linear_iterations += linear.iterations;
         summary_.linear_method = linear.method;
 
-        double damping = 1.0;
+        // Where heat leaves by natural convection alone, the first slope is next to nothing and its step far beyond the target.
+        constexpr double longest_step = 1000.0;  // K
+        double largest = 0.0;
+        for (const double c : change) largest = std::max(largest, std::abs(c));
+        double damping = linear_ ? 1.0 : std::min(1.0, longest_step / largest);
         std::vector<double> trial(rise.size());
         while (true) {
             // No temperature falls to absolute zero on the way.
@@ -183,14 +190,19 @@ private:
             Balance next = balance_heat(network_, reference_, trial);
             close_ledger(next, trial);
             next = balance_heat(network_, reference_, trial);
-            if (next.norm < balance.norm || damping < 1e-3 || linear_) {
+            if (next.norm < balance.norm || linear_) {
                 rise = std::move(trial);
                 return next;
             }
             damping *= 0.5;
+            if (damping * largest < 1e-9) {
+                if (balance.relative() > 1e-8) give_up(balance);
+                return balance;  // at the limit of rounding
+            }
         }
     }
 
+    const Mesh& mesh_;
     const Network& network_;
     double reference_;
     const SteadyOptions& options_;
@@ -219,8 +231,10 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
 
     start = std::chrono::steady_clock::now();
     solution.reference = 0.5 * (network->lowest_known + network->highest_known);
-    solution.rise.assign(network->nodes, 0.0);
-    solution.summary = SteadySolver(*network, solution.reference, options).run(solution.rise);
+    // Natural convection has no slope to start from where nothing is warmer than its surroundings.
+    constexpr double first_guess = 10.0;  // K
+    solution.rise.assign(network->nodes, network->laws.empty() ? 0.0 : first_guess);
+    solution.summary = SteadySolver(*mesh, *network, solution.reference, options).run(solution.rise);
     solution.temperature.resize(network->nodes);
     for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];
     solution.patch_temperature = surface_temperatures(*mesh, *network, solution.temperature);

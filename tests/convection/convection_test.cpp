@@ -120,6 +120,24 @@ TEST_CASE("Newton's method converges quadratically with laws and radiation", "[c
     for (std::size_t i = 2; i + 1 < history.size(); ++i) CHECK(history[i + 1] < std::max(10.0 * std::pow(history[i], 1.5), 1e-9));
 }
 
+TEST_CASE("a law alone, with hardly any slope at the start, still settles", "[convection]") {
+    for (const double spacing : {0.5_mm, 5_mm, 8_mm}) {
+        Model m = block_on_plate();
+        m.coolings[0].convection.reset();
+        m.coolings[0].emissivity.reset();
+        m.coolings[0].law = ConvectionLaw{.law = "vertical fin channel", .length = 60_mm, .spacing = spacing};
+        if (spacing < 1_mm) {
+            // So narrow a channel carries off less and less as the air in it thickens: there is no steady state.
+            CHECK_THROWS_WITH(solve_steady(m), Contains("did not settle") && Contains("most of it in \"block\""));
+            continue;
+        }
+        const SteadySolution s = solve_steady(m);
+        const Findings f = findings(m, s);
+        CHECK(f.ledger.convection == Approx(15.0).epsilon(1e-8));
+        CHECK(s.summary.newton_iterations <= 20);
+    }
+}
+
 TEST_CASE("fluids agree with handbooks", "[convection]") {
     const FluidState cool = fluid_state("air", 300.0);
     CHECK(cool.conductivity == Approx(0.0263).epsilon(0.01));
