@@ -32,6 +32,7 @@ struct SteadyOptions {
 /// What a steady solve did.
 struct SolveSummary {
     bool converged = false;
+    bool rounding_limited = false;   ///< converged as far as double precision goes, short of the asked tolerance
     int newton_iterations = 0;
     int linear_iterations = 0;
     std::string linear_method{};

@@ -89,6 +89,7 @@ Json findings_json(const Findings& f) {
                      {"linear_iterations", f.summary.linear_iterations},
                      {"linear_method", f.summary.linear_method},
                      {"residual", f.summary.residual},
+                     {"rounding_limited", f.summary.rounding_limited},
                      {"seconds", {{"mesh", f.summary.mesh_seconds}, {"network", f.summary.network_seconds}, {"solve", f.summary.solve_seconds}}}};
     return out;
 }

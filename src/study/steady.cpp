@@ -132,6 +132,7 @@ public:
             summary_.history.push_back(balance.relative());
         }
         summary_.converged = true;
+        summary_.rounding_limited = !done(balance);
         summary_.throughput = balance.throughput;
         summary_.residual = balance.relative();
         return std::move(summary_);
@@ -217,9 +218,9 @@ double seconds_since(std::chrono::steady_clock::time_point start) {
 }  // namespace
 
 std::string SolveSummary::text() const {
-    return fmt::format("{} in {} Newton step{} ({} linear iteration{}, {}); heat residual {:.1e} of {} throughput", converged ? "converged" : "not converged",
+    return fmt::format("{} in {} Newton step{} ({} linear iteration{}, {}); heat residual {:.1e} of {} throughput{}", converged ? "converged" : "not converged",
                        newton_iterations, newton_iterations == 1 ? "" : "s", linear_iterations, linear_iterations == 1 ? "" : "s",
-                       linear_method.empty() ? "nothing to solve" : linear_method, residual, show_quantity(throughput, kinds::power));
+                       linear_method.empty() ? "nothing to solve" : linear_method, residual, show_quantity(throughput, kinds::power), rounding_limited ? ", the limit of rounding" : "");
 }
 
 SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const SteadyOptions& options) {

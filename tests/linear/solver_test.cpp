@@ -36,15 +36,14 @@ SymmetricMatrix grid_matrix(std::size_t n, const auto& conductance, double tie, 
 }
 
 /// Iterations to 1e-8, with the solution checked against the residual of the matrix itself.
-int iterations_for(const SymmetricMatrix& matrix) {
+int iterations_for(const SymmetricMatrix& matrix, double true_residual = 1.1e-8) {
     std::vector<double> b(matrix.rows()), x(matrix.rows(), 0.0);
     std::mt19937 random(3);
     std::uniform_real_distribution<double> uniform(0.0, 1.0);
     for (double& v : b) v = uniform(random);
     const LinearSummary summary = make_multigrid_solver(matrix)->solve(b, x, 1e-8);
     REQUIRE(summary.converged);
-    // At a contrast of 1e6 rounding lets the true residual lag behind the updated one a little.
-    CHECK(summary.relative_residual < 5e-8);
+    CHECK(summary.relative_residual < true_residual);
     double error = 0.0, scale = 0.0;
     for (std::size_t i = 0; i < matrix.rows(); ++i) {
         double r = b[i] - matrix.diagonal[i] * x[i];
@@ -52,7 +51,7 @@ int iterations_for(const SymmetricMatrix& matrix) {
         error += r * r;
         scale += b[i] * b[i];
     }
-    CHECK(std::sqrt(error / scale) < 5e-8);
+    CHECK(std::sqrt(error / scale) < true_residual);
     return summary.iterations;
 }
 
@@ -77,7 +76,8 @@ TEST_CASE("multigrid converges in few iterations whatever the coefficients", "[l
     std::mt19937 random(5);
     std::normal_distribution<double> normal(0.0, 3.0);
     CHECK(iterations_for(grid_matrix(40, [&](int, double) { return std::exp(normal(random)); }, 1.0)) <= 40);
-    CHECK(iterations_for(grid_matrix(40, [](int, double u) { return u < 0.5 ? 1.0 : 1e6; }, 1.0)) <= 40);
+    // At a contrast of 1e6 rounding lets the true residual lag behind the updated one.
+    CHECK(iterations_for(grid_matrix(40, [](int, double u) { return u < 0.5 ? 1.0 : 1e6; }, 1.0), 5e-8) <= 40);
     CHECK(iterations_for(grid_matrix(40, one, 0.0, 10.0)) <= 15);  // a small time step: smoothing does most
 }
 

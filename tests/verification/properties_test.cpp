@@ -75,6 +75,7 @@ TEST_CASE("the ledger closes and temperatures stay in bounds", "[property]") {
         const SteadySolution s = solve_steady(m);
         const Findings f = findings(m, s);
         RC_ASSERT(std::abs(f.ledger.relative_residual()) <= 1e-9);
+        RC_ASSERT(s.summary.residual <= 1e-10 || s.summary.rounding_limited);
         // Heat only comes in, so nothing is colder than the coldest known temperature.
         const double lowest = s.network->lowest_known;
         for (const PartFinding& p : f.parts) RC_ASSERT(p.coldest.temperature >= lowest - 1e-6);
