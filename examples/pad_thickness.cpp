@@ -19,7 +19,7 @@ Model chip_on_wall(double pad) {
     model.add(Power{.into = {"chip"}, .total = 6_W});
     Selection outside;
     outside.parts = {"wall"};
-    outside.facing = {Side::minus_z};
+    outside.facing = {outward(Side::minus_z)};
     model.add(Hold{.on = outside, .temperature = 45_degC});
     model.add(Limit{.part = "chip", .below = 100_degC});
     return model;

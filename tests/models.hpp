@@ -18,7 +18,7 @@ inline Part block(std::string name, Vec3 size, Vec3 at, std::string material) {
 inline Selection side(std::string part, Side direction) {
     Selection pick;
     pick.parts = {std::move(part)};
-    pick.sides = {direction};
+    pick.sides = {std::string(name_of(direction))};
     return pick;
 }
 

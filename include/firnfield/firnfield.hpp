@@ -14,5 +14,6 @@
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>
 #include <firnfield/steady.hpp>
+#include <firnfield/stl.hpp>
 #include <firnfield/text.hpp>
 #include <firnfield/version.hpp>

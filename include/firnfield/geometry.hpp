@@ -1,10 +1,14 @@
-/// Points, boxes and the six directions of the axes.
+/// Points, the six directions of the axes, solids and their surfaces.
 #pragma once
 
 #include <array>
 #include <cstdint>
+#include <memory>
+#include <optional>
+#include <string>
 #include <string_view>
 #include <variant>
+#include <vector>
 
 namespace firnfield {
 
@@ -38,6 +42,12 @@ inline constexpr std::array all_sides{Side::minus_x, Side::plus_x, Side::minus_y
 [[nodiscard]] constexpr Side make_side(int axis, bool plus) { return static_cast<Side>(2 * axis + (plus ? 1 : 0)); }
 /// "-x", "+x", … "+z".
 [[nodiscard]] std::string_view name_of(Side side);
+/// The unit vector of a direction.
+[[nodiscard]] constexpr Vec3 outward(Side side) {
+    Vec3 n;
+    n[axis_of(side)] = is_plus(side) ? 1.0 : -1.0;
+    return n;
+}
 
 /// An axis-aligned box.
 struct Box {
@@ -51,7 +61,105 @@ struct Box {
     bool operator==(const Box&) const = default;
 };
 
+/// Like all solids of revolution and prisms it stands on its `at` along the axis `along` (0, 1, 2 for x, y, z).
+struct Cylinder {
+    double radius = 0.0, length = 0.0;  ///< m
+    Vec3 at{};                          ///< centre of the lower end
+    int along = 2;
+    bool operator==(const Cylinder&) const = default;
+};
+
+/// A hollow cylinder; with `angle` below 360 a wedge-shaped sector of one (inner radius 0: of a full cylinder).
+struct Tube {
+    double outer_radius = 0.0, inner_radius = 0.0, length = 0.0;  ///< m
+    double angle = 360.0;                                         ///< degrees, from the next axis in the order x, y, z, x
+    Vec3 at{};                                                    ///< centre of the lower end
+    int along = 2;
+    bool operator==(const Tube&) const = default;
+};
+
+struct Sphere {
+    double radius = 0.0;  ///< m
+    Vec3 at{};            ///< centre
+    bool operator==(const Sphere&) const = default;
+};
+
+/// A cone (one radius 0) or frustum.
+struct Cone {
+    double lower_radius = 0.0, upper_radius = 0.0, length = 0.0;  ///< m
+    Vec3 at{};                                                    ///< centre of the lower end
+    int along = 2;
+    bool operator==(const Cone&) const = default;
+};
+
+/// A corner of an outline in its plane, and how it is reached from the corner before.
+struct OutlinePoint {
+    double x = 0.0, y = 0.0;                              ///< m
+    std::optional<std::array<double, 2>> through{};       ///< a point of the circular arc that leads here; unset: straight
+    bool operator==(const OutlinePoint&) const = default;
+};
+/// A closed curve; the last corner joins the first.
+using Outline = std::vector<OutlinePoint>;
+
+/// An outline extruded along an axis; its x and y are the next two axes in the order x, y, z, x.
+struct Prism {
+    Outline outline{};
+    std::vector<Outline> holes{};
+    double length = 0.0;  ///< m
+    Vec3 at{};            ///< where the outline's origin lies, at the lower end
+    int along = 2;
+    bool operator==(const Prism&) const = default;
+};
+
+/// An outline of (radius, height) turned about an axis.
+struct Revolution {
+    Outline outline{};
+    double angle = 360.0;  ///< degrees
+    Vec3 at{};             ///< where radius and height are 0
+    int along = 2;
+    bool operator==(const Revolution&) const = default;
+};
+
+/// Triangles that together enclose a solid, each marked with the face it belongs to.
+struct ClosedSurface {
+    std::vector<Vec3> corners{};                          ///< m
+    std::vector<std::array<std::uint32_t, 3>> triangles{};///< counter-clockwise seen from outside
+    std::vector<std::uint16_t> tag{};                     ///< per triangle: index in `tags`
+    std::vector<std::string> tags{};                      ///< names of faces: "top", "side", "bore", …
+    std::vector<double> area_factor{};                    ///< per tag: true area of a curved face over the area of its facets
+    bool operator==(const ClosedSurface&) const = default;
+};
+
+/// A solid given by its surface, for example from a file.
+struct Solid {
+    std::shared_ptr<const ClosedSurface> surface{};  ///< lengths in m
+    Vec3 at{};                                       ///< where the surface's origin lies
+    std::string source{};                            ///< the file, for messages and for writing the model again
+    std::string unit{};                              ///< length unit of the file
+    bool operator==(const Solid& other) const {
+        return at == other.at && source == other.source && unit == other.unit && (surface == other.surface || (surface && other.surface && *surface == *other.surface));
+    }
+};
+
 /// The solids a part can be made of.
-using Shape = std::variant<Box>;
+using Shape = std::variant<Box, Cylinder, Tube, Sphere, Cone, Prism, Revolution, Solid>;
+
+/// "box", "cylinder", …
+[[nodiscard]] std::string_view name_of(const Shape& shape);
+/// Where the shape's own origin lies: a box's lower corner, a sphere's centre, …
+[[nodiscard]] Vec3 origin_of(const Shape& shape);
+/// Names of the faces of a shape, as rules may use them.
+[[nodiscard]] std::vector<std::string> face_names(const Shape& shape);
+
+/// The surface of a shape, curved faces in facets that stay within `chord` (m) of them and enclose the exact volume of
+/// cylinders, tubes, spheres and cones.
+[[nodiscard]] ClosedSurface triangulate(const Shape& shape, double chord);
+
+/// Area (m²) of the facets, true-area factors left out.
+[[nodiscard]] double area(const ClosedSurface& surface);
+/// Enclosed volume (m³) by the divergence theorem.
+[[nodiscard]] double volume(const ClosedSurface& surface);
+/// Smallest box along the axes that holds the surface.
+[[nodiscard]] Box bounds(const ClosedSurface& surface);
 
 }  // namespace firnfield

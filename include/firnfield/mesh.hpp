@@ -42,14 +42,23 @@ struct Grid {
 /// One copy of a part, as it stands in the mesh.
 struct Body {
     std::string name{};
-    Index part = 0;           ///< index in Model::parts
-    Box box{};                  ///< extent after mirrors have cut it
-    double volume = 0.0;      ///< m³, of the kept piece
+    Index part = 0;              ///< index in Model::parts
+    Box box{};                   ///< extent after mirrors have cut it
+    double volume = 0.0;         ///< m³, of the kept piece
     Index cells = 0;
-    std::array<bool, 3> on_mirror{};  ///< touches the mirror plane across x, y, z: its image is part of the same body
+    Index surface = no_index;    ///< in Mesh::surfaces, of a body that the grid cuts; no_index: built of boxes along the axes
+    std::uint32_t on_planes = 0; ///< bit n: touches symmetry plane n, so that its image there is part of the same body
+    Vec3 thickness{};            ///< m, typical thinnest extent along x, y, z
 };
 
-/// Cells, structure of arrays.
+/// A plane of symmetry that bounds the kept piece, from a mirror or a sector.
+struct SymmetryPlane {
+    Vec3 outward{};        ///< unit normal, towards what is left out
+    double offset = 0.0;   ///< m, outward · x on the plane
+    bool of_sector = false;
+};
+
+/// Cells, structure of arrays, by ascending box; a box shared by several bodies holds several cells.
 struct Cells {
     std::vector<Index> box{};
     std::vector<Index> body{};
@@ -70,9 +79,9 @@ struct Faces {
 struct Contacts {
     std::vector<Index> first{}, second{};         ///< cells
     std::vector<Index> pair{};                  ///< index in Mesh::pairs
-    std::vector<std::uint8_t> side{};           ///< Side of the first cell that looks at the second
+    std::vector<Vec3> normal{};                 ///< unit normal from the first to the second
     std::vector<double> area{};                 ///< m²
-    std::vector<double> depth_first{}, depth_second{};  ///< m, signed distance from the box centre to the surface
+    std::vector<double> depth_first{}, depth_second{};  ///< m, signed distance from the box centre to the surface: negative when it lies outside
     std::vector<double> gap{};                  ///< m
     [[nodiscard]] std::size_t size() const { return first.size(); }
 };
@@ -86,19 +95,14 @@ struct ContactPair {
     double mean_gap = 0.0;           ///< m
 };
 
-/// Which face of its part a patch belongs to: one of the six outer sides, or the wall of a hole or cut-out.
-enum class FaceTag : std::uint8_t { minus_x, plus_x, minus_y, plus_y, minus_z, plus_z, inner };
-
-/// "-x" … "+z", "inner".
-[[nodiscard]] std::string_view name_of(FaceTag tag);
-
-/// Exposed surface pieces: those that touch nothing.
+/// Exposed surface pieces: those that touch nothing. Ascending by cell.
 struct Patches {
     std::vector<Index> cell{};
-    std::vector<FaceTag> tag{};
-    std::vector<Side> side{};      ///< direction of the outward normal
-    std::vector<double> area{};    ///< m²
-    std::vector<double> depth{};   ///< m, signed distance from the box centre to the surface
+    std::vector<std::uint16_t> tag{};    ///< face of the part: index in Mesh::tags
+    std::vector<std::uint16_t> zone{};   ///< index in Mesh::zones: which regions of rules it lies in
+    std::vector<Vec3> normal{};          ///< unit, outward
+    std::vector<double> area{};          ///< m²
+    std::vector<double> depth{};         ///< m, signed distance from the box centre to the surface: negative when it lies outside
     [[nodiscard]] std::size_t size() const { return cell.size(); }
 };
 
@@ -106,6 +110,20 @@ struct Patches {
 struct Overlap {
     Index displaced = 0, by = 0;  ///< bodies
     double volume = 0.0;          ///< m³
+};
+
+/// Two bodies that nearly touch: their surfaces face each other just beyond what counts as contact.
+struct NearMiss {
+    Index first = 0, second = 0;  ///< bodies
+    double gap = 0.0;             ///< m, smallest
+    double area = 0.0;            ///< m², of the kept piece
+};
+
+/// How well a surface encloses its solid, as the grid found it.
+struct SurfaceQuality {
+    double surface_volume = 0.0;  ///< m³ by the divergence theorem, of the triangles
+    double volume_spread = 0.0;   ///< largest difference of a cell's volumes along the three axes, over the mean cell's
+    double leak = 0.0;            ///< largest area that did not close along a row of cells, over a cell's face
 };
 
 struct Mesh {
@@ -119,20 +137,38 @@ struct Mesh {
     Contacts gaps{};
     Patches patches{};
     std::vector<Overlap> overlaps{};
-    /// How many times the whole product contains the kept piece: 2 to the number of mirrors.
+    std::vector<NearMiss> near_misses{};
+    /// Surfaces of the bodies that the grid cuts: without their holes, what later parts take, and what mirrors cut away.
+    std::vector<ClosedSurface> surfaces{};
+    std::vector<SurfaceQuality> quality{};  ///< per surface
+    std::vector<std::string> tags{};        ///< names of faces; the first is that of planes of symmetry
+    /// Sets of regions (numbered as rule_regions() lists them) that surfaces lie in; the first is empty.
+    std::vector<std::vector<Index>> zones{};
+    std::vector<SymmetryPlane> planes{};
+    /// How many times the whole product contains the kept piece: 2 for each mirror, the pieces of a sector.
     double multiplicity = 1.0;
 
     [[nodiscard]] Vec3 centre(Index cell) const { return grid.centre(cells.box[cell]); }
     /// Point of the patch straight in front of its cell's centre.
-    [[nodiscard]] Vec3 foot(std::size_t patch) const;
+    [[nodiscard]] Vec3 foot(std::size_t patch) const { return centre(patches.cell[patch]) + patches.depth[patch] * patches.normal[patch]; }
+    /// How many images of a piece that touches the planes of the mask make up the whole of it.
+    [[nodiscard]] double images(std::uint32_t on_planes) const;
 };
 
 /// Divides space and finds what touches. Throws ModelError for a model that validate() refuses, for joints that
 /// find nothing to join or claim the same pair, and when the mesh would pass MeshOptions::max_cells.
 [[nodiscard]] Mesh build_mesh(const Model& model);
 
-/// The cell in a box, or no_index. Cells are numbered by ascending box.
-[[nodiscard]] Index cell_in_box(const Mesh& mesh, std::size_t box);
+/// Cells of a box: [first, last), one for each body that has a share in it.
+struct CellRange {
+    Index first = 0, last = 0;
+};
+[[nodiscard]] CellRange cells_in_box(const Mesh& mesh, std::size_t box);
+/// The cell of a body in a box, or no_index.
+[[nodiscard]] Index cell_in_box(const Mesh& mesh, std::size_t box, Index body);
+
+/// Every region that a rule of the model names, each once, in the order of the model.
+[[nodiscard]] std::vector<Shape> rule_regions(const Model& model);
 
 /// A cell of the part (or copy) `part` that holds the point; any of them when it lies between several.
 /// Throws ModelError (at `address`) when there is none.

@@ -13,11 +13,22 @@
 
 namespace firnfield {
 
-/// Copies of a part in a row. Several of them, one after the other, make a grid in two or three dimensions.
+/// Copies of a part in a row or a ring. Several of them, one after the other, make grids.
 struct Repeat {
-    int count = 1;   ///< number of copies, the first included
-    Vec3 step{};       ///< from one copy to the next, m
+    int count = 1;             ///< number of copies, the first included
+    Vec3 step{};               ///< from one copy to the next, m
+    double turn = 0.0;         ///< degrees from one copy to the next, for a ring
+    Vec3 axis{0.0, 0.0, 1.0};  ///< of the ring
+    Vec3 about{};              ///< a point on the ring's axis, m
     bool operator==(const Repeat&) const = default;
+};
+
+/// A turn of a part, right-handed about an axis.
+struct Rotation {
+    Vec3 axis{0.0, 0.0, 1.0};
+    double angle = 0.0;           ///< degrees
+    std::optional<Vec3> about{};  ///< a point on the axis, m; unset: the shape's own origin (its `at`)
+    bool operator==(const Rotation&) const = default;
 };
 
 /// A solid of one material. Where parts overlap, the later one in the model displaces the earlier.
@@ -25,19 +36,33 @@ struct Part {
     std::string name{};
     Shape shape{};
     std::string material{};             ///< name in the model's materials or the built-in library
-    std::vector<Box> holes{};           ///< cut out; `at` counts from the lower corner of the part
+    std::vector<Shape> also{};          ///< more solids of the same piece; `at` counts from the origin of `shape`
+    std::vector<Shape> holes{};         ///< cut out of all of it; `at` counts from the origin of `shape`
+    double scale = 1.0;                 ///< about the origin of `shape`
+    std::optional<int> mirrored{};      ///< mirror image along this axis (0, 1, 2), through the origin of `shape`
+    std::vector<Rotation> rotate{};     ///< one after the other, before repeats
     std::vector<Repeat> repeat{};       ///< copies are named "name 1", "name 2", …; "name" means all of them
     bool include = true;              ///< false leaves the part out of the assembly
     std::optional<double> cell{};       ///< target cell size inside this part, m
     bool operator==(const Part&) const = default;
 };
 
+/// The side of a plane that its normal points to.
+struct HalfSpace {
+    Vec3 normal{0.0, 0.0, 1.0};
+    Vec3 through{};  ///< a point of the plane, m
+    bool operator==(const HalfSpace&) const = default;
+};
+
 /// A rule that picks exposed surfaces (those that touch nothing). What is left empty does not restrict.
 struct Selection {
     std::vector<std::string> parts{};     ///< part names; `*` and `?` are wildcards
-    std::vector<Side> sides{};            ///< outer sides of the parts; a hole's wall is not an outer side
-    std::vector<Side> facing{};           ///< outward directions, hole walls included
-    std::optional<Box> region{};          ///< only inside this box
+    std::vector<std::string> sides{};     ///< faces by name: "-x" … "+z" of a box, "side", "top", "bore", …; wildcards
+    std::vector<Vec3> facing{};           ///< outward directions, hole walls included
+    double within = 45.0;                 ///< degrees that a surface may lean away from the direction it faces
+    std::optional<Shape> region{};        ///< only inside this solid
+    std::vector<HalfSpace> beyond{};      ///< only on this side of each plane
+    std::vector<std::string> touching{};  ///< only of parts that touch one of these; wildcards
     std::vector<std::string> surfaces{};  ///< named surfaces to pick from, instead of everything exposed
     std::vector<std::string> except{};    ///< named surfaces left out
     bool rest = false;                  ///< only what no other cooling or hold claims
@@ -143,7 +168,25 @@ struct Mirror {
     int axis = 0;             ///< 0, 1, 2 for a plane across x, y, z
     double at = 0.0;          ///< m
     bool keep_plus = true;    ///< keeps the side of larger coordinates
+    std::optional<HalfSpace> keep{};  ///< a plane at any angle instead, and the side that is kept
     bool operator==(const Mirror&) const = default;
+};
+
+/// One of several equal sectors around an axis. The planes between them are planes of symmetry; totals still speak
+/// of the whole product.
+struct Sector {
+    int pieces = 4;       ///< sectors in a full turn, at least 2
+    int along = 2;        ///< the axis
+    Vec3 about{};         ///< a point on the axis, m
+    double from = 0.0;    ///< degrees at which the sector begins, counted from the next axis in the order x, y, z, x
+    bool operator==(const Sector&) const = default;
+};
+
+/// Target cell size in a part of space.
+struct RegionSize {
+    Box box{};
+    double cell = 0.0;  ///< m
+    bool operator==(const RegionSize&) const = default;
 };
 
 /// How finely space is divided.
@@ -152,6 +195,8 @@ struct MeshOptions {
     int through = 2;                   ///< at least this many cells through every part
     double growth = 1.4;               ///< largest ratio of neighbouring cell sizes, 1.05 … 1.5
     long long max_cells = 20'000'000;  ///< refuse to mesh beyond this many cells
+    std::array<std::vector<double>, 3> planes{};  ///< further grid planes across x, y, z, m
+    std::vector<RegionSize> regions{};            ///< finer cells in places
     bool operator==(const MeshOptions&) const = default;
 };
 
@@ -170,7 +215,9 @@ struct Picture {
     double azimuth = -35.0;                     ///< degrees; 0 looks along +y, positive turns the eye towards +x
     double elevation = 28.0;                    ///< degrees above the horizon
     bool bands = false;                         ///< stepped colours with a limited number of bands
+    bool isotherms = false;                     ///< lines of equal temperature
     std::optional<double> above{};                ///< K; shows only what is hotter, the rest as a faint outline
+    std::optional<HalfSpace> section{};           ///< cut open: shows only what lies on this side, with the temperature inside
     bool operator==(const Picture&) const = default;
 };
 
@@ -179,6 +226,7 @@ struct Model {
     std::string title{};
     MeshOptions mesh{};
     std::vector<Mirror> mirrors{};
+    std::optional<Sector> sector{};
     std::vector<Material> materials{};
     std::vector<Part> parts{};
     std::vector<Surface> surfaces{};
@@ -192,6 +240,10 @@ struct Model {
     std::vector<Picture> pictures{};
 
     Model& add(Mirror item) { return append(mirrors, std::move(item)); }
+    Model& add(Sector item) {
+        sector = item;
+        return *this;
+    }
     Model& add(Material item) { return append(materials, std::move(item)); }
     Model& add(Part item) { return append(parts, std::move(item)); }
     Model& add(Surface item) { return append(surfaces, std::move(item)); }

@@ -74,11 +74,11 @@ struct Exchange {
 };
 
 /// Surface patches that exchange heat. The wall temperature is not an unknown: it follows from the node's
-/// by conductance · (T_node − T_wall) = Σ exchanges(T_wall).
+/// by T_node − T_wall = resistance · Σ exchanges(T_wall).
 struct Walls {
     std::vector<Index> node{};
     std::vector<Index> patch{};
-    std::vector<double> conductance{};         ///< W/K from the node to the wall
+    std::vector<double> resistance{};          ///< K/W from the node to the wall; negative when the box centre lies outside the part
     std::vector<Index> first_exchange{};       ///< one more entry than walls: a wall's exchanges are [n], …, [n + 1] − 1
     std::vector<Exchange> exchanges{};
     [[nodiscard]] std::size_t size() const { return node.size(); }
@@ -94,7 +94,7 @@ struct WallState {
     double slope = 0.0;        ///< d heat / d node temperature, W/K
 };
 /// Solves the wall's heat balance by Newton's method; monotone and convex, so it always settles.
-[[nodiscard]] WallState wall_state(double conductance, std::span<const Exchange> exchanges, double node_temperature);
+[[nodiscard]] WallState wall_state(double resistance, std::span<const Exchange> exchanges, double node_temperature);
 
 /// Heat put into nodes.
 struct Sources {
@@ -110,6 +110,9 @@ struct Coverage {
     double area = 0.0;  ///< m², of the kept piece
 };
 
+/// See Network::carried_by.
+inline constexpr Index carried_by_surface = no_index - 1;
+
 struct Network {
     Index nodes = 0;
     std::vector<double> capacity{};  ///< J/K per node; 0 where density or specific heat is unknown
@@ -122,6 +125,10 @@ struct Network {
     std::vector<Origin> origins{};
     std::vector<std::shared_ptr<const ConvectionLaw>> laws{};
 
+    /// Per cell: the contact over which it takes the temperature of its better-conducting neighbour, because it is too
+    /// thin in its box for a temperature of its own; carried_by_surface when it takes that of its surface instead;
+    /// no_index for all others. Empty where no body is cut.
+    std::vector<Index> carried_by{};
     std::vector<double> pair_resistance{};   ///< K m²/W per contact pair of the mesh; infinite when insulated
     std::vector<Coverage> cooling_coverage{}, hold_coverage{}, load_coverage{};  ///< as in the model; a load inside parts covers none
     std::vector<Index> unclaimed{};          ///< exposed patches without cooling and hold: insulated

@@ -23,12 +23,12 @@ namespace firnfield {
 /// 32 hexadecimal digits that change whenever anything in the model or in a material it uses changes.
 [[nodiscard]] std::string fingerprint(const Model& model);
 
-/// Writes temperature (°C), part number and heat flux (W/m²) of every cell as a VTK unstructured grid (XML, appended
+/// Writes temperature (°C), part number, heat flux (W/m²) and how much of its box the part fills, of every cell, as a VTK unstructured grid (XML, appended
 /// binary data, zlib). Throws FileError.
 void write_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution);
 
-
-
+/// Writes the true surface of every part with smooth temperatures (°C) at its corners, in the same format. Throws FileError.
+void write_surface_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution);
 
 /// Writes text to a file, by way of a temporary one beside it. Throws FileError.
 void write_file(const std::filesystem::path& file, std::string_view content);

@@ -1,5 +1,7 @@
 #include "findings/contact_temperatures.hpp"
 
+#include "network/conduction.hpp"
+
 #include <cmath>
 
 namespace firnfield {
@@ -14,17 +16,19 @@ ContactTemperatures contact_temperatures(const Model& model, const SteadySolutio
     out.second.resize(contacts.size());
     std::vector<const Material*> materials;
     for (const Body& body : mesh.bodies) materials.push_back(find_material(model.materials, model.parts[body.part].material));
+    const auto carried_over = [&](Index cell, std::size_t c) { return !network.carried_by.empty() && network.carried_by[cell] == c; };
 
     std::size_t link = mesh.faces.size();  // contacts follow the faces among the links, insulated ones left out
     for (std::size_t c = 0; c < contacts.size(); ++c) {
         const Index a = contacts.first[c], b = contacts.second[c];
-        const auto axis = static_cast<std::size_t>(contacts.side[c] / 2);
-        if (!std::isinf(network.pair_resistance[contacts.pair[c]])) {
-            out.flow[c] = network.links.conductance[link++] * (solution.rise[a] - solution.rise[b]);
-        }
+        const double resistance = network.pair_resistance[contacts.pair[c]];
+        if (!std::isinf(resistance)) out.flow[c] = network.links.conductance[link++] * (solution.rise[a] - solution.rise[b]);
         const double flux = out.flow[c] / contacts.area[c];
-        out.first[c] = solution.temperature[a] - flux * contacts.depth_first[c] / materials[mesh.cells.body[a]]->conductivity[axis];
-        out.second[c] = solution.temperature[b] + flux * contacts.depth_second[c] / materials[mesh.cells.body[b]]->conductivity[axis];
+        out.first[c] = solution.temperature[a] - flux * contacts.depth_first[c] / conductivity_along(*materials[mesh.cells.body[a]], contacts.normal[c]);
+        out.second[c] = solution.temperature[b] + flux * contacts.depth_second[c] / conductivity_along(*materials[mesh.cells.body[b]], contacts.normal[c]);
+        // A carried cell has the temperature of its carrier's centre: its surface is found from there.
+        if (carried_over(a, c)) out.first[c] = out.second[c] + flux * resistance;
+        if (carried_over(b, c)) out.second[c] = out.first[c] - flux * resistance;
     }
     return out;
 }

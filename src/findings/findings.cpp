@@ -49,10 +49,19 @@ private:
     }
 
     Vec3 contact_point(std::size_t c) const {
-        Vec3 point = mesh_.centre(mesh_.contacts.first[c]);
-        const auto side = static_cast<Side>(mesh_.contacts.side[c]);
-        point[axis_of(side)] += is_plus(side) ? mesh_.contacts.depth_first[c] : -mesh_.contacts.depth_first[c];
-        return point;
+        return mesh_.centre(mesh_.contacts.first[c]) + mesh_.contacts.depth_first[c] * mesh_.contacts.normal[c];
+    }
+
+    /// A cell's temperature belongs to its box's centre; where that lies outside the part nothing has this temperature.
+    void find_centres_inside() {
+        centre_inside_.assign(mesh_.cells.size(), true);
+        for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
+            if (mesh_.patches.depth[p] < 0.0) centre_inside_[mesh_.patches.cell[p]] = false;
+        }
+        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
+            if (mesh_.contacts.depth_first[c] < 0.0) centre_inside_[mesh_.contacts.first[c]] = false;
+            if (mesh_.contacts.depth_second[c] < 0.0) centre_inside_[mesh_.contacts.second[c]] = false;
+        }
     }
 
     /// Extremes over cells, exposed surfaces and contact surfaces.
@@ -61,9 +70,10 @@ private:
         coldest_.assign(mesh_.bodies.size(), {infinity, {}, {}});
         hottest_.assign(mesh_.bodies.size(), {-infinity, {}, {}});
         mean_.assign(mesh_.bodies.size(), 0.0);
+        find_centres_inside();
         for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
             const Index body = mesh_.cells.body[cell];
-            widen(body, solution_.temperature[cell], [&] { return mesh_.centre(cell); });
+            if (centre_inside_[cell]) widen(body, solution_.temperature[cell], [&] { return mesh_.centre(cell); });
             mean_[body] += mesh_.cells.volume[cell] * solution_.temperature[cell];
         }
         for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
@@ -299,6 +309,7 @@ private:
     const Network& network_;
     ContactTemperatures contacts_;
     std::vector<PartGroup> groups_;
+    std::vector<bool> centre_inside_;
     std::vector<Spot> coldest_, hottest_;  // per body
     std::vector<double> mean_, body_power_;
     Findings out_;

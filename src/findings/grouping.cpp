@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 #include <tuple>
 
@@ -88,6 +89,15 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
 
 Index cells_through(const Mesh& mesh, const Body& body) {
     Index fewest = no_index;
+    if (body.surface != no_index) {
+        // Along each axis, how often the boxes in the middle of the body fit into its typical thickness.
+        for (int axis = 0; axis < 3; ++axis) {
+            const Range range = box_range(mesh.grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
+            const double mean = body.box.size[axis] / std::max<double>(1.0, range.last - range.first);
+            fewest = std::min(fewest, static_cast<Index>(std::max(1.0, std::round(body.thickness[axis] / mean))));
+        }
+        return fewest;
+    }
     for (int axis = 0; axis < 3; ++axis) {
         const Range range = box_range(mesh.grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
         fewest = std::min(fewest, range.last - range.first);

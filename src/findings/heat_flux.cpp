@@ -2,34 +2,68 @@
 
 #include "findings/contact_temperatures.hpp"
 
+#include <Eigen/Dense>
+
 namespace firnfield {
+namespace {
+
+/// The flux that fits best, by area, what passes through the faces of a cell: least squares over all its faces.
+/// With two faces on every axis it is their mean.
+struct Fit {
+    Eigen::Matrix3d normal = Eigen::Matrix3d::Zero();
+    Eigen::Vector3d right = Eigen::Vector3d::Zero();
+
+    void add(Vec3 n, double area, double flux) {
+        const Eigen::Vector3d direction(n.x, n.y, n.z);
+        normal += area * direction * direction.transpose();
+        right += area * flux * direction;
+    }
+    [[nodiscard]] Vec3 solve() const {
+        // A direction that no face looks in keeps no flux.
+        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> parts(normal);
+        const double least = 1e-9 * parts.eigenvalues()[2];
+        Eigen::Vector3d flux = Eigen::Vector3d::Zero();
+        for (int i = 0; i < 3; ++i) {
+            const Eigen::Vector3d direction = parts.eigenvectors().col(i);
+            if (parts.eigenvalues()[i] > least) flux += direction * (direction.dot(right) / parts.eigenvalues()[i]);
+        }
+        return {flux[0], flux[1], flux[2]};
+    }
+};
+
+}  // namespace
 
 std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
+    const Network& network = *solution.network;
     const ContactTemperatures contacts = contact_temperatures(model, solution);
-    std::vector<Vec3> flux(mesh.cells.size());
-    // A cell has one face on either side of each axis; each brings half of its flux.
-    const auto add = [&](Index cell, int axis, double value) { flux[cell][axis] += 0.5 * value; };
+    std::vector<Fit> fits(mesh.cells.size());
     for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
         const Index a = mesh.faces.first[f], b = mesh.faces.second[f];
-        const double value = solution.network->links.conductance[f] * (solution.temperature[a] - solution.temperature[b]) / mesh.faces.area[f];
-        add(a, mesh.faces.axis[f], value);
-        add(b, mesh.faces.axis[f], value);
+        const double flux = network.links.conductance[f] * (solution.temperature[a] - solution.temperature[b]) / mesh.faces.area[f];
+        Vec3 n;
+        n[mesh.faces.axis[f]] = 1.0;
+        fits[a].add(n, mesh.faces.area[f], flux);
+        fits[b].add(n, mesh.faces.area[f], flux);
     }
     for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
-        const int axis = mesh.contacts.side[c] / 2;
-        add(mesh.contacts.first[c], axis, contacts.flow[c] / mesh.contacts.area[c]);
-        add(mesh.contacts.second[c], axis, contacts.flow[c] / mesh.contacts.area[c]);
+        const double flux = contacts.flow[c] / mesh.contacts.area[c];
+        fits[mesh.contacts.first[c]].add(mesh.contacts.normal[c], mesh.contacts.area[c], flux);
+        fits[mesh.contacts.second[c]].add(mesh.contacts.normal[c], mesh.contacts.area[c], flux);
     }
-    std::vector<const Material*> materials;
-    for (const Body& body : mesh.bodies) materials.push_back(find_material(model.materials, model.parts[body.part].material));
-    for (std::size_t p = 0; p < mesh.patches.size(); ++p) {
-        const Index cell = mesh.patches.cell[p];
-        const int axis = axis_of(mesh.patches.side[p]);
-        const double k = materials[mesh.cells.body[cell]]->conductivity[static_cast<std::size_t>(axis)];
-        const double outward = k * (solution.temperature[cell] - solution.patch_temperature[p]) / mesh.patches.depth[p];
-        add(cell, axis, is_plus(mesh.patches.side[p]) ? outward : -outward);
+    // What leaves through patches: ties and walls know it; a patch that nothing claims lets nothing through.
+    std::vector<double> leaving(mesh.patches.size(), 0.0);
+    for (std::size_t i = 0; i < network.ties.size(); ++i) {
+        leaving[network.ties.patch[i]] = network.ties.conductance[i] * (solution.rise[network.ties.node[i]] - (network.ties.temperature[i] - solution.reference));
     }
+    for (std::size_t w = 0; w < network.walls.size(); ++w) {
+        const double wall = solution.patch_temperature[network.walls.patch[w]];
+        for (const Exchange& exchange : network.walls.of(w)) leaving[network.walls.patch[w]] += exchange.heat(wall);
+    }
+    for (std::size_t p = 0; p < mesh.patches.size(); ++p) fits[mesh.patches.cell[p]].add(mesh.patches.normal[p], mesh.patches.area[p], leaving[p] / mesh.patches.area[p]);
+    std::vector<Vec3> flux;
+    flux.reserve(fits.size());
+    for (const Fit& fit : fits) flux.push_back(fit.solve());
     return flux;
 }
 

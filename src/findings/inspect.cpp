@@ -34,7 +34,7 @@ std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) 
         row.name = model.parts[group.part].name;
         row.material = model.parts[group.part].material;
         row.copies = static_cast<Index>(group.bodies.size());
-        row.size = std::get<Box>(model.parts[group.part].shape).size;
+        row.size = mesh.bodies[group.bodies.front()].box.size;
         row.thinnest = no_index;
         for (const Index b : group.bodies) {
             row.volume += mesh.multiplicity * mesh.bodies[b].volume;
@@ -67,8 +67,17 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         out.overlaps.push_back({model.parts[parts.second].name, model.parts[parts.first].name, volume});
     }
     for (const Mirror& mirror : model.mirrors) {
+        if (mirror.keep) {
+            const Vec3 n = mirror.keep->normal, p = mirror.keep->through;
+            out.mirrors.push_back(fmt::format("plane through ({}, {}, {}) across [{:g}, {:g}, {:g}], keeping the side it points to", show_quantity(p.x, kinds::length),
+                                              show_quantity(p.y, kinds::length), show_quantity(p.z, kinds::length), n.x, n.y, n.z));
+            continue;
+        }
         out.mirrors.push_back(fmt::format("plane {} = {}, keeping the {} side", "xyz"[mirror.axis], show_quantity(mirror.at, kinds::length),
                                           mirror.keep_plus ? "+" : "-"));
+    }
+    if (model.sector) {
+        out.mirrors.push_back(fmt::format("one of {} sectors around {}, from {:g} degrees", model.sector->pieces, "xyz"[model.sector->along], model.sector->from));
     }
     for (const double area : mesh.patches.area) out.exposed_area += mesh.multiplicity * area;
 

@@ -2,6 +2,7 @@
 
 #include "base/words.hpp"
 #include "io/material_fields.hpp"
+#include "io/shape_fields.hpp"
 #include "io/toml_fields.hpp"
 
 #include <fmt/format.h>
@@ -15,14 +16,6 @@ namespace {
 
 constexpr std::string_view exposed_word = "exposed";
 
-Box read_box(Fields& fields) {
-    Box box{.size = {1.0, 1.0, 1.0}, .at = {}};
-    fields.require("size", "[80, 60, 4]");
-    if (const auto size = fields.point("size")) box.size = *size;
-    if (const auto at = fields.point("at")) box.at = *at;
-    return box;
-}
-
 int to_int(long long value) {
     return static_cast<int>(std::clamp<long long>(value, std::numeric_limits<int>::min(), std::numeric_limits<int>::max()));
 }
@@ -30,34 +23,28 @@ int to_int(long long value) {
 Repeat read_repeat(Fields& fields) {
     Repeat repeat;
     fields.require("count", "4");
-    fields.require("step", "[15, 0, 0]");
+    const bool ring = fields.has("turn");
+    if (!ring) fields.require("step", "[15, 0, 0]");
     if (const auto count = fields.integer("count")) repeat.count = to_int(*count);
     if (const auto step = fields.point("step")) repeat.step = *step;
-    return repeat;
-}
-
-std::vector<Side> read_sides(Fields& fields, std::string_view key) {
-    std::vector<Side> sides;
-    std::vector<std::string> names;
-    for (const Side side : all_sides) names.emplace_back(name_of(side));
-    for (const std::string& text : fields.texts(key)) {
-        const auto at = std::find(names.begin(), names.end(), text);
-        if (at == names.end()) {
-            fields.report(*fields.node(key), fmt::format("{} takes directions out of {}, found {}", key, quoted_list(names), in_quotes(text)));
-        } else {
-            sides.push_back(static_cast<Side>(at - names.begin()));
-        }
+    repeat.turn = fields.quantity("turn", kinds::number).value_or(0.0);
+    if (ring) {
+        repeat.axis = read_direction(fields, "axis").value_or(repeat.axis);
+        repeat.about = fields.point("about").value_or(repeat.about);
     }
-    return sides;
+    return repeat;
 }
 
 void read_selection_keys(Fields& fields, Selection& pick) {
     pick.parts = fields.texts("parts");
-    pick.sides = read_sides(fields, "sides");
-    pick.facing = read_sides(fields, "facing");
+    pick.sides = fields.texts("sides");
+    pick.facing = read_directions(fields, "facing");
+    pick.within = fields.quantity("within", kinds::number).value_or(pick.within);
     pick.surfaces = fields.texts("surfaces");
     pick.except = fields.texts("except");
-    fields.table("region", [&](Fields& region) { pick.region = read_box(region); });
+    pick.touching = fields.texts("touching");
+    fields.table("region", [&](Fields& region) { pick.region = read_shape(region); });
+    fields.tables("beyond", true, [&](Fields& plane, std::size_t) { pick.beyond.push_back(read_half_space(plane)); });
 }
 
 /// `on = "exposed"`, `on = "a surface"`, `on = ["several", "surfaces"]`, or a rule in place.
@@ -87,11 +74,14 @@ Part read_part(Fields& fields) {
     Part part;
     fields.require("name", "\"base\"");
     part.name = fields.text("name").value_or("");
-    fields.word("shape", {"box"});
-    part.shape = read_box(fields);
+    part.shape = read_shape(fields);
     fields.require("material", "\"aluminium 6061-T6\"");
     part.material = fields.text("material").value_or("");
-    fields.tables("holes", true, [&](Fields& hole, std::size_t) { part.holes.push_back(read_box(hole)); });
+    fields.tables("also", true, [&](Fields& more, std::size_t) { part.also.push_back(read_shape(more)); });
+    fields.tables("holes", true, [&](Fields& hole, std::size_t) { part.holes.push_back(read_shape(hole)); });
+    part.scale = fields.quantity("scale", kinds::number).value_or(1.0);
+    if (const auto axis = fields.word("mirrored", {"x", "y", "z"})) part.mirrored = static_cast<int>(*axis);
+    fields.tables("rotate", true, [&](Fields& rotation, std::size_t) { part.rotate.push_back(read_rotation(rotation)); });
     fields.tables("repeat", true, [&](Fields& repeat, std::size_t) { part.repeat.push_back(read_repeat(repeat)); });
     part.include = fields.flag("include").value_or(true);
     part.cell = fields.quantity("cell", kinds::length);
@@ -202,6 +192,10 @@ Limit read_limit(Fields& fields) {
 
 Mirror read_mirror(Fields& fields) {
     Mirror mirror;
+    if (fields.has("normal")) {
+        mirror.keep = read_half_space(fields);
+        return mirror;
+    }
     fields.require("across", "\"x\"");
     fields.require("keep", "\"+\"");
     mirror.axis = static_cast<int>(fields.word("across", {"x", "y", "z"}).value_or(0));
@@ -238,6 +232,8 @@ Picture read_picture(Fields& fields) {
     picture.azimuth = fields.quantity("azimuth", kinds::number).value_or(picture.azimuth);
     picture.elevation = fields.quantity("elevation", kinds::number).value_or(picture.elevation);
     picture.bands = fields.flag("bands").value_or(false);
+    picture.isotherms = fields.flag("isotherms").value_or(false);
+    fields.table("section", [&](Fields& plane) { picture.section = read_half_space(plane); });
     picture.above = fields.quantity("above", kinds::temperature);
     return picture;
 }
@@ -276,8 +272,26 @@ Model read_tables(const toml::table& table, Reading& reading) {
         if (const auto through = mesh.integer("through")) model.mesh.through = to_int(*through);
         if (const auto growth = mesh.quantity("growth", kinds::number)) model.mesh.growth = *growth;
         if (const auto cap = mesh.integer("max_cells")) model.mesh.max_cells = *cap;
+        mesh.table("planes", [&](Fields& planes) {
+            for (const std::size_t axis : {0U, 1U, 2U}) model.mesh.planes[axis] = planes.quantities(std::string(1, "xyz"[axis]), kinds::length);
+        });
+        mesh.tables("regions", true, [&](Fields& region, std::size_t) {
+            RegionSize size{.box = read_box(region), .cell = 1.0};
+            region.require("cell", "0.5");
+            if (const auto cell = region.quantity("cell", kinds::length)) size.cell = *cell;
+            model.mesh.regions.push_back(size);
+        });
     });
     file.tables("mirror", false, [&](Fields& f, std::size_t) { model.mirrors.push_back(read_mirror(f)); });
+    file.table("sector", [&](Fields& f) {
+        Sector sector;
+        f.require("pieces", "6");
+        if (const auto pieces = f.integer("pieces")) sector.pieces = to_int(*pieces);
+        sector.along = read_axis(f, "along");
+        if (const auto about = f.point("about")) sector.about = *about;
+        sector.from = f.quantity("from", kinds::number).value_or(0.0);
+        model.sector = sector;
+    });
     file.tables("material", false, [&](Fields& f, std::size_t) { model.materials.push_back(read_material(f)); });
     file.tables("part", false, [&](Fields& f, std::size_t) { model.parts.push_back(read_part(f)); });
     file.tables("surface", false, [&](Fields& f, std::size_t) {

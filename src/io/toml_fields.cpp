@@ -188,6 +188,22 @@ std::vector<std::string> Fields::texts(std::string_view key) {
     return list;
 }
 
+std::vector<double> Fields::quantities(std::string_view key, const QuantityKind& kind) {
+    std::vector<double> values;
+    const toml::node* found = node(key);
+    if (found == nullptr) return values;
+    const std::string address = address_ + "." + std::string(key);
+    const toml::array* list = found->as_array();
+    if (list == nullptr) {
+        if (const auto value = quantity_of(*found, kind, address)) values.push_back(*value);
+        return values;
+    }
+    for (const toml::node& item : *list) {
+        if (const auto value = quantity_of(item, kind, address)) values.push_back(*value);
+    }
+    return values;
+}
+
 std::optional<std::size_t> Fields::word(std::string_view key, std::initializer_list<std::string_view> words) {
     const toml::node* found = node(key);
     if (found == nullptr) return std::nullopt;

@@ -5,6 +5,7 @@
 #include <firnfield/geometry.hpp>
 #include <firnfield/quantity.hpp>
 
+#include <filesystem>
 #include <functional>
 #include <initializer_list>
 #include <map>
@@ -38,6 +39,8 @@ public:
     void place(const std::string& address, const toml::source_region& where) { places_[address] = where.begin; }
     /// Reports a mistake by its address in the model; falls back to the nearest enclosing place that is known.
     void report_at_address(const Problem& problem);
+    /// The folder that files named in the model are relative to.
+    [[nodiscard]] std::filesystem::path folder() const { return std::filesystem::path(file_).parent_path(); }
     /// All mistakes in the order of the file, as a ModelError; nothing when there is none.
     void throw_if_any() const;
 
@@ -74,6 +77,8 @@ public:
 
     std::optional<std::string> text(std::string_view key);
     std::optional<double> quantity(std::string_view key, const QuantityKind& kind);
+    /// One quantity or a list of them.
+    std::vector<double> quantities(std::string_view key, const QuantityKind& kind);
     std::optional<bool> flag(std::string_view key);
     std::optional<long long> integer(std::string_view key);
     /// Three lengths.

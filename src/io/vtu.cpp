@@ -2,6 +2,8 @@
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>
 
+#include "findings/surface_field.hpp"
+
 #include <fmt/format.h>
 #include <zlib.h>
 
@@ -76,6 +78,25 @@ std::string array_tag(std::string_view type, std::string_view name, int componen
     return fmt::format("        <DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"appended\" offset=\"{}\"/>\n", type, name, components, offset);
 }
 
+std::string opening(std::size_t points, std::size_t cells) {
+    return fmt::format(
+        "<?xml version=\"1.0\"?>\n"
+        "<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" header_type=\"UInt32\" compressor=\"vtkZLibDataCompressor\">\n"
+        "  <UnstructuredGrid>\n    <Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n",
+        points, cells);
+}
+
+/// The cells, and after them all data.
+std::string closing(Appended& data, const std::vector<std::int32_t>& connectivity, const std::vector<std::int32_t>& offsets, const std::vector<std::uint8_t>& types) {
+    std::string xml = "      </Points>\n      <Cells>\n";
+    xml += array_tag("Int32", "connectivity", 1, data.add(connectivity));
+    xml += array_tag("Int32", "offsets", 1, data.add(offsets));
+    xml += array_tag("UInt8", "types", 1, data.add(types));
+    xml += "      </Cells>\n    </Piece>\n  </UnstructuredGrid>\n  <AppendedData encoding=\"raw\">\n_";
+    xml += data.bytes();
+    return xml + "\n  </AppendedData>\n</VTKFile>\n";
+}
+
 }  // namespace
 
 void write_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution) {
@@ -84,33 +105,55 @@ void write_vtu(const std::filesystem::path& file, const Model& model, const Stea
     const Corners corners = collect_corners(mesh);
     std::vector<std::int32_t> offsets(cells), part(cells);
     std::vector<std::uint8_t> types(cells, 12);  // hexahedron
-    std::vector<float> temperature(cells), flux(3 * cells);
+    std::vector<float> temperature(cells), flux(3 * cells), filled(cells);
     const std::vector<Vec3> flow = heat_flux(model, solution);
     for (std::size_t c = 0; c < cells; ++c) {
         offsets[c] = static_cast<std::int32_t>(8 * (c + 1));
         part[c] = static_cast<std::int32_t>(mesh.bodies[mesh.cells.body[c]].part);
+        const auto place = mesh.grid.place(mesh.cells.box[c]);
+        const double box = mesh.grid.width(0, place[0]) * mesh.grid.width(1, place[1]) * mesh.grid.width(2, place[2]);
+        filled[c] = static_cast<float>(mesh.cells.volume[c] / box);
         temperature[c] = static_cast<float>(solution.temperature[c] - zero_celsius);
         for (int axis = 0; axis < 3; ++axis) flux[3 * c + static_cast<std::size_t>(axis)] = static_cast<float>(flow[c][axis]);
     }
     Appended data;
-    std::string xml =
-        "<?xml version=\"1.0\"?>\n"
-        "<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"LittleEndian\" header_type=\"UInt32\" compressor=\"vtkZLibDataCompressor\">\n"
-        "  <UnstructuredGrid>\n";
-    xml += fmt::format("    <Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n", corners.points.size() / 3, cells);
+    std::string xml = opening(corners.points.size() / 3, cells);
     xml += "      <CellData Scalars=\"temperature\">\n";
     xml += array_tag("Float32", "temperature", 1, data.add(temperature));
     xml += array_tag("Int32", "part", 1, data.add(part));
+    xml += array_tag("Float32", "filled", 1, data.add(filled));
     xml += array_tag("Float32", "heat flux", 3, data.add(flux));
     xml += "      </CellData>\n      <Points>\n";
     xml += array_tag("Float32", "Points", 3, data.add(corners.points));
-    xml += "      </Points>\n      <Cells>\n";
-    xml += array_tag("Int32", "connectivity", 1, data.add(corners.connectivity));
-    xml += array_tag("Int32", "offsets", 1, data.add(offsets));
-    xml += array_tag("UInt8", "types", 1, data.add(types));
-    xml += "      </Cells>\n    </Piece>\n  </UnstructuredGrid>\n  <AppendedData encoding=\"raw\">\n_";
-    xml += data.bytes();
-    xml += "\n  </AppendedData>\n</VTKFile>\n";
+    xml += closing(data, corners.connectivity, offsets, types);
+    write_file(file, xml);
+}
+
+void write_surface_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution) {
+    SurfaceView everything;
+    everything.hidden.assign(solution.mesh->bodies.size(), false);
+    const SurfaceField field = surface_field(model, solution, everything);
+    std::vector<float> points, temperature;
+    for (std::size_t c = 0; c < field.corners.size(); ++c) {
+        for (int axis = 0; axis < 3; ++axis) points.push_back(static_cast<float>(field.corners[c][axis]));
+        temperature.push_back(static_cast<float>(field.temperature[c] - zero_celsius));
+    }
+    std::vector<std::int32_t> connectivity, offsets, part;
+    for (const SurfacePolygon& face : field.polygons) {
+        for (const Index c : field.of(face)) connectivity.push_back(static_cast<std::int32_t>(c));
+        offsets.push_back(static_cast<std::int32_t>(connectivity.size()));
+        part.push_back(static_cast<std::int32_t>(solution.mesh->bodies[face.body].part));
+    }
+    const std::vector<std::uint8_t> types(offsets.size(), 7);  // polygon
+    Appended data;
+    std::string xml = opening(points.size() / 3, offsets.size());
+    xml += "      <PointData Scalars=\"temperature\">\n";
+    xml += array_tag("Float32", "temperature", 1, data.add(temperature));
+    xml += "      </PointData>\n      <CellData>\n";
+    xml += array_tag("Int32", "part", 1, data.add(part));
+    xml += "      </CellData>\n      <Points>\n";
+    xml += array_tag("Float32", "Points", 3, data.add(points));
+    xml += closing(data, connectivity, offsets, types);
     write_file(file, xml);
 }
 

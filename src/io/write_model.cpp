@@ -1,8 +1,10 @@
 #include <firnfield/model_file.hpp>
 #include <firnfield/quantity.hpp>
+#include <firnfield/stl.hpp>
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <iterator>
 
 namespace firnfield {
@@ -23,6 +25,10 @@ std::string toml_text(std::string_view text) {
     }
     return out + '"';
 }
+
+std::string direction_text(Vec3 d);
+std::string inline_shape(const Shape& shape);
+std::string half_space_keys(const HalfSpace& h);
 
 /// Writes keys of one table after another; what is at its default is left out.
 class Writer {
@@ -58,22 +64,26 @@ public:
         for (const std::string& v : values) out += (out.size() > 1 ? ", " : "") + toml_text(v);
         return out + "]";
     }
-    static std::string box(const Box& b) { return fmt::format("{{ size = {}, at = {} }}", point(b.size), point(b.at)); }
-
     /// The keys of a rule, as "key = value" pairs.
     static std::vector<std::pair<std::string, std::string>> selection(const Selection& pick) {
         std::vector<std::pair<std::string, std::string>> keys;
-        const auto sides = [](const std::vector<Side>& all) {
-            std::vector<std::string> names;
-            for (const Side side : all) names.emplace_back(name_of(side));
-            return list(names);
-        };
         if (!pick.parts.empty()) keys.emplace_back("parts", list(pick.parts));
-        if (!pick.sides.empty()) keys.emplace_back("sides", sides(pick.sides));
-        if (!pick.facing.empty()) keys.emplace_back("facing", sides(pick.facing));
+        if (!pick.sides.empty()) keys.emplace_back("sides", list(pick.sides));
+        if (!pick.facing.empty()) {
+            std::string directions;
+            for (const Vec3 d : pick.facing) directions += (directions.empty() ? "" : ", ") + direction_text(d);
+            keys.emplace_back("facing", "[" + directions + "]");
+        }
+        if (pick.within != Selection{}.within) keys.emplace_back("within", value(pick.within, kinds::number));
         if (!pick.surfaces.empty()) keys.emplace_back("surfaces", list(pick.surfaces));
         if (!pick.except.empty()) keys.emplace_back("except", list(pick.except));
-        if (pick.region) keys.emplace_back("region", box(*pick.region));
+        if (!pick.touching.empty()) keys.emplace_back("touching", list(pick.touching));
+        if (pick.region) keys.emplace_back("region", inline_shape(*pick.region));
+        if (!pick.beyond.empty()) {
+            std::string planes;
+            for (const HalfSpace& h : pick.beyond) planes += (planes.empty() ? "" : ", ") + ("{ " + half_space_keys(h) + " }");
+            keys.emplace_back("beyond", "[" + planes + "]");
+        }
         if (pick.rest) keys.emplace_back("rest", "true");
         return keys;
     }
@@ -111,13 +121,103 @@ void write_material(Writer& out, const Material& material) {
     out.text("note", material.note);
 }
 
+/// Keys and values of a solid, for a table of its own or one in place.
+using Entries = std::vector<std::pair<std::string, std::string>>;
+
+std::string length_text(double metres) { return Writer::value(metres, kinds::length); }
+
+std::string outline_text(const Outline& outline) {
+    std::string text;
+    for (const OutlinePoint& p : outline) {
+        const std::string to = fmt::format("[{}, {}]", length_text(p.x), length_text(p.y));
+        if (!text.empty()) text += ", ";
+        text += p.through ? fmt::format("{{ to = {}, through = [{}, {}] }}", to, length_text((*p.through)[0]), length_text((*p.through)[1])) : to;
+    }
+    return "[" + text + "]";
+}
+
+struct ShapeEntries {
+    Entries& out;
+
+    void along(int axis) const {
+        if (axis != 2) out.emplace_back("along", toml_text(std::string(1, "xyz"[axis])));
+    }
+    void angle(double degrees) const {
+        if (degrees != 360.0) out.emplace_back("angle", Writer::value(degrees, kinds::number));
+    }
+    void operator()(const Box& b) const { out.emplace_back("size", Writer::point(b.size)); }
+    void operator()(const Cylinder& c) const {
+        out.emplace_back("radius", length_text(c.radius));
+        out.emplace_back("length", length_text(c.length));
+        along(c.along);
+    }
+    void operator()(const Tube& t) const {
+        out.emplace_back("outer_radius", length_text(t.outer_radius));
+        if (t.inner_radius != 0.0) out.emplace_back("inner_radius", length_text(t.inner_radius));
+        out.emplace_back("length", length_text(t.length));
+        angle(t.angle);
+        along(t.along);
+    }
+    void operator()(const Sphere& s) const { out.emplace_back("radius", length_text(s.radius)); }
+    void operator()(const Cone& c) const {
+        out.emplace_back("lower_radius", length_text(c.lower_radius));
+        out.emplace_back("upper_radius", length_text(c.upper_radius));
+        out.emplace_back("length", length_text(c.length));
+        along(c.along);
+    }
+    void operator()(const Prism& p) const {
+        out.emplace_back("outline", outline_text(p.outline));
+        std::string cutouts;
+        for (const Outline& hole : p.holes) cutouts += (cutouts.empty() ? "" : ", ") + outline_text(hole);
+        if (!cutouts.empty()) out.emplace_back("cutouts", "[" + cutouts + "]");
+        out.emplace_back("length", length_text(p.length));
+        along(p.along);
+    }
+    void operator()(const Revolution& r) const {
+        out.emplace_back("outline", outline_text(r.outline));
+        angle(r.angle);
+        along(r.along);
+    }
+    void operator()(const Solid& s) const {
+        out.emplace_back("file", toml_text(s.source));
+        out.emplace_back("unit", toml_text(s.unit.empty() ? "mm" : s.unit));
+        if (s.surface) out.emplace_back("checksum", toml_text(surface_checksum(*s.surface)));
+    }
+};
+
+Entries shape_entries(const Shape& shape) {
+    Entries out{{"shape", toml_text(name_of(shape))}};
+    std::visit(ShapeEntries{out}, shape);
+    out.emplace_back("at", Writer::point(origin_of(shape)));
+    return out;
+}
+
+/// A solid in place; a box goes without saying.
+std::string inline_shape(const Shape& shape) {
+    std::string text;
+    for (const auto& [key, value] : shape_entries(shape)) {
+        if (key == "shape" && std::holds_alternative<Box>(shape)) continue;
+        text += fmt::format("{}{} = {}", text.empty() ? "" : ", ", key, value);
+    }
+    return "{ " + text + " }";
+}
+
+std::string direction_text(Vec3 d) {
+    for (const Side side : all_sides) {
+        Vec3 unit;
+        unit[axis_of(side)] = is_plus(side) ? 1.0 : -1.0;
+        if (d == unit) return toml_text(name_of(side));
+    }
+    const auto number = [](double x) { return Writer::value(x, kinds::number); };
+    return fmt::format("[{}, {}, {}]", number(d.x), number(d.y), number(d.z));
+}
+
+std::string half_space_keys(const HalfSpace& h) { return fmt::format("normal = {}, through = {}", direction_text(h.normal), Writer::point(h.through)); }
+
 void write_part(Writer& out, const Part& part) {
-    const Box& box = std::get<Box>(part.shape);
     out.header("[[part]]");
     out.text("name", part.name);
-    out.line("shape", "\"box\"");
-    out.line("size", Writer::point(box.size));
-    out.line("at", Writer::point(box.at));
+    for (const auto& [key, value] : shape_entries(part.shape)) out.line(key, value);
     out.text("material", part.material);
     const auto list = [&](std::string_view key, const std::vector<std::string>& items) {
         if (items.size() == 1) return out.line(key, items.front());
@@ -125,10 +225,24 @@ void write_part(Writer& out, const Part& part) {
         for (const std::string& item : items) text += (text.empty() ? "" : ", ") + item;
         if (!items.empty()) out.line(key, "[" + text + "]");
     };
-    std::vector<std::string> holes, repeats;
-    for (const Box& hole : part.holes) holes.push_back(Writer::box(hole));
-    for (const Repeat& r : part.repeat) repeats.push_back(fmt::format("{{ count = {}, step = {} }}", r.count, Writer::point(r.step)));
+    std::vector<std::string> also, holes, repeats, turns;
+    for (const Shape& more : part.also) also.push_back(inline_shape(more));
+    for (const Shape& hole : part.holes) holes.push_back(inline_shape(hole));
+    for (const Rotation& r : part.rotate) {
+        turns.push_back(fmt::format("{{ axis = {}, angle = {}{} }}", direction_text(r.axis), Writer::value(r.angle, kinds::number),
+                                    r.about ? ", about = " + Writer::point(*r.about) : ""));
+    }
+    for (const Repeat& r : part.repeat) {
+        std::string text = fmt::format("count = {}", r.count);
+        if (r.turn == 0.0 || !(r.step == Vec3{})) text += ", step = " + Writer::point(r.step);
+        if (r.turn != 0.0) text += fmt::format(", turn = {}, axis = {}, about = {}", Writer::value(r.turn, kinds::number), direction_text(r.axis), Writer::point(r.about));
+        repeats.push_back("{ " + text + " }");
+    }
+    list("also", also);
     list("holes", holes);
+    if (part.scale != 1.0) out.line("scale", Writer::value(part.scale, kinds::number));
+    if (part.mirrored) out.line("mirrored", toml_text(std::string(1, "xyz"[*part.mirrored])));
+    list("rotate", turns);
     list("repeat", repeats);
     if (!part.include) out.line("include", "false");
     out.quantity("cell", part.cell, kinds::length);
@@ -204,6 +318,8 @@ void write_picture(Writer& out, const Picture& picture) {
     out.line("azimuth", fmt::format("{}", picture.azimuth));
     out.line("elevation", fmt::format("{}", picture.elevation));
     out.flag("bands", picture.bands);
+    out.flag("isotherms", picture.isotherms);
+    if (picture.section) out.line("section", "{ " + half_space_keys(*picture.section) + " }");
     out.quantity("above", picture.above, kinds::temperature);
 }
 
@@ -221,8 +337,33 @@ std::string write_model(const Model& model) {
     out.line("through", fmt::format("{}", model.mesh.through));
     out.line("growth", fmt::format("{}", model.mesh.growth));
     out.line("max_cells", fmt::format("{}", model.mesh.max_cells));
+    const auto planes_of = [&](std::size_t axis) {
+        std::string text;
+        for (const double plane : model.mesh.planes[axis]) text += (text.empty() ? "" : ", ") + length_text(plane);
+        return fmt::format("{} = [{}]", "xyz"[axis], text);
+    };
+    if (std::any_of(model.mesh.planes.begin(), model.mesh.planes.end(), [](const auto& p) { return !p.empty(); })) {
+        out.line("planes", fmt::format("{{ {}, {}, {} }}", planes_of(0), planes_of(1), planes_of(2)));
+    }
+    std::string regions;
+    for (const RegionSize& r : model.mesh.regions) {
+        regions += fmt::format("{}{{ size = {}, at = {}, cell = {} }}", regions.empty() ? "" : ", ", Writer::point(r.box.size), Writer::point(r.box.at), length_text(r.cell));
+    }
+    if (!regions.empty()) out.line("regions", "[" + regions + "]");
+    if (model.sector) {
+        out.header("[sector]");
+        out.line("pieces", fmt::format("{}", model.sector->pieces));
+        out.line("along", fmt::format("\"{}\"", "xyz"[model.sector->along]));
+        out.line("about", Writer::point(model.sector->about));
+        out.line("from", Writer::value(model.sector->from, kinds::number));
+    }
     for (const Mirror& mirror : model.mirrors) {
         out.header("[[mirror]]");
+        if (mirror.keep) {
+            out.line("normal", direction_text(mirror.keep->normal));
+            out.line("through", Writer::point(mirror.keep->through));
+            continue;
+        }
         out.line("across", fmt::format("\"{}\"", "xyz"[mirror.axis]));
         out.quantity("at", mirror.at, kinds::length);
         out.line("keep", mirror.keep_plus ? "\"+\"" : "\"-\"");

@@ -1,261 +1,22 @@
 #include <firnfield/mesh.hpp>
 
+#include "mesh/cell_map.hpp"
+#include "mesh/cut.hpp"
 #include "mesh/joint_table.hpp"
 #include "mesh/layout.hpp"
+#include "mesh/neighbours.hpp"
+#include "mesh/touching.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <map>
+#include <cmath>
+#include <numeric>
 
 namespace firnfield {
 namespace {
 
-/// Fills boxes with bodies in the model's order and numbers what is solid.
-class Filling {
-public:
-    Filling(const Grid& grid, const Layout& layout, Mesh& mesh) : grid_(grid), mesh_(mesh), owner_(grid.boxes(), no_index) {
-        for (std::size_t b = 0; b < layout.bodies.size(); ++b) fill(static_cast<Index>(b), layout.bodies[b].box, layout.holes[b]);
-        for (const auto& [bodies, volume] : overlaps_) mesh.overlaps.push_back({bodies.first, bodies.second, volume});
-    }
-
-    /// Body per box becomes cell per box.
-    std::vector<Index> number_cells() {
-        const std::size_t solid = static_cast<std::size_t>(std::count_if(owner_.begin(), owner_.end(), [](Index o) { return o != no_index; }));
-        Cells& cells = mesh_.cells;
-        cells.box.reserve(solid);
-        cells.body.reserve(solid);
-        cells.volume.reserve(solid);
-        Index box = 0;
-        for (Index k = 0; k < grid_.count(2); ++k) {
-            for (Index j = 0; j < grid_.count(1); ++j) {
-                const double section = grid_.width(1, j) * grid_.width(2, k);
-                for (Index i = 0; i < grid_.count(0); ++i, ++box) {
-                    if (owner_[box] == no_index) continue;
-                    Body& body = mesh_.bodies[owner_[box]];
-                    const double volume = section * grid_.width(0, i);
-                    body.volume += volume;
-                    ++body.cells;
-                    cells.body.push_back(owner_[box]);
-                    owner_[box] = cells.size();
-                    cells.box.push_back(box);
-                    cells.volume.push_back(volume);
-                }
-            }
-        }
-        return std::move(owner_);
-    }
-
-private:
-    void fill(Index body, const Box& box, const std::vector<Box>& holes) {
-        std::array<Range, 3> range;
-        std::vector<std::array<Range, 3>> hole_ranges(holes.size());
-        for (int axis = 0; axis < 3; ++axis) {
-            const auto a = static_cast<std::size_t>(axis);
-            range[a] = box_range(grid_, axis, box.lower()[axis], box.upper()[axis]);
-            for (std::size_t h = 0; h < holes.size(); ++h) {
-                hole_ranges[h][a] = box_range(grid_, axis, holes[h].lower()[axis], holes[h].upper()[axis]);
-            }
-        }
-        const auto in_hole = [&](Index i, Index j, Index k) {
-            return std::any_of(hole_ranges.begin(), hole_ranges.end(), [&](const std::array<Range, 3>& h) {
-                return i >= h[0].first && i < h[0].last && j >= h[1].first && j < h[1].last && k >= h[2].first && k < h[2].last;
-            });
-        };
-        for (Index k = range[2].first; k < range[2].last; ++k) {
-            for (Index j = range[1].first; j < range[1].last; ++j) {
-                std::size_t at = (std::size_t{k} * grid_.count(1) + j) * grid_.count(0) + range[0].first;
-                for (Index i = range[0].first; i < range[0].last; ++i, ++at) {
-                    if (!holes.empty() && in_hole(i, j, k)) continue;
-                    if (owner_[at] != no_index) {
-                        overlaps_[{owner_[at], body}] += grid_.width(0, i) * grid_.width(1, j) * grid_.width(2, k);
-                    }
-                    owner_[at] = body;
-                }
-            }
-        }
-    }
-
-    const Grid& grid_;
-    Mesh& mesh_;
-    std::vector<Index> owner_;
-    std::map<std::pair<Index, Index>, double> overlaps_;
-};
-
-/// Walks through all boxes and enters what lies between a cell and its neighbours: faces, contacts, patches.
-class Neighbours {
-public:
-    Neighbours(const Model& model, const Layout& layout, const std::vector<Index>& cell_at, JointTable& joints, Mesh& mesh)
-        : model_(model), mesh_(mesh), grid_(mesh.grid), layout_(layout), cell_at_(cell_at), joints_(joints), covered_(mesh.cells.size(), 0) {
-        stride_ = {1, grid_.count(0), std::size_t{grid_.count(0)} * grid_.count(1)};
-        for (int axis = 0; axis < 3; ++axis) {
-            for (Index i = 0; i < grid_.count(axis); ++i) width_[static_cast<std::size_t>(axis)].push_back(grid_.width(axis, i));
-        }
-    }
-
-    void find() {
-        Faces& faces = mesh_.faces;
-        const std::size_t most = 3 * std::size_t{mesh_.cells.size()};
-        faces.first.reserve(most);
-        faces.second.reserve(most);
-        faces.axis.reserve(most);
-        faces.area.reserve(most);
-        faces.distance.reserve(most);
-        for_each_cell([&](Index cell, const std::array<Index, 3>& place) {
-            for (int axis = 0; axis < 3; ++axis) look_up(cell, place, axis);
-        });
-        for_each_cell([&](Index cell, const std::array<Index, 3>& place) {
-            if (covered_[cell] != all_covered) expose(cell, place);
-        });
-    }
-
-private:
-    static constexpr std::uint8_t all_covered = 0x3F;
-    static std::uint8_t bit(Side side) { return static_cast<std::uint8_t>(1U << static_cast<unsigned>(side)); }
-    void cover(Index cell, Side side) { covered_[cell] = static_cast<std::uint8_t>(covered_[cell] | bit(side)); }
-
-    /// Cells in ascending order with their place in the grid, without a division for each.
-    template <typename Visit>
-    void for_each_cell(const Visit& visit) const {
-        std::array<Index, 3> place{};
-        std::size_t box = 0;
-        for (place[2] = 0; place[2] < grid_.count(2); ++place[2]) {
-            for (place[1] = 0; place[1] < grid_.count(1); ++place[1]) {
-                for (place[0] = 0; place[0] < grid_.count(0); ++place[0], ++box) {
-                    if (cell_at_[box] != no_index) visit(cell_at_[box], place);
-                }
-            }
-        }
-    }
-
-    double section(int axis, const std::array<Index, 3>& place) const {
-        const auto a = static_cast<std::size_t>(axis), u = (a + 1) % 3, v = (a + 2) % 3;
-        return width_[u][place[u]] * width_[v][place[v]];
-    }
-
-    /// What lies beyond the upper side of a cell along one axis.
-    void look_up(Index cell, const std::array<Index, 3>& place, int axis) {
-        const auto a = static_cast<std::size_t>(axis);
-        const Index at = place[a];
-        const Side up = make_side(axis, true), down = make_side(axis, false);
-        if (at + 1 == grid_.count(axis)) return;
-        const Index box = mesh_.cells.box[cell];
-        const Index next = cell_at_[box + stride_[a]];
-        if (next == no_index) {
-            look_across_gap(cell, box, place, axis);
-            return;
-        }
-        cover(cell, up);
-        cover(next, down);
-        const double area = section(axis, place);
-        if (mesh_.cells.body[cell] == mesh_.cells.body[next]) {
-            mesh_.faces.first.push_back(cell);
-            mesh_.faces.second.push_back(next);
-            mesh_.faces.axis.push_back(static_cast<std::uint8_t>(axis));
-            mesh_.faces.area.push_back(area);
-            mesh_.faces.distance.push_back(0.5 * (width_[a][at] + width_[a][at + 1]));
-        } else {
-            enter_contact(cell, next, up, area, 0.5 * width_[a][at], 0.5 * width_[a][at + 1], 0.0);
-        }
-    }
-
-    /// The first solid beyond the gap counts as touching when a joint of the two bodies reaches that far.
-    void look_across_gap(Index cell, Index box, const std::array<Index, 3>& place, int axis) {
-        const double reach = joints_.reach(mesh_.cells.body[cell]);
-        if (reach <= 0.0) return;
-        const auto a = static_cast<std::size_t>(axis);
-        const double from = grid_.upper(axis, place[a]);
-        std::size_t other = box;
-        for (Index at = place[a] + 1; at < grid_.count(axis); ++at) {
-            other += stride_[a];
-            const double gap = grid_.lower(axis, at) - from;
-            if (gap > reach + layout_.tolerance) return;
-            const Index next = cell_at_[other];
-            if (next == no_index) continue;
-            const Index first = mesh_.cells.body[cell], second = mesh_.cells.body[next];
-            if (first == second) return;
-            const Index joint = joints_.joint(first, second);
-            if (joint == no_index || gap > joint_reach(joint) + layout_.tolerance) return;
-            if (!bridges_openly(joint)) {
-                cover(cell, make_side(axis, true));
-                cover(next, make_side(axis, false));
-            }
-            enter_contact(cell, next, make_side(axis, true), section(axis, place), 0.5 * width_[a][place[a]], 0.5 * width_[a][at], gap);
-            return;
-        }
-    }
-
-    [[nodiscard]] double joint_reach(Index joint) const { return model_.joints[joint].reach; }
-    [[nodiscard]] bool bridges_openly(Index joint) const { return model_.joints[joint].exchange_factor.has_value(); }
-
-    void enter_contact(Index first, Index second, Side side, double area, double depth_first, double depth_second, double gap) {
-        const Index index = joints_.pair(mesh_.cells.body[first], mesh_.cells.body[second]);
-        ContactPair& pair = joints_.pairs()[index];
-        pair.area += area;
-        pair.mean_gap += area * gap;  // divided by the area at the end
-        pair.largest_gap = std::max(pair.largest_gap, gap);
-        Contacts& list = pair.joint != no_index && bridges_openly(pair.joint) ? mesh_.gaps : mesh_.contacts;
-        list.first.push_back(first);
-        list.second.push_back(second);
-        list.pair.push_back(index);
-        list.side.push_back(static_cast<std::uint8_t>(side));
-        list.area.push_back(area);
-        list.depth_first.push_back(depth_first);
-        list.depth_second.push_back(depth_second);
-        list.gap.push_back(gap);
-    }
-
-    /// Sides that nothing covers become patches, but for those in a mirror plane.
-    void expose(Index cell, const std::array<Index, 3>& place) {
-        const Box& extent = mesh_.bodies[mesh_.cells.body[cell]].box;
-        for (const Side side : all_sides) {
-            if ((covered_[cell] & bit(side)) != 0) continue;
-            const int axis = axis_of(side);
-            const Index at = place[static_cast<std::size_t>(axis)];
-            const bool at_end = is_plus(side) ? at + 1 == grid_.count(axis) : at == 0;
-            if (at_end && layout_.mirror_side[static_cast<std::size_t>(side)]) continue;
-            const double plane = is_plus(side) ? grid_.upper(axis, at) : grid_.lower(axis, at);
-            const double outer = is_plus(side) ? extent.upper()[axis] : extent.lower()[axis];
-            Patches& patches = mesh_.patches;
-            patches.cell.push_back(cell);
-            patches.tag.push_back(std::abs(plane - outer) <= layout_.tolerance ? static_cast<FaceTag>(side) : FaceTag::inner);
-            patches.side.push_back(side);
-            patches.area.push_back(section(axis, place));
-            patches.depth.push_back(0.5 * width_[static_cast<std::size_t>(axis)][at]);
-        }
-    }
-
-    const Model& model_;
-    Mesh& mesh_;
-    const Grid& grid_;
-    const Layout& layout_;
-    const std::vector<Index>& cell_at_;
-    JointTable& joints_;
-    std::vector<std::uint8_t> covered_;  // a bit for each side of a cell that is not exposed
-    std::array<std::size_t, 3> stride_{};
-    std::array<std::vector<double>, 3> width_;
-};
-
-}  // namespace
-
-std::string_view name_of(FaceTag tag) { return tag == FaceTag::inner ? "inner" : name_of(static_cast<Side>(tag)); }
-
-Vec3 Mesh::foot(std::size_t patch) const {
-    Vec3 point = centre(patches.cell[patch]);
-    const Side side = patches.side[patch];
-    point[axis_of(side)] += is_plus(side) ? patches.depth[patch] : -patches.depth[patch];
-    return point;
-}
-
-Mesh build_mesh(const Model& model) {
-    if (std::vector<Problem> problems = validate(model); !problems.empty()) throw ModelError(std::move(problems));
-    const Layout layout = lay_out(model);
-    Mesh mesh;
-    mesh.bodies = layout.bodies;
-    mesh.multiplicity = static_cast<double>(1U << model.mirrors.size());
-    mesh.grid = make_grid(model, layout);
-    const std::vector<Index> cell_at = Filling(mesh.grid, layout, mesh).number_cells();
-
+void require_something_left(const Mesh& mesh) {
     std::vector<Problem> swallowed;
     for (const Body& body : mesh.bodies) {
         if (body.cells > 0) continue;
@@ -266,12 +27,201 @@ Mesh build_mesh(const Model& model) {
                              .location = {}});
     }
     if (!swallowed.empty()) throw ModelError(std::move(swallowed));
+}
+
+/// Faces within a cut body, and its surface box by box.
+class CutCells {
+public:
+    CutCells(const CellMap& map, Index body, const CutBody& cut, const ClosedSurface& surface, Mesh& mesh, std::vector<SurfacePatch>& patches)
+        : map_(map), body_(body), cut_(cut), surface_(surface), mesh_(mesh), grid_(mesh.grid), patches_(patches) {}
+
+    void enter() {
+        const std::array<std::size_t, 3> stride{1, cut_.count(0), std::size_t{cut_.count(0)} * cut_.count(1)};
+        std::size_t at = 0;
+        std::array<Index, 3> local{};
+        for (local[2] = 0; local[2] < cut_.count(2); ++local[2]) {
+            for (local[1] = 0; local[1] < cut_.count(1); ++local[1]) {
+                for (local[0] = 0; local[0] < cut_.count(0); ++local[0], ++at) {
+                    const std::int32_t state = cut_.state[at];
+                    if (state == CutBody::outside) continue;
+                    if (state >= 0) enter_surface(cut_.cut[static_cast<std::size_t>(state)]);
+                    for (std::size_t axis = 0; axis < 3; ++axis) {
+                        if (local[axis] + 1 < cut_.count(axis)) enter_face(axis, local, state, cut_.state[at + stride[axis]]);
+                    }
+                }
+            }
+        }
+    }
+
+private:
+    [[nodiscard]] std::size_t box_at(const std::array<Index, 3>& local) const {
+        return (std::size_t{cut_.range[2].first + local[2]} * grid_.count(1) + cut_.range[1].first + local[1]) * grid_.count(0) + cut_.range[0].first + local[0];
+    }
+
+    void enter_face(std::size_t axis, std::array<Index, 3> local, std::int32_t state, std::int32_t next) {
+        double area = 0.0;
+        if (state >= 0) {
+            area = cut_.cut[static_cast<std::size_t>(state)].high_area[axis];
+        } else if (next >= 0) {
+            area = cut_.cut[static_cast<std::size_t>(next)].low_area[axis];
+        } else if (next == CutBody::inside) {
+            const std::size_t u = (axis + 1) % 3, v = (axis + 2) % 3;
+            area = grid_.width(static_cast<int>(u), cut_.range[u].first + local[u]) * grid_.width(static_cast<int>(v), cut_.range[v].first + local[v]);
+        }
+        if (area <= 0.0 || next == CutBody::outside) return;
+        const Index first = map_.cell(mesh_, box_at(local), body_);
+        const int a = static_cast<int>(axis);
+        const double from = grid_.middle(a, cut_.range[axis].first + local[axis]);
+        ++local[axis];
+        const Index second = map_.cell(mesh_, box_at(local), body_);
+        if (first == no_index || second == no_index) return;
+        mesh_.faces.first.push_back(first);
+        mesh_.faces.second.push_back(second);
+        mesh_.faces.axis.push_back(static_cast<std::uint8_t>(axis));
+        mesh_.faces.area.push_back(area);
+        mesh_.faces.distance.push_back(grid_.middle(a, cut_.range[axis].first + local[axis]) - from);
+    }
+
+    void enter_surface(const CutBox& box) {
+        Index cell = map_.cell(mesh_, box.box, body_);
+        Vec3 shift;
+        if (cell == no_index) {
+            // Too little of the body for a cell: its surface goes to the neighbour it opens to most.
+            cell = neighbour(box);
+            if (cell == no_index) return;
+            shift = grid_.centre(box.box) - mesh_.centre(cell);
+        }
+        for (Index p = box.first_patch; p != no_index; p = cut_.patches[p].next) {
+            const CutPatch& patch = cut_.patches[p];
+            if (surface_.tags[patch.tag].starts_with(symmetry_tag)) continue;
+            patches_.push_back({cell, patch.tag, patch.zone, patch.vector, patch.area, patch.depth + dot(shift, patch.vector)});
+        }
+    }
+
+    Index neighbour(const CutBox& box) const {
+        const std::array<std::size_t, 3> stride{1, grid_.count(0), std::size_t{grid_.count(0)} * grid_.count(1)};
+        const auto place = grid_.place(box.box);
+        Index best = no_index;
+        double widest = -1.0;
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            for (const bool up : {false, true}) {
+                if (up ? place[axis] + 1 >= grid_.count(static_cast<int>(axis)) : place[axis] == 0) continue;
+                const Index cell = map_.cell(mesh_, up ? box.box + stride[axis] : box.box - stride[axis], body_);
+                const double open = up ? box.high_area[axis] : box.low_area[axis];
+                if (cell != no_index && open > widest) {
+                    best = cell;
+                    widest = open;
+                }
+            }
+        }
+        return best;
+    }
+
+    const CellMap& map_;
+    Index body_;
+    const CutBody& cut_;
+    const ClosedSurface& surface_;
+    Mesh& mesh_;
+    const Grid& grid_;
+    std::vector<SurfacePatch>& patches_;
+};
+
+/// Brings patches into the order of their cells.
+SurfacePatches by_cell(std::vector<SurfacePatch> list, Index cells) {
+    SurfacePatches out;
+    out.first.assign(std::size_t{cells} + 1, 0);
+    for (const SurfacePatch& patch : list) ++out.first[patch.cell + 1];
+    std::partial_sum(out.first.begin(), out.first.end(), out.first.begin());
+    out.list.resize(list.size());
+    std::vector<Index> next(out.first.begin(), out.first.end() - 1);
+    for (const SurfacePatch& patch : list) out.list[next[patch.cell]++] = patch;
+    return out;
+}
+
+/// Enters what contacts leave exposed. Faces of cut bodies get the area of the true surface.
+void enter_exposed(const SurfacePatches& before, const SurfacePatches& after, const Layout& layout, Mesh& mesh) {
+    constexpr double remnant = 5e-3;  // facets that do not match leave slivers where surfaces touch
+    mesh.tags = {std::string(symmetry_tag)};
+    const auto number = [&](const std::string& name) {
+        const auto found = std::find(mesh.tags.begin(), mesh.tags.end(), name);
+        if (found != mesh.tags.end()) return static_cast<std::uint16_t>(found - mesh.tags.begin());
+        mesh.tags.push_back(name);
+        return static_cast<std::uint16_t>(mesh.tags.size() - 1);
+    };
+    std::vector<std::uint16_t> of_boxes;
+    for (const Side side : all_sides) of_boxes.push_back(number(std::string(name_of(side))));
+    of_boxes.push_back(number("inner"));
+    std::vector<std::vector<std::uint16_t>> of_surface;
+    for (const CutSurface& cut : layout.surfaces) {
+        std::vector<std::uint16_t>& tags = of_surface.emplace_back();
+        for (const std::string& name : cut.surface.tags) tags.push_back(name.starts_with(symmetry_tag) ? std::uint16_t{0} : number(name));
+    }
+    Patches& patches = mesh.patches;
+    for (std::size_t p = 0; p < after.list.size(); ++p) {
+        const SurfacePatch& patch = after.list[p];
+        if (!(patch.area > remnant * before.list[p].area)) continue;
+        const Index surface = mesh.bodies[mesh.cells.body[patch.cell]].surface;
+        const double size = length(patch.vector);
+        if (!(size > 0.0)) continue;
+        patches.cell.push_back(patch.cell);
+        patches.tag.push_back(surface == no_index ? of_boxes[patch.tag] : of_surface[surface][patch.tag]);
+        patches.zone.push_back(patch.zone);
+        patches.normal.push_back((1.0 / size) * patch.vector);
+        patches.area.push_back(patch.area * (surface == no_index ? 1.0 : layout.surfaces[surface].surface.area_factor[patch.tag]));
+        patches.depth.push_back(patch.depth / patch.area);
+    }
+}
+
+}  // namespace
+
+double Mesh::images(std::uint32_t on_planes) const {
+    double count = 1.0, sectors = multiplicity;
+    int of_sector = 0;
+    for (std::size_t n = 0; n < planes.size(); ++n) {
+        const bool on = (on_planes >> n & 1U) != 0;
+        if (!planes[n].of_sector) {
+            sectors /= 2.0;
+            if (on) count *= 2.0;
+        } else if (on) {
+            ++of_sector;
+        }
+    }
+    return of_sector == 2 ? count * sectors : of_sector == 1 ? count * 2.0 : count;
+}
+
+Mesh build_mesh(const Model& model) {
+    if (std::vector<Problem> problems = validate(model); !problems.empty()) throw ModelError(std::move(problems));
+    Layout layout = lay_out(model);
+    Mesh mesh;
+    mesh.grid = make_grid(model, layout);
+    mesh.bodies = layout.bodies;
+    mesh.planes = layout.planes;
+    mesh.zones = layout.zones;
+    mesh.overlaps = layout.overlaps;
+    mesh.multiplicity = static_cast<double>(1U << model.mirrors.size()) * (model.sector ? model.sector->pieces : 1);
+    std::vector<CutBody> cuts;
+    for (const CutSurface& surface : layout.surfaces) {
+        cuts.push_back(surface.surface.triangles.empty() ? CutBody{} : cut_by_grid(mesh.grid, surface));
+        mesh.quality.push_back(cuts.back().quality);
+    }
+    const CellMap map = number_cells(layout, cuts, mesh);
+    require_something_left(mesh);
 
     JointTable joints(model, mesh.bodies);
-    Neighbours(model, layout, cell_at, joints, mesh).find();
+    std::vector<SurfacePatch> surface;
+    find_neighbours(model, layout, map, joints, mesh, surface);
+    for (Index b = 0; b < mesh.bodies.size(); ++b) {
+        const Index s = mesh.bodies[b].surface;
+        if (s != no_index) CutCells(map, b, cuts[s], layout.surfaces[s].surface, mesh, surface).enter();
+    }
+    const SurfacePatches whole = by_cell(std::move(surface), mesh.cells.size());
+    SurfacePatches left = whole;
+    find_touching(model, layout, map, joints, left, mesh);
+    enter_exposed(whole, left, layout, mesh);
     joints.require_every_joint_used();
     mesh.pairs = std::move(joints.pairs());
     for (ContactPair& pair : mesh.pairs) pair.mean_gap /= pair.area;
+    for (CutSurface& cut : layout.surfaces) mesh.surfaces.push_back(std::move(cut.surface));
     return mesh;
 }
 

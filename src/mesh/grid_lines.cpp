@@ -87,9 +87,8 @@ std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeD
         intervals.push_back({fixed[i], fixed[i + 1], width, width, width});
     }
     for (const SizeDemand& demand : demands) {
-        const auto first = std::lower_bound(fixed.begin(), fixed.end(), demand.from - tolerance);
-        for (auto i = static_cast<std::size_t>(first - fixed.begin()); i < intervals.size() && intervals[i].to <= demand.to + tolerance; ++i) {
-            intervals[i].size = std::min(intervals[i].size, demand.size);
+        for (Interval& interval : intervals) {
+            if (interval.to > demand.from + tolerance && interval.from < demand.to - tolerance) interval.size = std::min(interval.size, demand.size);
         }
     }
 

@@ -1,18 +1,21 @@
 #include "mesh/layout.hpp"
 
-#include <firnfield/quantity.hpp>
-
-#include "base/words.hpp"
-#include "mesh/grid_lines.hpp"
+#include "geometry/solids.hpp"
+#include "geometry/triangle_tree.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
+#include <numbers>
 
 namespace firnfield {
 namespace {
+
+/// Facets stay this much nearer to the true surface than a cell is wide: their error then never shows.
+constexpr double chord_share = 0.001;
 
 /// The part of `box` inside `bounds`; no positive size along some axis when they do not meet.
 Box intersection(const Box& box, const Box& bounds) {
@@ -30,11 +33,372 @@ bool has_volume(const Box& box, double tolerance) {
     return box.size.x > tolerance && box.size.y > tolerance && box.size.z > tolerance;
 }
 
-/// Regions of surface rules, whose faces the grid follows so that they cut surfaces exactly.
-std::vector<Box> rule_regions(const Model& model) {
-    std::vector<Box> regions;
+bool meet(const Box& a, const Box& b, double tolerance) { return has_volume(intersection(a, b), tolerance); }
+
+/// Grows with every box it takes in.
+struct Extent {
+    static constexpr double far = 1e30;
+    Vec3 low{far, far, far}, high{-far, -far, -far};
+
+    void take(const Box& box) {
+        for (int axis = 0; axis < 3; ++axis) {
+            low[axis] = std::min(low[axis], box.lower()[axis]);
+            high[axis] = std::max(high[axis], box.upper()[axis]);
+        }
+    }
+    [[nodiscard]] double longest() const { return std::max({high.x - low.x, high.y - low.y, high.z - low.z}); }
+};
+
+std::vector<SymmetryPlane> symmetry_planes(const Model& model) {
+    std::vector<SymmetryPlane> planes;
+    const auto add = [&](Vec3 outward, Vec3 through, bool of_sector) {
+        Vec3 n = normalized(outward);
+        for (int axis = 0; axis < 3; ++axis) {
+            if (std::abs(n[axis]) < 1e-12) n[axis] = 0.0;  // planes along the axes are cut exactly
+        }
+        n = normalized(n);
+        planes.push_back({n, dot(n, through), of_sector});
+    };
+    for (const Mirror& mirror : model.mirrors) {
+        if (mirror.keep) {
+            add(-1.0 * mirror.keep->normal, mirror.keep->through, false);
+        } else {
+            Vec3 outward, through;
+            outward[mirror.axis] = mirror.keep_plus ? -1.0 : 1.0;
+            through[mirror.axis] = mirror.at;
+            add(outward, through, false);
+        }
+    }
+    if (model.sector) {
+        const Sector& s = *model.sector;
+        const auto direction = [&](double degrees) {
+            Vec3 d;
+            d[(s.along + 1) % 3] = std::cos(degrees * std::numbers::pi / 180.0);
+            d[(s.along + 2) % 3] = std::sin(degrees * std::numbers::pi / 180.0);
+            return d;
+        };
+        add(direction(s.from - 90.0), s.about, s.pieces > 2);
+        if (s.pieces > 2) add(direction(s.from + 360.0 / s.pieces + 90.0), s.about, true);
+    }
+    return planes;
+}
+
+/// The axis that a plane stands across, or −1.
+int axis_across(const SymmetryPlane& plane) {
+    for (int axis = 0; axis < 3; ++axis) {
+        if (std::abs(plane.outward[axis]) == 1.0) return axis;
+    }
+    return -1;
+}
+
+/// Everything beyond a plane, as far as matters: a block that stands on it.
+ClosedSurface beyond(const SymmetryPlane& plane, const Extent& extent, std::size_t index) {
+    const Vec3 middle = 0.5 * (extent.low + extent.high);
+    const double half = 2.0 * length(extent.high - extent.low) + std::abs(dot(plane.outward, middle) - plane.offset);
+    const Vec3 n = plane.outward;
+    const int axis = axis_across(plane);
+    Placement stand;
+    // A plane along the axes keeps exact coordinates.
+    Vec3 u = axis >= 0 ? Vec3{} : normalized(cross(n, std::abs(n.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0}));
+    if (axis >= 0) u[(axis + 1) % 3] = 1.0;
+    stand.columns = {u, cross(n, u), n};
+    stand.offset = middle - (dot(n, middle) - plane.offset) * n;
+    if (axis >= 0) stand.offset[axis] = n[axis] * plane.offset;
+    ClosedSurface block = triangulate(Box{.size = {2.0 * half, 2.0 * half, half}, .at = {-half, -half, 0.0}}, 1.0);
+    for (std::string& tag : block.tags) tag = fmt::format("{} {}", symmetry_tag, index);
+    return place(std::move(block), stand);
+}
+
+/// Typical thinnest extent of a solid along the axes: of the straight ways through it, the one that only a tenth is
+/// shorter than (the rims of round bodies are thin everywhere).
+Vec3 typical_thickness(const ClosedSurface& surface) {
+    struct Way {
+        double span, weight;
+    };
+    std::array<std::vector<Way>, 3> ways;
+    const TriangleTree tree(triangles_of(surface));
+    const Box box = bounds(surface);
+    const double all = area(surface);
+    constexpr int samples = 400;
+    double next = 0.0, so_far = 0.0;
+    for (const Triangle& t : tree.triangles()) {
+        const Vec3 doubled = doubled_area(t);
+        const double size = 0.5 * length(doubled);
+        if (size == 0.0) continue;
+        so_far += size;
+        const Vec3 n = (0.5 / size) * doubled;
+        for (int inside = 0; next < so_far; next += all / samples, ++inside) {
+            // Several samples in one large triangle go to different places.
+            const double a = std::fmod(0.5 + 0.618034 * inside, 1.0), b = std::fmod(0.5 + 0.754878 * inside, 1.0);
+            const bool fold = a + b > 1.0;
+            const double u = inside == 0 ? 1.0 / 3.0 : fold ? 1.0 - a : a, v = inside == 0 ? 1.0 / 3.0 : fold ? 1.0 - b : b;
+            const Vec3 from = t[0] + u * (t[1] - t[0]) + v * (t[2] - t[0]);
+            for (int axis = 0; axis < 3; ++axis) {
+                if (std::abs(n[axis]) < 0.1) continue;
+                Vec3 inward;
+                inward[axis] = n[axis] > 0.0 ? -1.0 : 1.0;
+                const double span = tree.first_hit(from, inward, 1e-7 * box.size[axis]);
+                if (std::isfinite(span)) ways[static_cast<std::size_t>(axis)].push_back({span, std::abs(n[axis])});
+            }
+        }
+    }
+    Vec3 thickness = box.size;
+    for (int axis = 0; axis < 3; ++axis) {
+        std::vector<Way>& list = ways[static_cast<std::size_t>(axis)];
+        std::sort(list.begin(), list.end(), [](const Way& a, const Way& b) { return a.span < b.span; });
+        double sum = 0.0, passed = 0.0;
+        for (const Way& way : list) sum += way.weight;
+        for (const Way& way : list) {
+            passed += way.weight;
+            if (passed < 0.1 * sum) continue;
+            thickness[axis] = way.span;
+            break;
+        }
+    }
+    return thickness;
+}
+
+/// Works out the layout step by step.
+class Planner {
+public:
+    explicit Planner(const Model& model) : model_(model), placed_(place_parts(model)) {}
+
+    Layout plan() {
+        layout_.regions = rule_regions(model_);
+        measure();
+        layout_.planes = symmetry_planes(model_);
+        keep_inside();
+        displace();
+        mark_zones();
+        for (std::size_t b = 0; b < layout_.bodies.size(); ++b) finish(b);
+        return std::move(layout_);
+    }
+
+private:
+    /// Extent of everything, the target cell size, and how fine facets have to be.
+    void measure() {
+        std::vector<double> thin(placed_.size(), 0.0);
+        for (std::size_t p = 0; p < placed_.size(); ++p) {
+            PlacedPart& part = placed_[p];
+            if (!part.aligned) {
+                const Part& of = model_.parts[part.part];
+                const ClosedSurface coarse = place(triangulate(of.shape, 1e30), part.placement);
+                part.box = bounds(coarse);
+                thin[p] = 2.0 * volume(coarse) / area(coarse);
+                Extent all;
+                all.take(part.box);
+                for (const Shape& more : of.also) all.take(bounds(place(triangulate(shifted(more, origin_of(of.shape)), 1e30), part.placement)));
+                part.box = {.size = all.high - all.low, .at = all.low};
+            }
+            extent_.take(part.box);
+        }
+        double reach = 0.0;
+        for (int axis = 0; axis < 3; ++axis) reach = std::max({reach, std::abs(extent_.low[axis]), std::abs(extent_.high[axis])});
+        // Rounding of coordinates grows with their distance from the origin, so the tolerance does, too.
+        layout_.tolerance = std::max(1e-9 * extent_.longest(), 1e-13 * reach);
+        layout_.target = model_.mesh.cell.value_or(extent_.longest() / 40.0);
+        for (std::size_t p = 0; p < placed_.size(); ++p) {
+            const double cell = model_.parts[placed_[p].part].cell.value_or(layout_.target);
+            chords_.push_back(chord_share * (placed_[p].aligned ? cell : std::min(cell, thin[p])));
+        }
+    }
+
+    /// Cuts every part at the planes of symmetry.
+    void keep_inside() {
+        Box kept{.size = extent_.high - extent_.low, .at = extent_.low};
+        std::vector<std::size_t> oblique;
+        for (std::size_t n = 0; n < layout_.planes.size(); ++n) {
+            const SymmetryPlane& plane = layout_.planes[n];
+            const int axis = axis_across(plane);
+            if (axis < 0) {
+                oblique.push_back(n);
+                continue;
+            }
+            const bool upper = plane.outward[axis] > 0.0;
+            const double at = plane.outward[axis] * plane.offset;
+            Vec3 low = kept.lower(), high = kept.upper();
+            (upper ? high : low)[axis] = at;
+            kept = {.size = high - low, .at = low};
+            layout_.mirror_side[static_cast<std::size_t>(make_side(axis, upper))] = true;
+        }
+        for (std::size_t p = 0; p < placed_.size(); ++p) {
+            const PlacedPart& part = placed_[p];
+            Body body;
+            body.name = part.name;
+            body.part = part.part;
+            body.box = intersection(part.box, kept);
+            if (!has_volume(body.box, layout_.tolerance)) continue;
+            const bool cut_askew = std::any_of(oblique.begin(), oblique.end(), [&](std::size_t n) { return reaches(body.box, layout_.planes[n]); });
+            const bool marked = part.aligned && has_round_zone(body.box);
+            std::vector<Box> holes;
+            CutSurface cut;
+            if (part.aligned && !cut_askew && !marked) {
+                for (const Box& hole : part.holes) {
+                    const Box inside = intersection(hole, body.box);
+                    if (has_volume(inside, layout_.tolerance)) holes.push_back(inside);
+                }
+                for (std::size_t n = 0; n < layout_.planes.size(); ++n) {
+                    const SymmetryPlane& plane = layout_.planes[n];
+                    const int axis = axis_across(plane);
+                    if (axis < 0) continue;
+                    const double face = plane.outward[axis] > 0.0 ? body.box.upper()[axis] : -body.box.lower()[axis];
+                    if (std::abs(face - plane.offset) <= layout_.tolerance) body.on_planes |= 1U << n;
+                }
+            } else {
+                body.surface = static_cast<Index>(layout_.surfaces.size());
+                cut.surface = surface_of(model_.parts[part.part], part, chords_[p]);
+                for (std::size_t n = 0; n < layout_.planes.size(); ++n) {
+                    if (!reaches(bounds(cut.surface), layout_.planes[n])) continue;
+                    cut.surface = subtract(cut.surface, beyond(layout_.planes[n], extent_, n), "").surface;
+                    const std::string tag = fmt::format("{} {}", symmetry_tag, n);
+                    for (const std::uint16_t used : cut.surface.tag) {
+                        if (cut.surface.tags[used] == tag) body.on_planes |= 1U << n;
+                    }
+                }
+                if (cut.surface.triangles.empty()) continue;
+                body.box = intersection(bounds(cut.surface), kept);
+                layout_.surfaces.push_back(std::move(cut));
+            }
+            const bool curved = body.surface != no_index && std::any_of(layout_.surfaces.back().surface.area_factor.begin(), layout_.surfaces.back().surface.area_factor.end(),
+                                                                        [](double f) { return f != 1.0; });
+            layout_.chord.push_back(curved ? chords_[p] : 0.0);
+            layout_.bodies.push_back(std::move(body));
+            layout_.holes.push_back(std::move(holes));
+            source_.push_back(p);
+        }
+        if (layout_.bodies.empty()) throw ModelError(model_.mirrors.empty() ? "sector" : "mirror", "the planes of symmetry leave nothing of the assembly");
+    }
+
+    /// Whether some of the box lies beyond the plane.
+    [[nodiscard]] bool reaches(const Box& box, const SymmetryPlane& plane) const {
+        double most = 0.0;
+        for (int axis = 0; axis < 3; ++axis) most += plane.outward[axis] * (plane.outward[axis] > 0.0 ? box.upper()[axis] : box.lower()[axis]);
+        return most > plane.offset + layout_.tolerance;
+    }
+
+    /// Regions that are no boxes along the axes have to be drawn onto surfaces.
+    [[nodiscard]] bool has_round_zone(const Box& box) const {
+        return std::any_of(layout_.regions.begin(), layout_.regions.end(), [&](const Shape& region) {
+            if (std::holds_alternative<Box>(region)) return false;
+            Box near = bounds(triangulate(region, 1e30));
+            near.at = near.at - Vec3{layout_.tolerance, layout_.tolerance, layout_.tolerance};
+            near.size = near.size + 2.0 * Vec3{layout_.tolerance, layout_.tolerance, layout_.tolerance};
+            return meet(box, near, 0.0);
+        });
+    }
+
+    ClosedSurface whole_surface(std::size_t body) const {
+        const PlacedPart& part = placed_[source_[body]];
+        return surface_of(model_.parts[part.part], part, chords_[source_[body]]);
+    }
+
+    /// Later parts take their space from earlier ones. Boxes among themselves are settled while filling the grid.
+    void displace() {
+        std::map<std::size_t, ClosedSurface> whole;  // of bodies that displace others
+        const auto whole_of = [&](std::size_t b) -> const ClosedSurface& {
+            const auto [at, is_new] = whole.try_emplace(b);
+            if (is_new) at->second = whole_surface(b);
+            return at->second;
+        };
+        for (std::size_t a = 0; a < layout_.bodies.size(); ++a) {
+            std::vector<std::size_t> later;
+            for (std::size_t b = a + 1; b < layout_.bodies.size(); ++b) {
+                if (meet(layout_.bodies[a].box, layout_.bodies[b].box, layout_.tolerance)) later.push_back(b);
+            }
+            // Bodies that the grid cuts first: they decide whether a body of boxes has to be cut, too.
+            std::stable_partition(later.begin(), later.end(), [&](std::size_t b) { return layout_.bodies[b].surface != no_index; });
+            for (const std::size_t b : later) {
+                Body& body = layout_.bodies[a];
+                if (body.surface == no_index && layout_.bodies[b].surface == no_index) continue;
+                const bool was_boxes = body.surface == no_index;
+                const ClosedSurface& before = was_boxes ? kept_boxes(a) : layout_.surfaces[body.surface].surface;
+                SolidResult result = subtract(before, whole_of(b), "inner");
+                const double merely_touching = std::max(3.0 * (layout_.chord[a] + layout_.chord[b]), 10.0 * layout_.tolerance);
+                if (!result.changed || result.common_depth <= merely_touching) continue;
+                layout_.overlaps.push_back({static_cast<Index>(a), static_cast<Index>(b), result.common_volume});
+                if (was_boxes) {
+                    body.surface = static_cast<Index>(layout_.surfaces.size());
+                    layout_.surfaces.emplace_back();
+                    layout_.holes[a].clear();
+                }
+                layout_.surfaces[body.surface].surface = std::move(result.surface);
+                if (layout_.surfaces[body.surface].surface.triangles.empty()) break;
+                layout_.chord[a] = std::max(layout_.chord[a], layout_.chord[b]);
+            }
+        }
+    }
+
+    /// A body of boxes as a surface, cut at the planes of symmetry.
+    const ClosedSurface& kept_boxes(std::size_t body) {
+        if (boxes_of_ == body) return boxes_;
+        boxes_of_ = body;
+        boxes_ = whole_surface(body);
+        for (std::size_t n = 0; n < layout_.planes.size(); ++n) {
+            if (reaches(bounds(boxes_), layout_.planes[n])) boxes_ = subtract(boxes_, beyond(layout_.planes[n], extent_, n), "").surface;
+        }
+        return boxes_;
+    }
+
+    /// Draws the regions of rules onto the surfaces, so that rules pick exactly what lies in them.
+    void mark_zones() {
+        for (const Body& body : layout_.bodies) {
+            if (body.surface == no_index) continue;
+            CutSurface& cut = layout_.surfaces[body.surface];
+            std::vector<std::vector<Index>> member(cut.surface.triangles.size());
+            for (std::size_t r = 0; r < layout_.regions.size(); ++r) {
+                const ClosedSurface region = triangulate(layout_.regions[r], chord_share * layout_.target);
+                Box near = bounds(region);
+                near.at = near.at - Vec3{layout_.tolerance, layout_.tolerance, layout_.tolerance};
+                near.size = near.size + 2.0 * Vec3{layout_.tolerance, layout_.tolerance, layout_.tolerance};
+                if (!meet(body.box, near, 0.0)) continue;
+                std::vector<bool> inside;
+                std::vector<Index> origin;
+                ClosedSurface drawn = imprint(cut.surface, region, inside, origin);
+                std::vector<std::vector<Index>> refined(drawn.triangles.size());
+                for (std::size_t t = 0; t < refined.size(); ++t) {
+                    refined[t] = member[origin[t]];
+                    if (inside[t]) refined[t].push_back(static_cast<Index>(r));
+                }
+                member = std::move(refined);
+                cut.surface = std::move(drawn);
+            }
+            for (const std::vector<Index>& regions : member) {
+                const auto found = std::find(layout_.zones.begin(), layout_.zones.end(), regions);
+                cut.zone.push_back(static_cast<std::uint16_t>(found - layout_.zones.begin()));
+                if (found == layout_.zones.end()) layout_.zones.push_back(regions);
+            }
+        }
+    }
+
+    void finish(std::size_t b) {
+        Body& body = layout_.bodies[b];
+        if (body.surface == no_index) {
+            body.thickness = body.box.size;
+            return;
+        }
+        const ClosedSurface& surface = layout_.surfaces[body.surface].surface;
+        if (surface.triangles.empty()) return;
+        const Box box = bounds(surface);
+        body.box = box;
+        body.thickness = typical_thickness(surface);
+    }
+
+    const Model& model_;
+    std::vector<PlacedPart> placed_;
+    std::vector<double> chords_;         // by placed part
+    std::vector<std::size_t> source_;    // placed part of each body
+    Extent extent_;
+    Layout layout_;
+    ClosedSurface boxes_;
+    std::size_t boxes_of_ = std::numeric_limits<std::size_t>::max();
+};
+
+}  // namespace
+
+std::vector<Shape> rule_regions(const Model& model) {
+    std::vector<Shape> regions;
     const auto collect = [&](const Selection& pick) {
-        if (pick.region) regions.push_back(*pick.region);
+        if (pick.region && std::find(regions.begin(), regions.end(), *pick.region) == regions.end()) regions.push_back(*pick.region);
     };
     for (const Surface& surface : model.surfaces) collect(surface.pick);
     for (const Cooling& cooling : model.coolings) collect(cooling.on);
@@ -45,149 +409,6 @@ std::vector<Box> rule_regions(const Model& model) {
     return regions;
 }
 
-/// What decides the resolution: the stretch with the finest demand along each axis, for the message about the cap.
-std::string finest_demand(const Model& model, const Layout& layout) {
-    double finest = std::numeric_limits<double>::max();
-    std::string text;
-    for (const Body& body : layout.bodies) {
-        for (int axis = 0; axis < 3; ++axis) {
-            if (body.box.size[axis] / model.mesh.through >= finest) continue;
-            finest = body.box.size[axis] / model.mesh.through;
-            text = fmt::format("the thinnest part is {}, {} along {} in {} cells", in_quotes(body.name),
-                               show_quantity(body.box.size[axis], kinds::length), "xyz"[axis], model.mesh.through);
-        }
-    }
-    return text;
-}
-
-}  // namespace
-
-Layout lay_out(const Model& model) {
-    Layout layout;
-    const std::vector<PlacedPart> placed = place_parts(model);
-    constexpr double far = 1e30;
-    Vec3 low{far, far, far}, high{-far, -far, -far};
-    for (const PlacedPart& part : placed) {
-        for (int axis = 0; axis < 3; ++axis) {
-            low[axis] = std::min(low[axis], part.box.lower()[axis]);
-            high[axis] = std::max(high[axis], part.box.upper()[axis]);
-        }
-    }
-    double extent = 0.0, reach = 0.0;
-    for (int axis = 0; axis < 3; ++axis) {
-        extent = std::max(extent, high[axis] - low[axis]);
-        reach = std::max({reach, std::abs(low[axis]), std::abs(high[axis])});
-    }
-    // Rounding of coordinates grows with their distance from the origin, so the tolerance does, too.
-    layout.tolerance = std::max(1e-9 * extent, 1e-13 * reach);
-
-    for (const Mirror& mirror : model.mirrors) {
-        (mirror.keep_plus ? low : high)[mirror.axis] = mirror.at;
-        layout.mirror_side[static_cast<std::size_t>(make_side(mirror.axis, !mirror.keep_plus))] = true;
-    }
-    const Box kept{.size = high - low, .at = low};
-    for (const PlacedPart& part : placed) {
-        Body body;
-        body.name = part.name;
-        body.part = part.part;
-        body.box = intersection(part.box, kept);
-        if (!has_volume(body.box, layout.tolerance)) continue;
-        for (const Mirror& mirror : model.mirrors) {
-            const double face = mirror.keep_plus ? body.box.lower()[mirror.axis] : body.box.upper()[mirror.axis];
-            body.on_mirror[static_cast<std::size_t>(mirror.axis)] = std::abs(face - mirror.at) <= layout.tolerance;
-        }
-        std::vector<Box> holes;
-        for (const Box& hole : part.holes) {
-            const Box inside = intersection(hole, body.box);
-            if (has_volume(inside, layout.tolerance)) holes.push_back(inside);
-        }
-        layout.bodies.push_back(std::move(body));
-        layout.holes.push_back(std::move(holes));
-    }
-    if (layout.bodies.empty()) throw ModelError("mirror", "the mirror planes leave nothing of the assembly");
-    return layout;
-}
-
-Grid make_grid(const Model& model, const Layout& layout) {
-    double longest = 0.0;
-    Grid grid;
-    std::array<std::vector<double>, 3> planes;
-    for (std::size_t axis = 0; axis < 3; ++axis) {
-        const int a = static_cast<int>(axis);
-        for (std::size_t b = 0; b < layout.bodies.size(); ++b) {
-            planes[axis].push_back(layout.bodies[b].box.lower()[a]);
-            planes[axis].push_back(layout.bodies[b].box.upper()[a]);
-            for (const Box& hole : layout.holes[b]) {
-                planes[axis].push_back(hole.lower()[a]);
-                planes[axis].push_back(hole.upper()[a]);
-            }
-        }
-        const auto [low, high] = std::minmax_element(planes[axis].begin(), planes[axis].end());
-        const double from = *low, to = *high;
-        longest = std::max(longest, to - from);
-        for (const Box& region : rule_regions(model)) {
-            for (const double plane : {region.lower()[a], region.upper()[a]}) {
-                if (plane > from && plane < to) planes[axis].push_back(plane);
-            }
-        }
-    }
-
-    const double target = model.mesh.cell.value_or(longest / 40.0);
-    double solid = 0.0, all = 1.0;
-    for (std::size_t axis = 0; axis < 3; ++axis) {
-        const int a = static_cast<int>(axis);
-        std::vector<SizeDemand> demands;
-        for (std::size_t b = 0; b < layout.bodies.size(); ++b) {
-            const Body& body = layout.bodies[b];
-            const double size = model.parts[body.part].cell.value_or(target);
-            // Walls left beside holes count as thin parts of their own.
-            std::vector<double> faces{body.box.lower()[a], body.box.upper()[a]};
-            for (const Box& hole : layout.holes[b]) faces.insert(faces.end(), {hole.lower()[a], hole.upper()[a]});
-            std::sort(faces.begin(), faces.end());
-            for (std::size_t i = 0; i + 1 < faces.size(); ++i) {
-                const double thickness = faces[i + 1] - faces[i];
-                if (thickness <= layout.tolerance) continue;
-                demands.push_back({faces[i], faces[i + 1], std::min(size, thickness / model.mesh.through)});
-            }
-        }
-        constexpr std::size_t most_lines = 2'000'000;
-        grid.lines[axis] = grid_lines(std::move(planes[axis]), demands, model.mesh.growth, layout.tolerance, most_lines);
-        all *= grid.lines[axis].empty() ? 1e10 : static_cast<double>(grid.count(a));
-    }
-    if (all < 1e10) {
-        for (const Body& body : layout.bodies) {
-            double cells = 1.0;
-            for (int axis = 0; axis < 3; ++axis) {
-                const Range range = box_range(grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
-                cells *= static_cast<double>(range.last - range.first);
-            }
-            solid += cells;
-        }
-    }
-    // Empty boxes cost a few bytes each, cells about two hundred.
-    const auto cap = static_cast<double>(model.mesh.max_cells);
-    const bool too_many = all >= 1e10 || solid > cap || all > std::min(30.0 * cap, 4e9);
-    if (too_many) {
-        const double excess = std::max(solid / cap, all / std::min(30.0 * cap, 4e9));
-        throw ModelError("mesh", fmt::format("the mesh would have about {} cells in {} grid boxes, more than mesh.max_cells = {} allows; raise "
-                                             "mesh.cell from {} to about {}, lower mesh.through, or raise the cap ({})",
-                                             all >= 1e10 ? "too many" : grouped(static_cast<unsigned long long>(solid)),
-                                             all >= 1e10 ? "over 10 000 000 000" : grouped(static_cast<unsigned long long>(all)),
-                                             grouped(static_cast<unsigned long long>(model.mesh.max_cells)), show_quantity(target, kinds::length),
-                                             show_quantity(target * std::cbrt(std::max(1.0, excess)) * 1.1, kinds::length, 2), finest_demand(model, layout)));
-    }
-    return grid;
-}
-
-Range box_range(const Grid& grid, int axis, double from, double to) {
-    const std::vector<double>& lines = grid.lines[static_cast<std::size_t>(axis)];
-    // The nearest line: planes within the tolerance of each other have become one.
-    const auto nearest = [&](double x) {
-        auto at = std::lower_bound(lines.begin(), lines.end(), x);
-        if (at == lines.end() || (at != lines.begin() && x - *(at - 1) < *at - x)) --at;
-        return static_cast<Index>(at - lines.begin());
-    };
-    return {nearest(from), nearest(to)};
-}
+Layout lay_out(const Model& model) { return Planner(model).plan(); }
 
 }  // namespace firnfield

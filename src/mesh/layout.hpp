@@ -1,4 +1,4 @@
-/// The bodies of a model as the grid sees them: cut by mirrors, and the grid that passes through all their faces.
+/// The bodies of a model as the grid sees them: without what mirrors and later parts take, and the grid laid over them.
 #pragma once
 
 #include <firnfield/mesh.hpp>
@@ -9,17 +9,32 @@
 
 namespace firnfield {
 
-/// Bodies after mirrors cut them, with their holes; index for index the same.
-struct Layout {
-    std::vector<Body> bodies;
-    std::vector<std::vector<Box>> holes;
-    /// Sides of the whole domain that are mirror planes: no surface there.
-    std::array<bool, 6> mirror_side{};
-    /// Length below which two planes are one, m.
-    double tolerance = 0.0;
+/// A surface that the grid will cut, and which regions of rules its triangles lie in.
+struct CutSurface {
+    ClosedSurface surface{};
+    std::vector<std::uint16_t> zone{};  ///< per triangle: index in Layout::zones
 };
 
-/// Lays out the parts. Throws ModelError when a mirror leaves nothing.
+/// Bodies after symmetry planes and later parts cut them; index for index the same.
+struct Layout {
+    std::vector<Body> bodies{};
+    std::vector<std::vector<Box>> holes{};      ///< of bodies built of boxes along the axes
+    std::vector<double> chord{};                ///< m: how far facets may be from the true surface; 0 for flat bodies
+    std::vector<CutSurface> surfaces{};         ///< Body::surface counts these
+    std::vector<std::vector<Index>> zones{{}};
+    std::vector<Overlap> overlaps{};            ///< that cutting found; those among boxes are found by filling
+    std::vector<SymmetryPlane> planes{};
+    std::vector<Shape> regions{};               ///< of rules
+    /// Sides of the whole domain that are planes of symmetry: no surface there.
+    std::array<bool, 6> mirror_side{};
+    double target = 0.0;                        ///< m, cell size where nothing asks for a smaller one
+    double tolerance = 0.0;                     ///< m, length below which two planes are one
+};
+
+/// Name of the face that a symmetry plane leaves: such faces are no surface.
+inline constexpr std::string_view symmetry_tag = "symmetry";
+
+/// Lays out the parts. Throws ModelError when the planes of symmetry leave nothing.
 [[nodiscard]] Layout lay_out(const Model& model);
 
 /// The grid for a layout. Throws ModelError when it would need more cells than allowed.

@@ -1,6 +1,7 @@
 #include <firnfield/mesh.hpp>
 
 #include "base/words.hpp"
+#include "geometry/triangle_tree.hpp"
 #include "model/bodies.hpp"
 
 #include <fmt/format.h>
@@ -21,11 +22,37 @@ std::vector<Index> boxes_around(const std::vector<double>& lines, double x, doub
     return found;
 }
 
+/// Whether a point lies in or on a body. Bodies built of boxes fill their boxes.
+bool holds(const Mesh& mesh, Index cell, Vec3 point) {
+    const Index surface = mesh.bodies[mesh.cells.body[cell]].surface;
+    if (surface == no_index) return true;
+    const auto place = mesh.grid.place(mesh.cells.box[cell]);
+    double width = mesh.grid.width(0, place[0]);
+    for (int axis = 1; axis < 3; ++axis) width = std::min(width, mesh.grid.width(axis, place[static_cast<std::size_t>(axis)]));
+    const TriangleTree tree(triangles_of(mesh.surfaces[surface]));
+    if (tree.inside(point)) return true;
+    // A point on the surface, or off by what facets are off, is meant to be in it.
+    for (const Side side : all_sides) {
+        Vec3 near = point;
+        near[axis_of(side)] += is_plus(side) ? 0.01 * width : -0.01 * width;
+        if (tree.inside(near)) return true;
+    }
+    return false;
+}
+
 }  // namespace
 
-Index cell_in_box(const Mesh& mesh, std::size_t box) {
-    const auto found = std::lower_bound(mesh.cells.box.begin(), mesh.cells.box.end(), box);
-    return found != mesh.cells.box.end() && *found == box ? static_cast<Index>(found - mesh.cells.box.begin()) : no_index;
+CellRange cells_in_box(const Mesh& mesh, std::size_t box) {
+    const auto [first, last] = std::equal_range(mesh.cells.box.begin(), mesh.cells.box.end(), box);
+    return {static_cast<Index>(first - mesh.cells.box.begin()), static_cast<Index>(last - mesh.cells.box.begin())};
+}
+
+Index cell_in_box(const Mesh& mesh, std::size_t box, Index body) {
+    const CellRange range = cells_in_box(mesh, box);
+    for (Index c = range.first; c < range.last; ++c) {
+        if (mesh.cells.body[c] == body) return c;
+    }
+    return no_index;
 }
 
 Index cell_at_point(const Model& model, const Mesh& mesh, const std::string& part, Vec3 point, const std::string& address) {
@@ -38,10 +65,11 @@ Index cell_at_point(const Model& model, const Mesh& mesh, const std::string& par
     for (const Index k : around[2]) {
         for (const Index j : around[1]) {
             for (const Index i : around[0]) {
-                const Index cell = cell_in_box(mesh, (std::size_t{k} * grid.count(1) + j) * grid.count(0) + i);
-                if (cell == no_index) continue;
-                const Body& body = mesh.bodies[mesh.cells.body[cell]];
-                if (picks(part, body.name, model.parts[body.part].name)) return cell;
+                const CellRange range = cells_in_box(mesh, (std::size_t{k} * grid.count(1) + j) * grid.count(0) + i);
+                for (Index cell = range.first; cell < range.last; ++cell) {
+                    const Body& body = mesh.bodies[mesh.cells.body[cell]];
+                    if (picks(part, body.name, model.parts[body.part].name) && holds(mesh, cell, point)) return cell;
+                }
             }
         }
     }

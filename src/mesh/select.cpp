@@ -1,9 +1,12 @@
 #include <firnfield/mesh.hpp>
 
+#include "base/words.hpp"
 #include "model/bodies.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <functional>
+#include <numbers>
 
 namespace firnfield {
 namespace {
@@ -11,7 +14,7 @@ namespace {
 /// A rule evaluated on every patch, so that rules can refer to each other.
 class Picker {
 public:
-    Picker(const Model& model, const Mesh& mesh) : model_(model), mesh_(mesh) {}
+    Picker(const Model& model, const Mesh& mesh) : model_(model), mesh_(mesh), regions_(rule_regions(model)) {}
 
     std::vector<bool> pick(const Selection& rule) const {
         const std::size_t count = mesh_.patches.size();
@@ -21,8 +24,9 @@ public:
             std::transform(picked.begin(), picked.end(), named.begin(), picked.begin(), std::logical_or<>());
         }
         const std::vector<bool> bodies = named_bodies(rule);
+        const std::vector<bool> touching = touching_bodies(rule);
         for (std::size_t p = 0; p < count; ++p) {
-            if (picked[p]) picked[p] = bodies[mesh_.cells.body[mesh_.patches.cell[p]]] && matches(rule, p);
+            if (picked[p]) picked[p] = touching[mesh_.cells.body[mesh_.patches.cell[p]]] && bodies[mesh_.cells.body[mesh_.patches.cell[p]]] && matches(rule, p);
         }
         for (const std::string& name : rule.except) {
             const std::vector<bool> left_out = pick(surface(name));
@@ -49,16 +53,47 @@ private:
 
     bool matches(const Selection& rule, std::size_t patch) const {
         const Patches& patches = mesh_.patches;
-        const auto has = [](const std::vector<Side>& sides, Side side) {
-            return sides.empty() || std::find(sides.begin(), sides.end(), side) != sides.end();
+        if (!rule.sides.empty()) {
+            const std::string& tag = mesh_.tags[patches.tag[patch]];
+            if (std::none_of(rule.sides.begin(), rule.sides.end(), [&](const std::string& side) { return matches_wildcard(side, tag); })) return false;
+        }
+        if (!rule.facing.empty()) {
+            const double least = std::cos(rule.within * std::numbers::pi / 180.0) - 1e-9;
+            if (std::none_of(rule.facing.begin(), rule.facing.end(), [&](Vec3 d) { return dot(normalized(d), patches.normal[patch]) >= least; })) return false;
+        }
+        if (rule.region && !in_region(*rule.region, patch)) return false;
+        return std::all_of(rule.beyond.begin(), rule.beyond.end(), [&](const HalfSpace& h) { return dot(h.normal, mesh_.foot(patch) - h.through) >= 0.0; });
+    }
+
+    bool in_region(const Shape& region, std::size_t patch) const {
+        const Index body = mesh_.cells.body[mesh_.patches.cell[patch]];
+        if (mesh_.bodies[body].surface == no_index) {
+            // The grid follows regions that are boxes; other regions have such a body cut by its surface.
+            const Box* box = std::get_if<Box>(&region);
+            return box != nullptr && box->contains(mesh_.foot(patch), 1e-9 * length(box->size));
+        }
+        const auto index = std::find(regions_.begin(), regions_.end(), region) - regions_.begin();
+        const std::vector<Index>& zone = mesh_.zones[mesh_.patches.zone[patch]];
+        return std::find(zone.begin(), zone.end(), static_cast<Index>(index)) != zone.end();
+    }
+
+    /// Bodies that touch one of the named parts.
+    std::vector<bool> touching_bodies(const Selection& rule) const {
+        std::vector<bool> touching(mesh_.bodies.size(), rule.touching.empty());
+        const auto named = [&](Index b) {
+            const Body& body = mesh_.bodies[b];
+            return std::any_of(rule.touching.begin(), rule.touching.end(), [&](const std::string& p) { return picks(p, body.name, model_.parts[body.part].name); });
         };
-        if (!rule.sides.empty() && (patches.tag[patch] == FaceTag::inner || !has(rule.sides, static_cast<Side>(patches.tag[patch])))) return false;
-        if (!has(rule.facing, patches.side[patch])) return false;
-        return !rule.region || rule.region->contains(mesh_.foot(patch), 1e-9 * length(rule.region->size));
+        for (const ContactPair& pair : mesh_.pairs) {
+            if (named(pair.first)) touching[pair.second] = true;
+            if (named(pair.second)) touching[pair.first] = true;
+        }
+        return touching;
     }
 
     const Model& model_;
     const Mesh& mesh_;
+    std::vector<Shape> regions_;
 };
 
 }  // namespace

@@ -1,6 +1,7 @@
 #include "model/bodies.hpp"
 
 #include "base/words.hpp"
+#include "geometry/solids.hpp"
 
 #include <fmt/format.h>
 
@@ -8,31 +9,78 @@
 
 namespace firnfield {
 
+namespace {
+
+/// Turns, scale and mirror image of the part itself, before repeats.
+Placement own_placement(const Part& part) {
+    const Vec3 origin = origin_of(part.shape);
+    Placement placement;
+    if (part.scale != 1.0) placement = scaled(part.scale, origin);
+    if (part.mirrored) placement = combine(mirrored(*part.mirrored, origin), placement);
+    for (const Rotation& r : part.rotate) placement = combine(rotated(r.axis, r.angle, r.about.value_or(origin)), placement);
+    return placement;
+}
+
+/// Boxes that stay along the axes need no cutting.
+void align(PlacedPart& copy, const Part& part) {
+    const Box* shape = std::get_if<Box>(&part.shape);
+    copy.aligned = shape != nullptr && part.also.empty();
+    if (!copy.aligned) return;
+    const auto box = place(*shape, copy.placement);
+    copy.aligned = box.has_value();
+    if (!box) return;
+    copy.box = *box;
+    for (const Shape& hole : part.holes) {
+        const Box* cut = std::get_if<Box>(&hole);
+        if (cut == nullptr) {
+            copy.aligned = false;
+            return;
+        }
+        copy.holes.push_back(*place(Box{.size = cut->size, .at = shape->at + cut->at}, copy.placement));
+    }
+}
+
+}  // namespace
+
 std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out) {
     std::vector<PlacedPart> placed;
     for (std::size_t index = 0; index < model.parts.size(); ++index) {
         const Part& part = model.parts[index];
         if (!part.include && !with_left_out) continue;
-        std::vector<Vec3> offsets{Vec3{}};
+        std::vector<Placement> placements{own_placement(part)};
         for (const Repeat& repeat : part.repeat) {
-            std::vector<Vec3> more;
-            more.reserve(offsets.size() * static_cast<std::size_t>(std::max(repeat.count, 0)));
+            std::vector<Placement> more;
+            more.reserve(placements.size() * static_cast<std::size_t>(std::max(repeat.count, 0)));
             for (int copy = 0; copy < repeat.count; ++copy) {
-                for (const Vec3& offset : offsets) more.push_back(offset + static_cast<double>(copy) * repeat.step);
+                Placement shift = moved(static_cast<double>(copy) * repeat.step);
+                if (repeat.turn != 0.0) shift = combine(shift, rotated(repeat.axis, copy * repeat.turn, repeat.about));
+                for (const Placement& placement : placements) more.push_back(combine(shift, placement));
             }
-            offsets = std::move(more);
+            placements = std::move(more);
         }
-        const Box& shape = std::get<Box>(part.shape);
-        for (std::size_t copy = 0; copy < offsets.size(); ++copy) {
+        for (std::size_t copy = 0; copy < placements.size(); ++copy) {
             PlacedPart body;
             body.name = part.repeat.empty() ? part.name : fmt::format("{} {}", part.name, copy + 1);
             body.part = static_cast<std::uint32_t>(index);
-            body.box = Box{.size = shape.size, .at = shape.at + offsets[copy]};
-            for (const Box& hole : part.holes) body.holes.push_back({.size = hole.size, .at = body.box.at + hole.at});
+            body.placement = placements[copy];
+            align(body, part);
             placed.push_back(std::move(body));
         }
     }
     return placed;
+}
+
+Shape shifted(Shape shape, Vec3 step) {
+    std::visit([&](auto& s) { s.at = s.at + step; }, shape);
+    return shape;
+}
+
+ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord) {
+    const Vec3 origin = origin_of(part.shape);
+    ClosedSurface surface = triangulate(part.shape, chord);
+    for (const Shape& more : part.also) surface = unite(surface, triangulate(shifted(more, origin), chord)).surface;
+    for (const Shape& hole : part.holes) surface = subtract(surface, triangulate(shifted(hole, origin), chord), "inner").surface;
+    return place(std::move(surface), copy.placement);
 }
 
 bool picks(std::string_view pattern, std::string_view copy_name, std::string_view part_name) {

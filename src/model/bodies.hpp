@@ -3,6 +3,8 @@
 
 #include <firnfield/model.hpp>
 
+#include "geometry/placement.hpp"
+
 #include <cstdint>
 #include <span>
 #include <string>
@@ -13,14 +15,22 @@ namespace firnfield {
 
 /// One copy of a part.
 struct PlacedPart {
-    std::string name;          ///< "fin 3" for a copy, the part's own name otherwise
-    std::uint32_t part = 0;    ///< index in Model::parts
-    Box box;                   ///< before mirrors cut it
-    std::vector<Box> holes;    ///< in model coordinates
+    std::string name;           ///< "fin 3" for a copy, the part's own name otherwise
+    std::uint32_t part = 0;     ///< index in Model::parts
+    Placement placement;        ///< of the shape as the part describes it
+    bool aligned = false;       ///< made of boxes along the axes only: then `box` and `holes` say all
+    Box box;                    ///< before mirrors cut it
+    std::vector<Box> holes;     ///< in model coordinates
 };
 
 /// Every copy of every part, in the model's order; left-out parts only when asked for.
 [[nodiscard]] std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out = false);
+
+/// The surface of a copy: its shape with everything added and cut out, where it stands. Curved faces stay within `chord` (m).
+[[nodiscard]] ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord);
+
+/// The shape with its origin shifted, as holes and additions are given relative to their part.
+[[nodiscard]] Shape shifted(Shape shape, Vec3 step);
 
 /// Whether `pattern` picks a copy: it matches the copy's name, or the name of the part it is a copy of.
 [[nodiscard]] bool picks(std::string_view pattern, std::string_view copy_name, std::string_view part_name);

@@ -2,6 +2,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "geometry/outline.hpp"
 #include "model/bodies.hpp"
 
 #include <fmt/format.h>
@@ -119,7 +120,9 @@ private:
 
     void check_selection(const std::string& address, const Selection& pick) {
         for (std::size_t i = 0; i < pick.parts.size(); ++i) check_part_pattern(fmt::format("{}.parts[{}]", address, i), pick.parts[i]);
-        if (pick.region) check_box(address + ".region", *pick.region);
+        if (pick.region) check_shape(address + ".region", *pick.region);
+        check_facing(address, pick);
+        for (std::size_t i = 0; i < pick.touching.size(); ++i) check_part_pattern(fmt::format("{}.touching[{}]", address, i), pick.touching[i]);
         const auto check_reference = [&](const std::string& where, const std::string& name) {
             if (std::find(surface_names_.begin(), surface_names_.end(), name) == surface_names_.end()) {
                 report(where, fmt::format("unknown surface {}{}", in_quotes(name), did_you_mean(name, surface_names_)));
@@ -137,6 +140,13 @@ private:
         if (!(model_.mesh.growth >= 1.05 && model_.mesh.growth <= 1.5)) {
             report("mesh.growth", fmt::format("the growth of neighbouring cells must be 1.05 to 1.5, found {:g}", model_.mesh.growth));
         }
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            for (const double plane : model_.mesh.planes[axis]) check_finite("mesh.planes", plane);
+        }
+        for (std::size_t r = 0; r < model_.mesh.regions.size(); ++r) {
+            check_box(fmt::format("mesh.regions[{}]", r), model_.mesh.regions[r].box);
+            check_positive(fmt::format("mesh.regions[{}].cell", r), model_.mesh.regions[r].cell, "the cell size");
+        }
         if (model_.mesh.max_cells < 1 || model_.mesh.max_cells > 2'000'000'000) {
             report("mesh.max_cells", fmt::format("the cap on cells must be 1 to 2 000 000 000, found {}", model_.mesh.max_cells));
         }
@@ -145,11 +155,24 @@ private:
     void check_mirrors() {
         std::set<int> axes;
         for (std::size_t i = 0; i < model_.mirrors.size(); ++i) {
-            check_finite(item("mirror", i) + ".at", model_.mirrors[i].at);
-            if (!axes.insert(model_.mirrors[i].axis).second) {
+            const Mirror& mirror = model_.mirrors[i];
+            if (mirror.keep) {
+                check_direction(item("mirror", i) + ".normal", mirror.keep->normal);
+                check_point(item("mirror", i) + ".through", mirror.keep->through);
+                continue;
+            }
+            check_finite(item("mirror", i) + ".at", mirror.at);
+            if (!axes.insert(mirror.axis).second) {
                 report(item("mirror", i) + ".across", "there is already a mirror plane across this axis; one for each axis is possible");
             }
         }
+        if (model_.mirrors.size() > 3) report("mirror", fmt::format("at most three planes of symmetry are possible, found {}", model_.mirrors.size()));
+        if (!model_.sector) return;
+        if (model_.sector->pieces < 2 || model_.sector->pieces > 360) {
+            report("sector.pieces", fmt::format("a full turn can have 2 to 360 equal sectors, found {}", model_.sector->pieces));
+        }
+        check_point("sector.about", model_.sector->about);
+        check_finite("sector.from", model_.sector->from);
     }
 
     void check_materials() {
@@ -177,9 +200,11 @@ private:
             check_name("part", i, part.name, seen);
             check_material_name(at + ".material", part.material);
             if (part.cell) check_positive(at + ".cell", *part.cell, "the cell size");
-            const Box& box = std::get<Box>(part.shape);
-            check_box(at, box);
-            for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], box);
+            check_shape(at, part.shape);
+            for (std::size_t n = 0; n < part.also.size(); ++n) check_shape(fmt::format("{}.also[{}]", at, n), part.also[n]);
+            for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], part);
+            check_positive(at + ".scale", part.scale, "a scale");
+            for (std::size_t r = 0; r < part.rotate.size(); ++r) check_rotation(fmt::format("{}.rotate[{}]", at, r), part.rotate[r]);
             copies += check_repeat(at, part);
         }
         if (copies > most_copies) {
@@ -201,15 +226,156 @@ private:
         return copies >= most_copies * most_copies ? "far too many" : grouped(static_cast<unsigned long long>(copies));
     }
 
-    void check_hole(const std::string& address, const Box& hole, const Box& part) {
-        check_box(address, hole);
+    void check_hole(const std::string& address, const Shape& hole, const Part& part) {
+        check_shape(address, hole);
+        const Box* outer = std::get_if<Box>(&part.shape);
+        const Box* inner = std::get_if<Box>(&hole);
+        if (outer == nullptr || inner == nullptr || !part.also.empty()) return;
         for (int axis = 0; axis < 3; ++axis) {
-            if (hole.at[axis] + hole.size[axis] <= 0.0 || hole.at[axis] >= part.size[axis]) {
-                report(address, fmt::format("the hole lies outside its part along {} (a hole's \"at\" counts from the part's lower corner)",
+            if (inner->at[axis] + inner->size[axis] <= 0.0 || inner->at[axis] >= outer->size[axis]) {
+                report(address, fmt::format("the hole lies outside its part along {} (a hole's \"at\" counts from the part's own \"at\")",
                                             "xyz"[axis]));
                 return;
             }
         }
+    }
+
+    void check_direction(const std::string& address, Vec3 direction) {
+        for (int axis = 0; axis < 3; ++axis) {
+            if (!check_finite(address, direction[axis])) return;
+        }
+        if (length(direction) == 0.0) report(address, "a direction needs a length; [0, 0, 0] points nowhere");
+    }
+
+    void check_point(const std::string& address, Vec3 point) {
+        for (int axis = 0; axis < 3; ++axis) check_finite(address, point[axis]);
+    }
+
+    void check_rotation(const std::string& address, const Rotation& rotation) {
+        check_direction(address + ".axis", rotation.axis);
+        check_finite(address + ".angle", rotation.angle);
+        if (rotation.about) check_point(address + ".about", *rotation.about);
+    }
+
+    void check_shape(const std::string& address, const Shape& shape) {
+        const std::size_t before = problems_.size();
+        std::visit([&](const auto& s) { check_solid(address, s); }, shape);
+        if (problems_.size() == before && !std::holds_alternative<Box>(shape)) check_point(address + ".at", origin_of(shape));
+    }
+
+    void check_solid(const std::string& address, const Box& box) { check_box(address, box); }
+    void check_solid(const std::string& address, const Cylinder& c) {
+        check_positive(address + ".diameter", 2.0 * c.radius, "a diameter");
+        check_positive(address + ".length", c.length, "a length");
+    }
+    void check_solid(const std::string& address, const Tube& t) {
+        check_positive(address + ".outer_diameter", 2.0 * t.outer_radius, "a diameter");
+        check_not_negative(address + ".inner_diameter", 2.0 * t.inner_radius, "a diameter");
+        check_positive(address + ".length", t.length, "a length");
+        check_turn(address, t.angle);
+        if (t.inner_radius >= t.outer_radius && t.outer_radius > 0.0) {
+            report(address + ".inner_diameter", fmt::format("the inner diameter {} leaves nothing of the outer one, {}", show_quantity(2.0 * t.inner_radius, kinds::length),
+                                                            show_quantity(2.0 * t.outer_radius, kinds::length)));
+        }
+    }
+    void check_solid(const std::string& address, const Sphere& s) { check_positive(address + ".diameter", 2.0 * s.radius, "a diameter"); }
+    void check_solid(const std::string& address, const Cone& c) {
+        check_not_negative(address + ".lower_diameter", 2.0 * c.lower_radius, "a diameter");
+        check_not_negative(address + ".upper_diameter", 2.0 * c.upper_radius, "a diameter");
+        check_positive(address + ".length", c.length, "a length");
+        if (c.lower_radius == 0.0 && c.upper_radius == 0.0) report(address + ".lower_diameter", "both diameters are zero");
+    }
+    void check_solid(const std::string& address, const Prism& p) {
+        check_positive(address + ".length", p.length, "a length");
+        std::vector<const Outline*> loops{&p.outline};
+        for (const Outline& hole : p.holes) loops.push_back(&hole);
+        check_outlines(address, loops);
+    }
+    void check_solid(const std::string& address, const Revolution& r) {
+        check_turn(address, r.angle);
+        check_outlines(address, {&r.outline});
+        for (const OutlinePoint& p : r.outline) {
+            if (p.x < 0.0) {
+                report(address + ".outline", fmt::format("the outline of a revolution is a list of [radius, height]; a radius of {} is negative", show_quantity(p.x, kinds::length)));
+                return;
+            }
+        }
+    }
+    void check_solid(const std::string& address, const Solid& solid) {
+        if (!solid.surface || solid.surface->triangles.empty()) report(address, "the solid has no surface");
+    }
+
+    void check_turn(const std::string& address, double angle) {
+        if (check_finite(address + ".angle", angle) && !(angle > 0.0 && angle <= 360.0)) {
+            report(address + ".angle", fmt::format("the angle of a sector must be above 0 and at most 360 degrees, found {:g}", angle));
+        }
+    }
+
+    void check_outlines(const std::string& address, const std::vector<const Outline*>& outlines) {
+        std::vector<std::vector<Point2>> loops;
+        for (std::size_t n = 0; n < outlines.size(); ++n) {
+            const std::string at = n == 0 ? address + ".outline" : fmt::format("{}.holes[{}]", address, n - 1);
+            const Outline& outline = *outlines[n];
+            if (outline.size() < 2 || (outline.size() == 2 && std::none_of(outline.begin(), outline.end(), [](const OutlinePoint& p) { return p.through.has_value(); }))) {
+                report(at, fmt::format("an outline needs at least three corners, or two and an arc; found {}", outline.size()));
+                return;
+            }
+            for (const OutlinePoint& p : outline) {
+                if (!check_finite(at, p.x) || !check_finite(at, p.y)) return;
+            }
+            for (std::size_t i = 0; i < outline.size(); ++i) {
+                const OutlinePoint& a = outline[i];
+                const OutlinePoint& b = outline[(i + 1) % outline.size()];
+                if (a.x == b.x && a.y == b.y) {
+                    report(at, fmt::format("corner {} is given twice in a row; the last corner joins the first by itself", i + 1));
+                    return;
+                }
+            }
+            loops.push_back(flatten(outline, 1e30).corner);
+            if (std::abs(signed_area(loops.back())) == 0.0) {
+                report(at, "the outline encloses no area");
+                return;
+            }
+        }
+        if (crosses_itself(loops)) report(address + ".outline", outlines.size() > 1 ? "the outline and its holes cross" : "the outline crosses itself");
+    }
+
+    void check_facing(const std::string& address, const Selection& pick) {
+        for (std::size_t i = 0; i < pick.facing.size(); ++i) check_direction(fmt::format("{}.facing[{}]", address, i), pick.facing[i]);
+        if (!(pick.within > 0.0 && pick.within < 180.0)) {
+            report(address + ".within", fmt::format("the angle must be above 0 and below 180 degrees, found {:g}", pick.within));
+        }
+        for (std::size_t i = 0; i < pick.beyond.size(); ++i) {
+            check_direction(fmt::format("{}.beyond[{}].normal", address, i), pick.beyond[i].normal);
+            check_point(fmt::format("{}.beyond[{}].through", address, i), pick.beyond[i].through);
+        }
+        for (std::size_t i = 0; i < pick.sides.size(); ++i) check_side(fmt::format("{}.sides[{}]", address, i), pick.sides[i], pick.parts);
+    }
+
+    /// A side has to be a face of one of the parts that the rule speaks of.
+    void check_side(const std::string& address, const std::string& side, const std::vector<std::string>& parts) {
+        std::vector<std::string> known;
+        for (const Part& part : model_.parts) {
+            const bool meant = parts.empty() || std::any_of(parts.begin(), parts.end(), [&](const std::string& pattern) {
+                                   return matches_wildcard(pattern, part.name) || pattern.find(part.name) != std::string::npos;
+                               });
+            if (!meant) continue;
+            const auto take = [&](const Shape& shape) {
+                const std::size_t before = problems_.size();
+                check_shape("", shape);
+                const bool sound = problems_.size() == before;
+                problems_.resize(before);
+                if (!sound) return;
+                for (std::string& name : face_names(shape)) {
+                    if (std::find(known.begin(), known.end(), name) == known.end()) known.push_back(std::move(name));
+                }
+            };
+            take(part.shape);
+            for (const Shape& more : part.also) take(more);
+        }
+        known.emplace_back("inner");
+        if (std::any_of(known.begin(), known.end(), [&](const std::string& name) { return matches_wildcard(side, name); })) return;
+        report(address, fmt::format("no such face: {}; there are {}", in_quotes(side), quoted_list(known, 16)));
     }
 
     long long check_repeat(const std::string& at, const Part& part) {
@@ -220,7 +386,14 @@ private:
             const std::string address = part.repeat.size() == 1 ? at + ".repeat" : fmt::format("{}.repeat[{}]", at, r);
             if (repeat.count < 1) report(address + ".count", fmt::format("a count must be at least 1, found {}", repeat.count));
             for (int axis = 0; axis < 3; ++axis) check_finite(fmt::format("{}.step[{}]", address, axis), repeat.step[axis]);
-            if (repeat.count > 1 && repeat.step == Vec3{}) report(address + ".step", "the step is zero: all copies would lie on each other");
+            check_finite(address + ".turn", repeat.turn);
+            if (repeat.turn != 0.0) {
+                check_direction(address + ".axis", repeat.axis);
+                check_point(address + ".about", repeat.about);
+            }
+            if (repeat.count > 1 && repeat.step == Vec3{} && std::fmod(repeat.turn, 360.0) == 0.0) {
+                report(address + ".step", "the step is zero: all copies would lie on each other");
+            }
             copies = std::min(copies * std::max(1, repeat.count), most_copies * most_copies);
         }
         return copies;

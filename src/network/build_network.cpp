@@ -4,6 +4,7 @@
 #include "base/words.hpp"
 #include "model/bodies.hpp"
 #include "network/claims.hpp"
+#include "network/conduction.hpp"
 #include "network/paths.hpp"
 
 #include <fmt/format.h>
@@ -27,12 +28,11 @@ public:
         network_.owner = mesh_.cells.body;
         network_.lowest_known = std::numeric_limits<double>::max();
         add_capacities();
-        add_conduction();
-        add_joints();
         Claims claims = settle_claims(model_, mesh_);
         network_.cooling_coverage = std::move(claims.coolings);
         network_.hold_coverage = std::move(claims.holds);
         network_.unclaimed = std::move(claims.unclaimed);
+        add_conduction();
         add_volume_loads();
         add_holds();
         add_walls();
@@ -52,10 +52,6 @@ private:
         network_.highest_known = std::max(network_.highest_known, temperature);
     }
 
-    double conductivity(Index cell, int axis) const {
-        return materials_[mesh_.cells.body[cell]]->conductivity[static_cast<std::size_t>(axis)];
-    }
-
     void add_capacities() {
         network_.capacity.resize(network_.nodes);
         for (Index cell = 0; cell < network_.nodes; ++cell) {
@@ -64,23 +60,52 @@ private:
         }
     }
 
+    /// What the rules do to each patch, as far as it decides about conductances.
+    std::vector<PatchRole> patch_roles() const {
+        std::vector<PatchRole> roles(mesh_.patches.size());
+        for (const Coverage& coverage : network_.hold_coverage) {
+            for (const Index patch : coverage.patches) roles[patch].held = true;
+        }
+        for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
+            const Cooling& cooling = model_.coolings[c];
+            for (const Index patch : network_.cooling_coverage[c].patches) {
+                PatchRole& role = roles[patch];
+                role.exchanges = true;
+                role.coefficient += cooling.convection.value_or(0.0);
+                if (cooling.law) {
+                    constexpr double strong_law = 50.0;  // W/(m² K), to be on the safe side
+                    role.linear = false;
+                    role.coefficient += strong_law;
+                }
+                if (cooling.emissivity || cooling.material_emissivity) {
+                    const double hot = std::max(cooling.radiant.value_or(0.0), cooling.ambient ? *cooling.ambient : study_.ambient.value_or(0.0)) + 100.0;
+                    role.linear = false;
+                    role.coefficient += 4.0 * stefan_boltzmann * hot * hot * hot;
+                }
+            }
+        }
+        return roles;
+    }
+
     void add_conduction() {
         for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) origin(OriginKind::part, b);  // origin index = body index
+        for (const ContactPair& pair : mesh_.pairs) network_.pair_resistance.push_back(area_resistance(pair));
+        Conduction conduction = conduct(mesh_, materials_, network_.pair_resistance, patch_roles());
         const Faces& faces = mesh_.faces;
         Links& links = network_.links;
         const std::size_t count = faces.size() + mesh_.contacts.size();
         links.first.reserve(count);
         links.second.reserve(count);
-        links.conductance.reserve(count);
         links.origin.reserve(count);
         links.first = faces.first;
         links.second = faces.second;
-        links.conductance.resize(faces.size());
+        links.conductance = std::move(conduction.faces);
+        links.conductance.reserve(count);
         links.origin.resize(faces.size());
-        for (std::size_t f = 0; f < faces.size(); ++f) {
-            links.conductance[f] = conductivity(faces.first[f], faces.axis[f]) * faces.area[f] / faces.distance[f];
-            links.origin[f] = mesh_.cells.body[faces.first[f]];
-        }
+        for (std::size_t f = 0; f < faces.size(); ++f) links.origin[f] = mesh_.cells.body[faces.first[f]];
+        add_joints(conduction.contacts);
+        to_surface_ = std::move(conduction.to_surface);
+        network_.carried_by = std::move(conduction.carried_by);
     }
 
     /// Area resistance of a pair, K m²/W.
@@ -91,32 +116,23 @@ private:
         if (joint.resistance) return *joint.resistance;
         if (joint.layer) return joint.layer->thickness / find_material(model_.materials, joint.layer->material)->conductivity[2];
         if (joint.total) {
-            // Of the whole product: where both bodies reach through a mirror, the pair's contact does, too.
-            double area = pair.area;
-            for (std::size_t axis = 0; axis < 3; ++axis) {
-                if (mesh_.bodies[pair.first].on_mirror[axis] && mesh_.bodies[pair.second].on_mirror[axis]) area *= 2.0;
-            }
+            // Of the whole product: where both bodies reach through a plane of symmetry, the pair's contact does, too.
+            const double area = pair.area * mesh_.images(mesh_.bodies[pair.first].on_planes & mesh_.bodies[pair.second].on_planes);
             return *joint.total * area;
         }
         return 0.0;
     }
 
-    void add_joints() {
+    void add_joints(const std::vector<double>& conductance) {
         const auto first_origin = static_cast<Index>(network_.origins.size());
-        for (std::size_t p = 0; p < mesh_.pairs.size(); ++p) {
-            origin(OriginKind::joint, p);
-            network_.pair_resistance.push_back(area_resistance(mesh_.pairs[p]));
-        }
+        for (std::size_t p = 0; p < mesh_.pairs.size(); ++p) origin(OriginKind::joint, p);
         const Contacts& contacts = mesh_.contacts;
         Links& links = network_.links;
         for (std::size_t c = 0; c < contacts.size(); ++c) {
-            const double resistance = network_.pair_resistance[contacts.pair[c]];
-            if (std::isinf(resistance)) continue;
-            const int axis = contacts.side[c] / 2;
+            if (std::isinf(network_.pair_resistance[contacts.pair[c]])) continue;
             links.first.push_back(contacts.first[c]);
             links.second.push_back(contacts.second[c]);
-            links.conductance.push_back(contacts.area[c] / (contacts.depth_first[c] / conductivity(contacts.first[c], axis) + resistance +
-                                                            contacts.depth_second[c] / conductivity(contacts.second[c], axis)));
+            links.conductance.push_back(conductance[c]);
             links.origin.push_back(first_origin + contacts.pair[c]);
         }
         const Contacts& gaps = mesh_.gaps;
@@ -177,8 +193,7 @@ private:
     double volume_density(const Power& power, const Body& body, double all_volume) const {
         if (power.density) return *power.density;
         if (power.total) return *power.total / (mesh_.multiplicity * all_volume);
-        double whole = body.volume;  // of the body with its own mirrored piece
-        for (const bool shared : body.on_mirror) whole *= shared ? 2.0 : 1.0;
+        const double whole = body.volume * mesh_.images(body.on_planes);  // with the images that belong to it
         return *power.each / whole;
     }
 
@@ -196,18 +211,13 @@ private:
         if (!problems.empty()) throw ModelError(std::move(problems));
     }
 
-    double wall_conductance(Index patch) const {
-        const Patches& patches = mesh_.patches;
-        return conductivity(patches.cell[patch], axis_of(patches.side[patch])) * patches.area[patch] / patches.depth[patch];
-    }
-
     void add_holds() {
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
             const Index from = origin(OriginKind::hold, h);
             know(model_.holds[h].temperature);
             for (const Index patch : network_.hold_coverage[h].patches) {
                 network_.ties.node.push_back(mesh_.patches.cell[patch]);
-                network_.ties.conductance.push_back(wall_conductance(patch));
+                network_.ties.conductance.push_back(1.0 / to_surface_[patch]);
                 network_.ties.temperature.push_back(model_.holds[h].temperature);
                 network_.ties.origin.push_back(from);
                 network_.ties.patch.push_back(patch);
@@ -276,7 +286,7 @@ private:
             if (walls.patch.empty() || walls.patch.back() != entry.patch) {
                 walls.patch.push_back(entry.patch);
                 walls.node.push_back(mesh_.patches.cell[entry.patch]);
-                walls.conductance.push_back(wall_conductance(entry.patch));
+                walls.resistance.push_back(to_surface_[entry.patch]);
                 walls.first_exchange.push_back(static_cast<Index>(walls.exchanges.size()));
             }
             walls.exchanges.push_back(entry.exchange);
@@ -288,6 +298,7 @@ private:
     const Mesh& mesh_;
     const Study& study_;
     std::vector<const Material*> materials_;  // per body
+    std::vector<double> to_surface_;          // K/W from the cell, per patch
     Network network_;
 };
 

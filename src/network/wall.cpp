@@ -33,7 +33,7 @@ double Exchange::slope(double wall) const {
     return 0.0;
 }
 
-WallState wall_state(double conductance, std::span<const Exchange> exchanges, double node_temperature) {
+WallState wall_state(double resistance, std::span<const Exchange> exchanges, double node_temperature) {
     const auto outward = [&](double wall, double& heat, double& slope) {
         heat = slope = 0.0;
         for (const Exchange& exchange : exchanges) {
@@ -41,16 +41,17 @@ WallState wall_state(double conductance, std::span<const Exchange> exchanges, do
             slope += exchange.slope(wall);
         }
     };
-    // f(T_w) = exchanges(T_w) − G (T − T_w) rises monotonically, and is convex where T_w > 0.
+    // f(T_w) = T_w + R · exchanges(T_w) − T rises monotonically: where R is negative it is small enough (see conduction.hpp).
+    constexpr double least_slope = 1e-7;
     double wall = node_temperature, heat = 0.0, slope = 0.0;
     for (int step = 0; step < 50; ++step) {
         outward(wall, heat, slope);
-        const double change = (conductance * (node_temperature - wall) - heat) / (conductance + slope);
+        const double change = (node_temperature - wall - resistance * heat) / std::max(1.0 + resistance * slope, least_slope);
         wall = std::max(wall + change, 0.0);
         if (std::abs(change) <= 1e-13 * wall) break;
     }
     outward(wall, heat, slope);
-    return {.temperature = wall, .heat = heat, .slope = slope * conductance / (conductance + slope)};
+    return {.temperature = wall, .heat = heat, .slope = slope / std::max(1.0 + resistance * slope, least_slope)};
 }
 
 }  // namespace firnfield

@@ -8,7 +8,7 @@ namespace firnfield {
 namespace {
 
 constexpr double degree = 3.14159265358979323846 / 180.0;
-constexpr float nothing = -std::numeric_limits<float>::infinity();
+constexpr float farthest = -std::numeric_limits<float>::infinity();
 constexpr Canvas::Colour background{0.978F, 0.982F, 0.988F};
 
 }  // namespace
@@ -39,32 +39,46 @@ Vec3 Camera::project(Vec3 point) const {
 
 Canvas::Canvas(int width, int height)
     : width_(width), height_(height), colour_(static_cast<std::size_t>(width) * static_cast<std::size_t>(height), background),
-      depth_(colour_.size(), nothing) {}
+      depth_(colour_.size(), farthest), value_(colour_.size(), 0.0F), light_(colour_.size(), 1.0F), identity_(colour_.size(), nothing) {}
 
-Canvas::Window Canvas::clip(Vec3 a, Vec3 b, Vec3 c) const {
-    const auto floor_to = [](double x, int low, int high) { return static_cast<int>(std::clamp(std::floor(x), static_cast<double>(low), static_cast<double>(high))); };
-    return {floor_to(std::min({a.x, b.x, c.x}) - 0.5, 0, width_ - 1), floor_to(std::min({a.y, b.y, c.y}) - 0.5, 0, height_ - 1),
-            floor_to(std::max({a.x, b.x, c.x}) + 0.5, 0, width_ - 1), floor_to(std::max({a.y, b.y, c.y}) + 0.5, 0, height_ - 1)};
+void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c, std::uint32_t identity, double light) {
+    const double area = (b.pixel.x - a.pixel.x) * (c.pixel.y - a.pixel.y) - (b.pixel.y - a.pixel.y) * (c.pixel.x - a.pixel.x);
+    if (area == 0.0) return;
+    const auto limit = [](double x, int high) { return static_cast<int>(std::clamp(std::floor(x), 0.0, static_cast<double>(high))); };
+    const int left = limit(std::min({a.pixel.x, b.pixel.x, c.pixel.x}) - 0.5, width_ - 1), right = limit(std::max({a.pixel.x, b.pixel.x, c.pixel.x}) + 0.5, width_ - 1);
+    const int top = limit(std::min({a.pixel.y, b.pixel.y, c.pixel.y}) - 0.5, height_ - 1), bottom = limit(std::max({a.pixel.y, b.pixel.y, c.pixel.y}) + 0.5, height_ - 1);
+    for (int y = top; y <= bottom; ++y) {
+        for (int x = left; x <= right; ++x) {
+            const double px = x + 0.5, py = y + 0.5;
+            const double wb = ((px - a.pixel.x) * (c.pixel.y - a.pixel.y) - (py - a.pixel.y) * (c.pixel.x - a.pixel.x)) / area;
+            const double wc = ((b.pixel.x - a.pixel.x) * (py - a.pixel.y) - (b.pixel.y - a.pixel.y) * (px - a.pixel.x)) / area;
+            const double wa = 1.0 - wb - wc;
+            constexpr double rim = -1e-9;
+            if (wa < rim || wb < rim || wc < rim) continue;
+            const auto depth = static_cast<float>(wa * a.pixel.z + wb * b.pixel.z + wc * c.pixel.z);
+            const std::size_t at = index(x, y);
+            if (depth <= depth_[at]) continue;
+            depth_[at] = depth;
+            value_[at] = static_cast<float>(wa * a.value + wb * b.value + wc * c.value);
+            light_[at] = static_cast<float>(light);
+            identity_[at] = identity;
+        }
+    }
 }
 
-void Canvas::line(Vec3 from, Vec3 to, const Colour& colour, double opacity, double thickness, double bias, bool through) {
-    const double dx = to.x - from.x, dy = to.y - from.y;
-    const int steps = std::max(1, static_cast<int>(std::ceil(std::max(std::abs(dx), std::abs(dy)))));
-    const bool steep = std::abs(dy) > std::abs(dx);
-    const int wide = std::max(1, static_cast<int>(std::lround(thickness)));
-    for (int s = 0; s <= steps; ++s) {
-        const double u = static_cast<double>(s) / steps;
-        const double z = from.z + u * (to.z - from.z);
-        for (int w = 0; w < wide; ++w) {
-            const double offset = w - 0.5 * (wide - 1);
-            const int x = static_cast<int>(std::floor(from.x + u * dx + (steep ? offset : 0.0)));
-            const int y = static_cast<int>(std::floor(from.y + u * dy + (steep ? 0.0 : offset)));
-            if (!inside(x, y)) continue;
+void Canvas::blend(std::size_t at, const Colour& colour, double opacity) {
+    for (std::size_t c = 0; c < 3; ++c) {
+        colour_[at][c] = static_cast<float>((1.0 - opacity) * static_cast<double>(colour_[at][c]) + opacity * static_cast<double>(colour[c]));
+    }
+}
+
+void Canvas::draw_rims(const Canvas& outline, const Colour& colour, double opacity) {
+    for (int y = 0; y < height_; ++y) {
+        for (int x = 0; x < width_; ++x) {
             const std::size_t at = index(x, y);
-            if (!through && z + bias < static_cast<double>(depth_[at])) continue;
-            for (std::size_t c = 0; c < 3; ++c) {
-                colour_[at][c] = static_cast<float>((1.0 - opacity) * static_cast<double>(colour_[at][c]) + opacity * static_cast<double>(colour[c]));
-            }
+            const bool rim = (x + 1 < width_ && outline.identity_[at + 1] != outline.identity_[at]) ||
+                             (y + 1 < height_ && outline.identity_[index(x, y + 1)] != outline.identity_[at]);
+            if (rim) blend(at, colour, opacity);
         }
     }
 }

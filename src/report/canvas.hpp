@@ -28,61 +28,58 @@ private:
     double scale_ = 1.0, shift_x_ = 0.0, shift_y_ = 0.0;
 };
 
-/// Colour, value and depth per pixel.
+/// Depth, value, light and identity of what is nearest, per pixel; colours come last.
 class Canvas {
 public:
     Canvas(int width, int height);
 
     struct Corner {
         Vec3 pixel;    ///< from Camera::project
-        double value;  ///< handed to the colour function
+        double value;  ///< interpolated over the triangle
     };
     using Colour = std::array<float, 3>;
+    static constexpr std::uint32_t nothing = 0;
 
-    /// Fills a triangle where it is nearest; `colour(value)` is asked per pixel.
-    template <typename ColourOf>
-    void triangle(const Corner& a, const Corner& b, const Corner& c, const ColourOf& colour) {
-        const double area = (b.pixel.x - a.pixel.x) * (c.pixel.y - a.pixel.y) - (b.pixel.y - a.pixel.y) * (c.pixel.x - a.pixel.x);
-        if (area == 0.0) return;
-        const Window window = clip(a.pixel, b.pixel, c.pixel);
-        for (int y = window.top; y <= window.bottom; ++y) {
-            for (int x = window.left; x <= window.right; ++x) {
-                const double px = x + 0.5, py = y + 0.5;
-                const double wb = ((px - a.pixel.x) * (c.pixel.y - a.pixel.y) - (py - a.pixel.y) * (c.pixel.x - a.pixel.x)) / area;
-                const double wc = ((b.pixel.x - a.pixel.x) * (py - a.pixel.y) - (b.pixel.y - a.pixel.y) * (px - a.pixel.x)) / area;
-                const double wa = 1.0 - wb - wc;
-                constexpr double rim = -1e-9;
-                if (wa < rim || wb < rim || wc < rim) continue;
-                put(x, y, wa * a.pixel.z + wb * b.pixel.z + wc * c.pixel.z, colour(wa * a.value + wb * b.value + wc * c.value));
+    /// Fills a triangle where it is nearest. `identity` (not 0) tells faces apart, `light` is their brightness.
+    void triangle(const Corner& a, const Corner& b, const Corner& c, std::uint32_t identity, double light);
+
+    /// Colours every pixel that shows something; lines of `line` colour run between faces of different identity, and where `level(value)`
+    /// changes from one pixel to the next.
+    template <typename ColourOf, typename Level>
+    void shade(const ColourOf& colour, const Level& level) {
+        for (std::size_t at = 0; at < colour_.size(); ++at) {
+            if (identity_[at] == nothing) continue;
+            const std::array<double, 3> rgb = colour(static_cast<double>(value_[at]));
+            for (std::size_t c = 0; c < 3; ++c) colour_[at][c] = light_[at] * static_cast<float>(rgb[c]);
+        }
+        for (int y = 0; y < height_; ++y) {
+            for (int x = 0; x < width_; ++x) {
+                const std::size_t at = index(x, y);
+                if (identity_[at] == nothing) continue;
+                for (const std::size_t next : {x + 1 < width_ ? at + 1 : at, y + 1 < height_ ? index(x, y + 1) : at}) {
+                    if (identity_[next] != identity_[at] || level(static_cast<double>(value_[next])) == level(static_cast<double>(value_[at]))) continue;
+                    blend(at, {0.08F, 0.09F, 0.12F}, 0.55);
+                }
             }
         }
     }
-
-    /// A line; hidden behind triangles that are nearer by more than `bias` (depth), unless `through`.
-    void line(Vec3 from, Vec3 to, const Colour& colour, double opacity, double thickness, double bias, bool through);
+    /// Draws the rims of faces as `outline` shows them onto this picture.
+    void draw_rims(const Canvas& outline, const Colour& colour, double opacity);
 
     /// Depth of the nearest triangle at a pixel.
-    [[nodiscard]] double depth(int x, int y) const { return depth_[index(x, y)]; }
+    [[nodiscard]] double depth(int x, int y) const { return static_cast<double>(depth_[index(x, y)]); }
     [[nodiscard]] bool inside(int x, int y) const { return x >= 0 && y >= 0 && x < width_ && y < height_; }
     /// The picture as 0xAARRGGBB, every `factor` × `factor` pixels averaged into one.
     [[nodiscard]] std::vector<std::uint32_t> reduced(int factor) const;
 
 private:
-    struct Window {
-        int left, top, right, bottom;
-    };
-    [[nodiscard]] Window clip(Vec3 a, Vec3 b, Vec3 c) const;
     [[nodiscard]] std::size_t index(int x, int y) const { return static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x); }
-    void put(int x, int y, double depth, const Colour& colour) {
-        const std::size_t at = index(x, y);
-        if (depth <= depth_[at]) return;
-        depth_[at] = static_cast<float>(depth);
-        colour_[at] = colour;
-    }
+    void blend(std::size_t at, const Colour& colour, double opacity);
 
     int width_, height_;
     std::vector<Colour> colour_;
-    std::vector<float> depth_;
+    std::vector<float> depth_, value_, light_;
+    std::vector<std::uint32_t> identity_;
 };
 
 }  // namespace firnfield

@@ -3,8 +3,8 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "findings/surface_field.hpp"
 #include "report/canvas.hpp"
-#include "report/skin.hpp"
 
 #include <cairo.h>
 #include <fmt/format.h>
@@ -52,44 +52,29 @@ struct Scale {
 };
 
 /// Light from above, a little from the left: how bright a face of each direction is.
-double brightness(Side side) {
-    constexpr std::array<double, 6> by_side{0.90, 0.87, 0.95, 0.84, 0.72, 1.00};
-    return by_side[static_cast<std::size_t>(side)];
+double brightness(Vec3 n) {
+    const double from_side = n.x > 0.0 ? 0.87 : 0.90, from_front = n.y > 0.0 ? 0.84 : 0.95, from_top = n.z > 0.0 ? 1.0 : 0.72;
+    return n.x * n.x * from_side + n.y * n.y * from_front + n.z * n.z * from_top;
 }
 
-Vec3 direction(Side side) {
-    Vec3 n;
-    n[axis_of(side)] = is_plus(side) ? 1.0 : -1.0;
-    return n;
+/// Faces of one body, name and direction have one identity: rims are drawn between different ones.
+std::uint32_t identity(const SurfacePolygon& face) {
+    const std::uint64_t mixed = ((std::uint64_t{face.body} << 24U) + (std::uint64_t{face.tag} << 8U) + (std::uint64_t{face.side} << 1U) + (face.inner ? 1U : 0U)) * 0x9E3779B97F4A7C15ULL;
+    return static_cast<std::uint32_t>(mixed >> 32U) | 1U;
 }
 
-void paint_skin(Canvas& canvas, const Camera& camera, const Skin& skin, const Scale& scale, bool bands) {
-    for (const SkinFace& face : skin.faces) {
-        if (dot(direction(face.side), camera.towards_eye()) <= 0.0) continue;
-        const double light = brightness(face.side);
-        const auto colour = [&](double celsius) {
-            const std::array<double, 3> rgb = temperature_colour(scale.tone(celsius, bands));
-            return Canvas::Colour{static_cast<float>(light * rgb[0]), static_cast<float>(light * rgb[1]), static_cast<float>(light * rgb[2])};
-        };
-        std::array<Canvas::Corner, 4> corner;
-        for (std::size_t n = 0; n < 4; ++n) {
-            corner[n] = {camera.project(face.corner[n]), face.temperature[n] - zero_celsius};
-            corner[n].pixel.x *= oversampling;
-            corner[n].pixel.y *= oversampling;
-        }
-        canvas.triangle(corner[0], corner[1], corner[2], colour);
-        canvas.triangle(corner[0], corner[2], corner[3], colour);
+void paint(Canvas& canvas, const Camera& camera, const SurfaceField& field) {
+    std::vector<Canvas::Corner> corner(field.corners.size());
+    for (std::size_t c = 0; c < corner.size(); ++c) {
+        corner[c] = {camera.project(field.corners[c]), field.temperature[c] - zero_celsius};
+        corner[c].pixel.x *= oversampling;
+        corner[c].pixel.y *= oversampling;
     }
-}
-
-void paint_edges(Canvas& canvas, const Camera& camera, const std::vector<SkinEdge>& edges, const Canvas::Colour& colour, double opacity, bool through) {
-    for (const SkinEdge& edge : edges) {
-        Vec3 from = camera.project(edge.from), to = camera.project(edge.to);
-        for (Vec3* p : {&from, &to}) {
-            p->x *= oversampling;
-            p->y *= oversampling;
-        }
-        canvas.line(from, to, colour, opacity, oversampling, 1.2, through);
+    for (const SurfacePolygon& face : field.polygons) {
+        if (dot(face.normal, camera.towards_eye()) <= 0.0) continue;
+        const auto corners = field.of(face);
+        const double light = face.inner ? 1.0 : brightness(face.normal);
+        for (std::size_t i = 1; i + 1 < corners.size(); ++i) canvas.triangle(corner[corners[0]], corner[corners[i]], corner[corners[i + 1]], identity(face), light);
     }
 }
 
@@ -317,15 +302,18 @@ std::vector<Picture> pictures_of(const Model& model) {
 void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view,
                   int width, int height) {
     const Mesh& mesh = *solution.mesh;
-    const std::vector<bool> hidden = hidden_bodies(model, mesh, view.hide);
-    const Skin outside = visible_skin(model, solution, hidden);
-    const Skin hot = view.above ? hot_skin(model, solution, hidden, *view.above) : Skin{};
-    const Skin& shown = view.above ? hot : outside;
+    SurfaceView what;
+    what.hidden = picked_bodies(model, mesh, view.hide);
+    what.section = view.section;
+    const SurfaceField outside = surface_field(model, solution, what);
+    what.above = view.above;
+    const SurfaceField shown = view.above ? surface_field(model, solution, what) : SurfaceField{};
+    const SurfaceField& field = view.above ? shown : outside;
 
     std::vector<Vec3> extent;
     std::vector<std::string> hidden_names;
     for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
-        if (hidden[b]) {
+        if (what.hidden[b]) {
             hidden_names.push_back(mesh.bodies[b].name);
             continue;
         }
@@ -340,19 +328,24 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
     if (!extent.empty()) camera.fit(extent, frame_left, frame_top, frame_right, frame_bottom);
 
     double coldest = 1e30, hottest = -1e30;
-    for (const SkinFace& face : shown.faces) {
-        for (const double t : face.temperature) {
-            coldest = std::min(coldest, t - zero_celsius);
-            hottest = std::max(hottest, t - zero_celsius);
-        }
+    for (const double t : field.temperature) {
+        coldest = std::min(coldest, t - zero_celsius);
+        hottest = std::max(hottest, t - zero_celsius);
     }
-    if (shown.faces.empty()) coldest = hottest = (view.above ? *view.above : findings.hottest.temperature) - zero_celsius;
+    if (field.polygons.empty()) coldest = hottest = (view.above ? *view.above : findings.hottest.temperature) - zero_celsius;
     const Scale scale(coldest, hottest, view.bands ? 12 : 8);
 
     Canvas canvas(width * oversampling, height * oversampling);
-    paint_skin(canvas, camera, shown, scale, view.bands);
-    if (view.above) paint_edges(canvas, camera, outside.edges, {0.35F, 0.42F, 0.50F}, 0.28, true);
-    if (!view.above) paint_edges(canvas, camera, shown.edges, {0.10F, 0.11F, 0.14F}, 0.60, false);
+    paint(canvas, camera, field);
+    canvas.shade([&](double celsius) { return temperature_colour(scale.tone(celsius, view.bands)); },
+                 [&](double celsius) { return view.isotherms ? std::floor((celsius - scale.low) / (0.5 * scale.step)) : 0.0; });
+    if (view.above) {
+        Canvas whole(width * oversampling, height * oversampling);
+        paint(whole, camera, outside);
+        canvas.draw_rims(whole, {0.35F, 0.42F, 0.50F}, 0.35);
+    } else {
+        canvas.draw_rims(canvas, {0.10F, 0.11F, 0.14F}, 0.60);
+    }
 
     std::vector<Label> labels = choose_labels(findings, camera, canvas, hidden_names, view.above);
     arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 150.0);
@@ -364,9 +357,9 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
     drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
     std::string subtitle = fmt::format("study \"{}\"", findings.study.name);
     if (findings.study.ambient) subtitle += fmt::format(", ambient {}", show_celsius(*findings.study.ambient));
-    subtitle += view.above ? fmt::format("   |   what is hotter than {}", show_celsius(*view.above)) : "   |   surface temperature";
+    subtitle += view.above ? fmt::format("   |   what is hotter than {}", show_celsius(*view.above)) : view.section ? "   |   cut open" : "   |   surface temperature";
     if (!view.hide.empty() && !hidden_names.empty()) subtitle += "   |   not shown: " + quoted_list(view.hide, 4);
-    if (view.above && shown.faces.empty()) subtitle += "   |   nothing is that hot";
+    if (view.above && field.polygons.empty()) subtitle += "   |   nothing is that hot";
     drawing.text(24.0, 64.0, subtitle, 13.5, false, 0.35);
     drawing.save(file);
 }

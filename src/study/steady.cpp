@@ -67,7 +67,7 @@ Balance balance_heat(const Network& network, double reference, const std::vector
     }
     const Walls& walls = network.walls;
     for (std::size_t w = 0; w < walls.size(); ++w) {
-        const WallState state = wall_state(walls.conductance[w], walls.of(w), reference + rise[walls.node[w]]);
+        const WallState state = wall_state(walls.resistance[w], walls.of(w), reference + rise[walls.node[w]]);
         r[walls.node[w]] -= state.heat;
         balance.slope[walls.node[w]] += state.slope;
         for (const Exchange& exchange : walls.of(w)) balance.throughput += std::max(0.0, -exchange.heat(state.temperature));
@@ -110,7 +110,7 @@ std::vector<double> surface_temperatures(const Mesh& mesh, const Network& networ
     for (std::size_t p = 0; p < surface.size(); ++p) surface[p] = t[mesh.patches.cell[p]];
     for (std::size_t i = 0; i < network.ties.size(); ++i) surface[network.ties.patch[i]] = network.ties.temperature[i];
     for (std::size_t w = 0; w < network.walls.size(); ++w) {
-        surface[network.walls.patch[w]] = wall_state(network.walls.conductance[w], network.walls.of(w), t[network.walls.node[w]]).temperature;
+        surface[network.walls.patch[w]] = wall_state(network.walls.resistance[w], network.walls.of(w), t[network.walls.node[w]]).temperature;
     }
     return surface;
 }

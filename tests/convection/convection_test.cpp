@@ -90,7 +90,7 @@ TEST_CASE("c05: a plate that loses its power by natural convection and radiation
     m.add(block("plate", {1_mm, 80_mm, 120_mm}, {}, "ideal"));
     m.add(heat("plate", 12_W));
     Cooling cooling;
-    cooling.on = Selection{.parts = {"plate"}, .sides = {Side::minus_x, Side::plus_x}};
+    cooling.on = Selection{.parts = {"plate"}, .sides = {"-x", "+x"}};
     cooling.law = ConvectionLaw{.law = "vertical plate", .length = 0.12};
     cooling.emissivity = 0.85;
     cooling.ambient = 25_degC;

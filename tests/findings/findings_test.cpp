@@ -71,7 +71,7 @@ TEST_CASE("copies are taken together, and a copy can be named alone", "[findings
 
 TEST_CASE("remarks a senior engineer would make", "[findings]") {
     Model model = block_on_plate();
-    model.coolings[0].on = Selection{.parts = {"plate"}, .facing = {Side::minus_z}};
+    model.coolings[0].on = Selection{.parts = {"plate"}, .facing = {outward(Side::minus_z)}};
     model.coolings[0].emissivity.reset();
     model.joints.clear();
     model.powers[0].total = 40_W;

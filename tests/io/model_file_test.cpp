@@ -27,9 +27,9 @@ Model everything() {
     fin.repeat = {Repeat{.count = 12, .step = {15.8_mm, 0, 0}}, Repeat{.count = 2, .step = {0, 0, -0.1}}};
     fin.include = false;
     m.add(fin);
-    m.add(Surface{.name = "mounting face", .pick = Selection{.parts = {"base"}, .sides = {Side::minus_z}}});
+    m.add(Surface{.name = "mounting face", .pick = Selection{.parts = {"base"}, .sides = {"-z"}}});
     m.add(Surface{.name = "skin",
-                  .pick = Selection{.parts = {"base", "fin *"}, .facing = {Side::minus_z, Side::plus_x}, .region = Box{.size = {1, 1, 1}, .at = {-0.5, 0, 0}},
+                  .pick = Selection{.parts = {"base", "fin *"}, .facing = {outward(Side::minus_z), outward(Side::plus_x)}, .region = Box{.size = {1, 1, 1}, .at = {-0.5, 0, 0}},
                                     .except = {"mounting face"}}});
     m.add(Joint{.name = "a", .between = {"fin 1", "base"}, .resistance = 3e-5, .reach = 0.1_mm});
     m.add(Joint{.between = {"fin 2", "base"}, .total = 0.4});

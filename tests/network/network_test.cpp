@@ -139,7 +139,7 @@ TEST_CASE("a wall balances its exchanges", "[network][property]") {
         const std::vector<Exchange> exchanges{{ExchangeKind::convection, 0, 0.01 * *rc::gen::inRange(0, 1000), ambient},
                                               {ExchangeKind::radiation, 0, 1e-12 * *rc::gen::inRange(0, 100000), radiant},
                                               {ExchangeKind::flux, 0, 0.1 * *rc::gen::inRange(0, 100), 0.0}};
-        const WallState state = wall_state(conductance, exchanges, node);
+        const WallState state = wall_state(1.0 / conductance, exchanges, node);
         double heat = 0.0, size = conductance * node;
         for (const Exchange& e : exchanges) heat += e.heat(state.temperature);
         for (const Exchange& e : exchanges) size += std::abs(e.heat(state.temperature));
@@ -147,7 +147,7 @@ TEST_CASE("a wall balances its exchanges", "[network][property]") {
         RC_ASSERT(state.slope >= 0.0 && state.slope <= conductance * (1.0 + 1e-12));
         // The slope is the derivative.
         const double step = 1e-3;
-        const double up = wall_state(conductance, exchanges, node + step).heat, down = wall_state(conductance, exchanges, node - step).heat;
+        const double up = wall_state(1.0 / conductance, exchanges, node + step).heat, down = wall_state(1.0 / conductance, exchanges, node - step).heat;
         RC_ASSERT(std::abs((up - down) / (2 * step) - state.slope) <= 1e-5 * conductance + 1e-9 * size);
     });
 }

@@ -1,6 +1,6 @@
 #include "models.hpp"
+#include "findings/surface_field.hpp"
 #include "report/canvas.hpp"
-#include "report/skin.hpp"
 #include "report/table.hpp"
 
 #include <catch2/catch.hpp>
@@ -72,36 +72,52 @@ TEST_CASE("materials are told with their source", "[report]") {
     CHECK_THAT(to_table(builtin_materials()), Contains("metals") && Contains("aluminium 6061-T6"));
 }
 
-TEST_CASE("nearer triangles hide farther ones, and lines know what covers them", "[report]") {
+TEST_CASE("nearer triangles hide farther ones, and rims run between faces", "[report]") {
     Canvas canvas(20, 20);
-    const auto fill = [&](double z, float grey) {
-        canvas.triangle({{0, 0, z}, 0}, {{40, 0, z}, 0}, {{0, 40, z}, 0}, [&](double) { return Canvas::Colour{grey, grey, grey}; });
+    const auto fill = [&](double z, double value, std::uint32_t identity, double right) {
+        canvas.triangle({{0, 0, z}, value}, {{right, 0, z}, value}, {{0, 40, z}, value}, identity, 1.0);
     };
-    fill(5.0, 0.5F);
-    fill(1.0, 0.0F);
-    CHECK((canvas.reduced(1)[0] & 0xFFU) == 128);
-    canvas.line({0, 10, 2.0}, {19, 10, 2.0}, {1, 1, 1}, 1.0, 1.0, 1.0, false);
-    CHECK((canvas.reduced(1)[10 * 20 + 5] & 0xFFU) == 128);
-    canvas.line({0, 10, 2.0}, {19, 10, 2.0}, {1, 1, 1}, 1.0, 1.0, 1.0, true);
-    CHECK((canvas.reduced(1)[10 * 20 + 5] & 0xFFU) == 255);
+    fill(5.0, 0.5, 1, 40);
+    fill(1.0, 0.0, 2, 40);
+    fill(6.0, 0.25, 3, 10);
+    const auto grey = [](double value) { return std::array{value, value, value}; };
+    canvas.shade(grey, [](double) { return 0.0; });
+    CHECK((canvas.reduced(1)[19] & 0xFFU) == 128);
+    CHECK((canvas.reduced(1)[0] & 0xFFU) == 64);
+    CHECK((canvas.reduced(1)[9] & 0xFFU) == 64);
+    canvas.draw_rims(canvas, {1, 1, 1}, 1.0);
+    CHECK((canvas.reduced(1)[9] & 0xFFU) == 255);
+    CHECK((canvas.reduced(1)[0] & 0xFFU) == 64);
 }
 
-TEST_CASE("the skin is closed and has the edges of boxes", "[report]") {
+TEST_CASE("the surface to be seen is closed, whole or cut open", "[report]") {
     const Model model = block_on_plate();
     const SteadySolution solution = solve_steady(model);
-    const Skin all = visible_skin(model, solution, hidden_bodies(model, *solution.mesh, {}));
-    CHECK(all.faces.size() == solution.mesh->patches.size());
-    const Skin plate = visible_skin(model, solution, hidden_bodies(model, *solution.mesh, {"block"}));
-    Vec3 sum;
-    for (const SkinFace& face : plate.faces) {
-        const Vec3 area = cross(face.corner[2] - face.corner[0], face.corner[3] - face.corner[1]);
-        sum = sum + (is_plus(face.side) ? 0.5 : -0.5) * Vec3{std::abs(area.x), std::abs(area.y), std::abs(area.z)};
-    }
-    CHECK(length(sum) < 1e-12);
-    double edges = 0.0;
-    for (const SkinEdge& edge : plate.edges) edges += length(edge.to - edge.from);
-    CHECK(edges == Approx(2 * 4 * (0.08 + 0.06 + 0.004)));  // each edge once from either of its two faces
-    CHECK(hot_skin(model, solution, hidden_bodies(model, *solution.mesh, {}), 2000.0).faces.empty());
+    const Mesh& mesh = *solution.mesh;
+    const auto area_of = [](const SurfaceField& field) {
+        std::pair<Vec3, double> sum{};
+        for (const SurfacePolygon& face : field.polygons) {
+            const auto c = field.of(face);
+            for (std::size_t i = 1; i + 1 < c.size(); ++i) {
+                const Vec3 a = 0.5 * cross(field.corners[c[i]] - field.corners[c[0]], field.corners[c[i + 1]] - field.corners[c[0]]);
+                sum.first = sum.first + a;
+                sum.second += length(a);
+                CHECK(dot(a, face.normal) > 0.0);
+            }
+        }
+        return sum;
+    };
+    SurfaceView view;
+    view.hidden = picked_bodies(model, mesh, {});
+    CHECK(surface_field(model, solution, view).polygons.size() == mesh.patches.size());
+    CHECK(area_of(surface_field(model, solution, view)).second == Approx(2 * (80 * 60 + 80 * 4 + 60 * 4) * 1e-6 + 2 * (20 + 10) * 3e-6));
+    view.section = HalfSpace{.normal = {1.0, 0.3, 0.0}, .through = {0.04, 0.03, 0}};
+    const auto [closure, area] = area_of(surface_field(model, solution, view));
+    CHECK(length(closure) < 1e-9 * area);
+    view = {.hidden = picked_bodies(model, mesh, {"block"}), .section = {}, .above = {}};
+    CHECK(area_of(surface_field(model, solution, view)).second == Approx(2 * (80 * 60 + 80 * 4 + 60 * 4) * 1e-6));
+    view.above = 2000.0;
+    CHECK(surface_field(model, solution, view).polygons.empty());
 }
 
 TEST_CASE("pictures are drawn for every kind of view", "[report]") {
@@ -111,7 +127,7 @@ TEST_CASE("pictures are drawn for every kind of view", "[report]") {
     const Findings f = findings(model, solution);
     const auto file = std::filesystem::temp_directory_path() / ("firnfield-picture-" + std::to_string(std::rand()) + ".png");
     for (const Picture& view : {Picture{.name = "plain"}, Picture{.name = "bands", .azimuth = 90, .elevation = -90, .bands = true},
-                                Picture{.name = "hot", .above = f.parts[0].mean}, Picture{.name = "too hot", .above = 3000.0},
+                                Picture{.name = "cut", .isotherms = true, .section = HalfSpace{.normal = {0, 1, 0}, .through = {0, 0.03, 0}}}, Picture{.name = "hot", .above = f.parts[0].mean}, Picture{.name = "too hot", .above = 3000.0},
                                 Picture{.name = "nothing left", .hide = {"*"}}}) {
         INFO(view.name);
         draw_picture(file, model, solution, f, view, 320, 200);

@@ -41,7 +41,7 @@ Cooling film(Selection on, double coefficient, double ambient) { return convecti
 Selection patch_of(std::string part, Side facing, Box region) {
     Selection pick;
     pick.parts = {std::move(part)};
-    pick.facing = {facing};
+    pick.facing = {outward(facing)};
     pick.region = region;
     return pick;
 }
@@ -116,7 +116,7 @@ TEST_CASE("b01: plate with convection on two edges, published benchmark", "[veri
     m.add(block("plate", {0.6, 1.0, 10_mm}, {}, "k52"));
     m.add(hold(side("plate", Side::minus_y), 100.0));
     Selection edges = side("plate", Side::plus_x);
-    edges.sides.push_back(Side::plus_y);
+    edges.sides.emplace_back("+y");
     m.add(film(edges, 750.0, 0.0));
     CHECK(Case(m).at("plate", {0.6, 0.2, 5_mm}) == Approx(18.25375653713422).margin(0.1));
 }
@@ -129,8 +129,8 @@ TEST_CASE("o01: orthotropic rectangle with generation", "[verification]") {
     m.add(block("plate", {100_mm, 60_mm, 1_mm}, {}, "grain"));
     m.add(Power{.into = {"plate"}, .density = 50000.0});
     Selection ends = side("plate", Side::minus_x), flanks = side("plate", Side::minus_y);
-    ends.sides.push_back(Side::plus_x);
-    flanks.sides.push_back(Side::plus_y);
+    ends.sides.emplace_back("+x");
+    flanks.sides.emplace_back("+y");
     m.add(hold(ends, 30.0));
     m.add(hold(flanks, 30.0));
     const Case c(m);
@@ -147,7 +147,7 @@ TEST_CASE("f01: straight fin", "[verification]") {
     m.add(block("fin", {30_mm, 2_mm, 4_mm}, {}, "k180"));
     m.add(hold(side("fin", Side::minus_x), 80.0));
     Selection wet = side("fin", Side::minus_y);
-    wet.sides.insert(wet.sides.end(), {Side::plus_y, Side::plus_x});
+    wet.sides.insert(wet.sides.end(), {"+y", "+x"});
     m.add(film(wet, 60.0, 20.0));
     const Case c(m);
     const double per_metre = c.findings().coolings[0].convection / 4e-3;
@@ -332,7 +332,7 @@ TEST_CASE("r12: radiating fin", "[verification]") {
     m.add(block("fin", {150_mm, 2_mm, 2_mm}, {}, "k150"));
     m.add(hold(side("fin", Side::minus_x), 250.0));
     Selection faces = side("fin", Side::minus_y);
-    faces.sides.push_back(Side::plus_y);
+    faces.sides.emplace_back("+y");
     m.add(Cooling{.on = faces, .emissivity = 0.9, .ambient = celsius(-20)});
     const Case c(m);
     CHECK(c.at("fin", {150_mm, 1_mm, 1_mm}) == Approx(136.92850911861586).margin(0.3));

@@ -33,7 +33,7 @@ double error_with(double cell) {
     m.add(block("bar", {100_mm, 60_mm, 1_mm}, {}, "grain"));
     m.add(Power{.into = {"bar"}, .density = 1e6});
     Selection all = side("bar", Side::minus_x);
-    all.sides.insert(all.sides.end(), {Side::plus_x, Side::minus_y, Side::plus_y});
+    all.sides.insert(all.sides.end(), {"+x", "-y", "+y"});
     m.add(Hold{.on = all, .temperature = 300.0});
     const SteadySolution s = solve_steady(m);
     double square = 0.0, volume = 0.0;

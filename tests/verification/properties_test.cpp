@@ -64,7 +64,10 @@ void run(const char* what, bool radiates, const auto& property) {
 void transform(Model& m, const auto& box, const auto& direction) {
     for (Part& part : m.parts) part.shape = box(std::get<Box>(part.shape));
     for (Hold& hold : m.holds) {
-        for (Side& s : hold.on.sides) s = direction(s);
+        for (std::string& name : hold.on.sides) {
+            const auto side = std::find_if(all_sides.begin(), all_sides.end(), [&](Side s) { return name_of(s) == name; });
+            name = name_of(direction(*side));
+        }
     }
 }
 

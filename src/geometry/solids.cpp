@@ -1,0 +1,320 @@
+#include "geometry/solids.hpp"
+
+#include "geometry/polygon.hpp"
+#include "geometry/triangle_tree.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace firnfield {
+namespace {
+
+/// Where a piece of one surface lies with respect to the other solid.
+enum class Place : std::uint8_t { outside, inside, on_same, on_opposite };
+
+/// A convex piece of a triangle.
+struct Piece {
+    Polygon polygon;
+    std::uint32_t triangle = 0;
+    Place place = Place::outside;
+};
+
+/// A plane with its unit normal.
+struct Plane {
+    Vec3 normal;
+    double offset = 0.0;
+    [[nodiscard]] double height(Vec3 p) const { return dot(normal, p) - offset; }
+};
+
+Plane plane_of(const Triangle& t) {
+    const Vec3 n = normalized(doubled_area(t));
+    return {n, dot(n, t[0])};
+}
+
+/// Length of what remains of the line polygon ∩ plane after clipping by the triangle's edges.
+double crossing_length(const Polygon& polygon, const Plane& plane, const Triangle& t, double tolerance) {
+    Polygon ends;
+    for (std::size_t i = 0; i < polygon.size(); ++i) {
+        const Vec3 a = polygon[i], b = polygon[(i + 1) % polygon.size()];
+        const double ha = plane.height(a), hb = plane.height(b);
+        if (std::abs(ha) <= tolerance) ends.push_back(a);
+        if ((ha < -tolerance && hb > tolerance) || (ha > tolerance && hb < -tolerance)) ends.push_back(edge_point(a, ha, b, hb));
+    }
+    if (ends.size() < 2) return 0.0;
+    Vec3 from = ends[0], to = ends[1];
+    for (std::size_t i = 2; i < ends.size(); ++i) {
+        if (length(ends[i] - from) > length(to - from)) to = ends[i];
+    }
+    const double whole = length(to - from);
+    double begin = 0.0, end = 1.0;
+    for (std::size_t e = 0; e < 3; ++e) {
+        const Vec3 edge = t[(e + 1) % 3] - t[e];
+        const Vec3 inward = cross(plane.normal, edge);
+        const double scale = length(inward);
+        const double hf = dot(inward, from - t[e]) / scale, ht = dot(inward, to - t[e]) / scale;
+        if (hf < -tolerance && ht < -tolerance) return 0.0;
+        if (hf < 0.0 && ht > 0.0) begin = std::max(begin, hf / (hf - ht));
+        if (hf > 0.0 && ht < 0.0) end = std::min(end, hf / (hf - ht));
+        if (hf <= 0.0 && ht <= 0.0 && std::max(hf, ht) < -tolerance) return 0.0;
+    }
+    return (end - begin) * whole;
+}
+
+/// Splits the triangles of one surface where they meet another and tells where every piece lies.
+class Overlay {
+public:
+    Overlay(const std::vector<Triangle>& own, const TriangleTree& other, double tolerance) : own_(own), other_(other), tolerance_(tolerance) {}
+
+    /// Pieces of all triangles, or of those only that come near the other surface when `all` is false.
+    std::vector<Piece> run() {
+        for (std::uint32_t t = 0; t < own_.size(); ++t) cut(t);
+        return std::move(pieces_);
+    }
+    [[nodiscard]] bool touched() const { return touched_; }
+
+private:
+    void cut(std::uint32_t index) {
+        const Triangle& t = own_[index];
+        if (length(doubled_area(t)) == 0.0) return;
+        const Plane own_plane = plane_of(t);
+        Vec3 low = t[0], high = t[0];
+        for (const Vec3& p : t) {
+            for (int axis = 0; axis < 3; ++axis) {
+                low[axis] = std::min(low[axis], p[axis] - tolerance_);
+                high[axis] = std::max(high[axis], p[axis] + tolerance_);
+            }
+        }
+        std::vector<std::uint32_t> near;
+        other_.for_each_near(low, high, [&](std::uint32_t b) { near.push_back(b); });
+        std::sort(near.begin(), near.end());
+        std::vector<Piece> work{{Polygon{t[0], t[1], t[2]}, index, Place::outside}};
+        std::vector<Piece> marked;
+        for (const std::uint32_t b : near) {
+            const Triangle& other = other_.triangles()[b];
+            if (length(doubled_area(other)) == 0.0) continue;
+            const Plane plane = plane_of(other);
+            const double side = dot(plane.normal, own_plane.normal);
+            const bool parallel = std::abs(side) > 0.5 && std::all_of(t.begin(), t.end(), [&](Vec3 p) { return std::abs(plane.height(p)) <= tolerance_; });
+            if (parallel) {
+                take_coplanar(other, plane, side > 0.0 ? Place::on_same : Place::on_opposite, work, marked);
+            } else {
+                take_crossing(other, plane, work);
+            }
+        }
+        for (Piece& piece : work) {
+            const Vec3 middle = centroid(piece.polygon, area_vector(piece.polygon));
+            piece.place = other_.inside(middle) ? Place::inside : Place::outside;
+            if (piece.place == Place::inside) touched_ = true;
+            pieces_.push_back(std::move(piece));
+        }
+        touched_ = touched_ || !marked.empty();
+        std::move(marked.begin(), marked.end(), std::back_inserter(pieces_));
+    }
+
+    /// What of the pieces lies on the coplanar triangle leaves the work list.
+    void take_coplanar(const Triangle& other, const Plane& plane, Place place, std::vector<Piece>& work, std::vector<Piece>& marked) {
+        std::vector<Piece> rest;
+        for (Piece& piece : work) {
+            Polygon inside = piece.polygon;
+            std::vector<Polygon> outside;
+            for (std::size_t e = 0; e < 3 && !inside.empty(); ++e) {
+                const Vec3 inward = normalized(cross(plane.normal, other[(e + 1) % 3] - other[e]));
+                Polygon below, above;
+                const auto height = [&](Vec3 p) { return dot(inward, p - other[e]); };
+                split(inside, height, tolerance_, below, above);
+                if (!below.empty()) outside.push_back(std::move(below));
+                inside = std::move(above);
+            }
+            if (inside.empty()) {
+                rest.push_back(std::move(piece));
+                continue;
+            }
+            marked.push_back({std::move(inside), piece.triangle, place});
+            for (Polygon& p : outside) rest.push_back({std::move(p), piece.triangle, Place::outside});
+        }
+        work = std::move(rest);
+    }
+
+    void take_crossing(const Triangle& other, const Plane& plane, std::vector<Piece>& work) {
+        const std::size_t count = work.size();
+        for (std::size_t i = 0; i < count; ++i) {
+            if (crossing_length(work[i].polygon, plane, other, tolerance_) <= tolerance_) continue;
+            Polygon below, above;
+            split(work[i].polygon, [&](Vec3 p) { return plane.height(p); }, tolerance_, below, above);
+            if (below.empty() || above.empty()) continue;
+            work[i].polygon = std::move(below);
+            work.push_back({std::move(above), work[i].triangle, Place::outside});
+        }
+    }
+
+    const std::vector<Triangle>& own_;
+    const TriangleTree& other_;
+    double tolerance_;
+    std::vector<Piece> pieces_;
+    bool touched_ = false;
+};
+
+/// Collects pieces as triangles.
+class Soup {
+public:
+    explicit Soup(const ClosedSurface& like) {
+        out_.tags = like.tags;
+        out_.area_factor = like.area_factor;
+    }
+
+    std::uint16_t tag(const std::string& name, double factor) {
+        for (std::size_t i = 0; i < out_.tags.size(); ++i) {
+            if (out_.tags[i] == name && out_.area_factor[i] == factor) return static_cast<std::uint16_t>(i);
+        }
+        out_.tags.push_back(name);
+        out_.area_factor.push_back(factor);
+        return static_cast<std::uint16_t>(out_.tags.size() - 1);
+    }
+
+    void add(const Polygon& polygon, std::uint16_t tag, bool reversed) {
+        std::vector<std::uint32_t> corner;
+        for (const Vec3& p : polygon) {
+            out_.corners.push_back(p);
+            corner.push_back(static_cast<std::uint32_t>(out_.corners.size() - 1));
+        }
+        if (reversed) std::reverse(corner.begin(), corner.end());
+        for (std::size_t i = 1; i + 1 < corner.size(); ++i) {
+            out_.triangles.push_back({corner[0], corner[i], corner[i + 1]});
+            out_.tag.push_back(tag);
+        }
+    }
+
+    [[nodiscard]] ClosedSurface take() { return std::move(out_); }
+
+private:
+    ClosedSurface out_;
+};
+
+bool apart(const Box& a, const Box& b, double tolerance) {
+    for (int axis = 0; axis < 3; ++axis) {
+        if (a.lower()[axis] > b.upper()[axis] + tolerance || b.lower()[axis] > a.upper()[axis] + tolerance) return true;
+    }
+    return false;
+}
+
+double extent(const Box& box) { return std::max({box.size.x, box.size.y, box.size.z}); }
+
+/// Does `operate(tolerance)` for growing tolerances until its result is closed; returns the best.
+template <typename Operate>
+SolidResult with_tolerance(double size, const Operate& operate) {
+    SolidResult best;
+    best.defect = 2.0;
+    for (const double relative : {1e-9, 1e-7, 1e-6, 1e-5, 1e-4, 1e-3}) {
+        SolidResult result = operate(relative * size);
+        if (result.surface.triangles.empty()) return result;
+        result.defect = closure_defect(result.surface);
+        if (result.defect < best.defect) best = std::move(result);
+        if (best.defect <= 10.0 * relative) break;
+    }
+    return best;
+}
+
+double polygon_area(const Polygon& polygon) { return length(area_vector(polygon)); }
+
+}  // namespace
+
+double closure_defect(const ClosedSurface& surface) {
+    Vec3 sum;
+    double all = 0.0;
+    std::array<double, 3> by_axis{};
+    const Box box = bounds(surface);
+    const Vec3 origin = box.at + 0.5 * box.size;
+    for (const auto& t : surface.triangles) {
+        const Vec3 a = surface.corners[t[0]], b = surface.corners[t[1]], c = surface.corners[t[2]];
+        const Vec3 normal = 0.5 * cross(b - a, c - a);
+        sum = sum + normal;
+        all += length(normal);
+        const Vec3 middle = (1.0 / 3.0) * (a + b + c) - origin;
+        for (int axis = 0; axis < 3; ++axis) by_axis[static_cast<std::size_t>(axis)] += middle[axis] * normal[axis];
+    }
+    if (all == 0.0) return 0.0;
+    const auto [low, high] = std::minmax_element(by_axis.begin(), by_axis.end());
+    return length(sum) / all + (*high - *low) / (all * std::max(extent(box), 1e-300));
+}
+
+SolidResult subtract(const ClosedSurface& first, const ClosedSurface& second, const std::string& one_tag) {
+    const Box a = bounds(first), b = bounds(second);
+    const double size = std::max(extent(a), extent(b));
+    SolidResult untouched;
+    untouched.surface = first;
+    if (apart(a, b, 1e-9 * size)) return untouched;
+    const std::vector<Triangle> first_triangles = triangles_of(first), second_triangles = triangles_of(second);
+    const TriangleTree first_tree(first_triangles), second_tree(second_triangles);
+    const double before = volume(first);
+    SolidResult result = with_tolerance(std::min(extent(a), size), [&](double tolerance) {
+        SolidResult out;
+        Overlay of_first(first_triangles, second_tree, tolerance), of_second(second_triangles, first_tree, tolerance);
+        Soup soup(first);
+        double inside_area = 0.0, kept_opposite = 0.0;
+        for (const Piece& piece : of_first.run()) {
+            if (piece.place == Place::outside || piece.place == Place::on_opposite) {
+                soup.add(piece.polygon, first.tag[piece.triangle], false);
+                if (piece.place == Place::on_opposite) kept_opposite += polygon_area(piece.polygon);
+            } else {
+                inside_area += polygon_area(piece.polygon);
+            }
+        }
+        for (const Piece& piece : of_second.run()) {
+            if (piece.place != Place::inside) continue;
+            const std::uint16_t from = second.tag[piece.triangle];
+            const std::string& name = one_tag.empty() ? second.tags[from] : one_tag;
+            soup.add(piece.polygon, soup.tag(name, second.area_factor[from]), true);
+            inside_area += polygon_area(piece.polygon);
+        }
+        out.changed = inside_area > 0.0;
+        out.surface = soup.take();
+        out.common_volume = before - volume(out.surface);
+        out.common_depth = inside_area > 0.0 ? 2.0 * out.common_volume / inside_area : 0.0;
+        return out;
+    });
+    if (!result.changed) return untouched;
+    return result;
+}
+
+SolidResult unite(const ClosedSurface& first, const ClosedSurface& second) {
+    const Box a = bounds(first), b = bounds(second);
+    const double size = std::max(extent(a), extent(b));
+    const std::vector<Triangle> first_triangles = triangles_of(first), second_triangles = triangles_of(second);
+    const TriangleTree first_tree(first_triangles), second_tree(second_triangles);
+    return with_tolerance(size, [&](double tolerance) {
+        SolidResult out;
+        Overlay of_first(first_triangles, second_tree, tolerance), of_second(second_triangles, first_tree, tolerance);
+        Soup soup(first);
+        for (const Piece& piece : of_first.run()) {
+            if (piece.place == Place::outside || piece.place == Place::on_same) soup.add(piece.polygon, first.tag[piece.triangle], false);
+        }
+        for (const Piece& piece : of_second.run()) {
+            if (piece.place != Place::outside) continue;
+            const std::uint16_t from = second.tag[piece.triangle];
+            soup.add(piece.polygon, soup.tag(second.tags[from], second.area_factor[from]), false);
+        }
+        out.changed = true;
+        out.surface = soup.take();
+        out.common_volume = volume(first) + volume(second) - volume(out.surface);
+        return out;
+    });
+}
+
+ClosedSurface imprint(const ClosedSurface& surface, const ClosedSurface& region, std::vector<bool>& inside,
+                      std::vector<std::uint32_t>& origin) {
+    const std::vector<Triangle> triangles = triangles_of(surface);
+    const TriangleTree tree(triangles_of(region));
+    Soup soup(surface);
+    inside.clear();
+    origin.clear();
+    for (const Piece& piece : Overlay(triangles, tree, 1e-9 * extent(bounds(surface))).run()) {
+        soup.add(piece.polygon, surface.tag[piece.triangle], false);
+        // A face that lies on the region's surface counts as inside.
+        inside.insert(inside.end(), piece.polygon.size() - 2, piece.place != Place::outside);
+        origin.insert(origin.end(), piece.polygon.size() - 2, piece.triangle);
+    }
+    return soup.take();
+}
+
+}  // namespace firnfield

@@ -1,0 +1,175 @@
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "mesh/grid_lines.hpp"
+#include "mesh/layout.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <map>
+
+namespace firnfield {
+namespace {
+
+/// What decides the resolution: the stretch with the finest demand along each axis, for the message about the cap.
+std::string finest_demand(const Model& model, const Layout& layout) {
+    double finest = std::numeric_limits<double>::max();
+    std::string text;
+    for (const Body& body : layout.bodies) {
+        for (int axis = 0; axis < 3; ++axis) {
+            if (body.thickness[axis] / model.mesh.through >= finest) continue;
+            finest = body.thickness[axis] / model.mesh.through;
+            text = fmt::format("the thinnest part is {}, {} along {} in {} cells", in_quotes(body.name),
+                               show_quantity(body.thickness[axis], kinds::length), "xyz"[axis], model.mesh.through);
+        }
+    }
+    return text;
+}
+
+/// Planes that the grid has to follow: faces of boxes, the ends of everything, and what the user asks for.
+std::vector<double> fixed_planes(const Model& model, const Layout& layout, int axis) {
+    std::vector<double> planes = model.mesh.planes[static_cast<std::size_t>(axis)];
+    double from = std::numeric_limits<double>::max(), to = -from;
+    for (std::size_t b = 0; b < layout.bodies.size(); ++b) {
+        const Box& box = layout.bodies[b].box;
+        from = std::min(from, box.lower()[axis]);
+        to = std::max(to, box.upper()[axis]);
+        if (layout.bodies[b].surface != no_index) continue;
+        planes.push_back(box.lower()[axis]);
+        planes.push_back(box.upper()[axis]);
+        for (const Box& hole : layout.holes[b]) {
+            planes.push_back(hole.lower()[axis]);
+            planes.push_back(hole.upper()[axis]);
+        }
+    }
+    const auto inside = [&](double plane) { return plane > from && plane < to; };
+    for (const Shape& region : layout.regions) {
+        const Box* box = std::get_if<Box>(&region);
+        if (box == nullptr) continue;
+        if (inside(box->lower()[axis])) planes.push_back(box->lower()[axis]);
+        if (inside(box->upper()[axis])) planes.push_back(box->upper()[axis]);
+    }
+    planes.push_back(from);
+    planes.push_back(to);
+    return planes;
+}
+
+/// Planes that are good to follow unless another one is near: flat faces of cut bodies, the largest first, and their ends.
+std::vector<double> wanted_planes(const Model& model, const Layout& layout, int axis) {
+    std::map<double, double> area_at;
+    for (const Body& body : layout.bodies) {
+        if (body.surface == no_index) continue;
+        area_at[body.box.lower()[axis]] += 0.0;
+        area_at[body.box.upper()[axis]] += 0.0;
+        const ClosedSurface& surface = layout.surfaces[body.surface].surface;
+        for (const auto& t : surface.triangles) {
+            const Vec3 p = surface.corners[t[0]], q = surface.corners[t[1]], r = surface.corners[t[2]];
+            if (std::max(std::abs(p[axis] - q[axis]), std::abs(p[axis] - r[axis])) > layout.tolerance) continue;
+            area_at[p[axis]] += 0.5 * length(cross(q - p, r - p));
+        }
+    }
+    for (const RegionSize& region : model.mesh.regions) {
+        area_at[region.box.lower()[axis]] += 0.0;
+        area_at[region.box.upper()[axis]] += 0.0;
+    }
+    std::vector<std::pair<double, double>> sorted(area_at.begin(), area_at.end());
+    std::stable_sort(sorted.begin(), sorted.end(), [](const auto& a, const auto& b) { return a.second > b.second; });
+    std::vector<double> planes;
+    for (const auto& [plane, area] : sorted) planes.push_back(plane);
+    return planes;
+}
+
+void add_wanted_planes(const std::vector<double>& wanted, const std::vector<SizeDemand>& demands, double target, std::vector<double>& planes) {
+    std::sort(planes.begin(), planes.end());
+    const double low = planes.front(), high = planes.back();
+    constexpr double room = 0.35;  // of a cell: nearer planes would make needless slices
+    for (const double plane : wanted) {
+        if (plane <= low || plane >= high) continue;
+        double size = target;
+        for (const SizeDemand& d : demands) {
+            if (plane >= d.from && plane <= d.to) size = std::min(size, d.size);
+        }
+        const auto next = std::lower_bound(planes.begin(), planes.end(), plane);
+        if (*next - plane < room * size || plane - *(next - 1) < room * size) continue;
+        planes.insert(next, plane);
+    }
+}
+
+std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, int axis) {
+    std::vector<SizeDemand> demands;
+    for (std::size_t b = 0; b < layout.bodies.size(); ++b) {
+        const Body& body = layout.bodies[b];
+        const double size = model.parts[body.part].cell.value_or(layout.target);
+        if (body.surface != no_index) {
+            demands.push_back({body.box.lower()[axis], body.box.upper()[axis], std::min(size, body.thickness[axis] / model.mesh.through)});
+            continue;
+        }
+        // Walls left beside holes count as thin parts of their own.
+        std::vector<double> faces{body.box.lower()[axis], body.box.upper()[axis]};
+        for (const Box& hole : layout.holes[b]) faces.insert(faces.end(), {hole.lower()[axis], hole.upper()[axis]});
+        std::sort(faces.begin(), faces.end());
+        for (std::size_t i = 0; i + 1 < faces.size(); ++i) {
+            const double thickness = faces[i + 1] - faces[i];
+            if (thickness <= layout.tolerance) continue;
+            demands.push_back({faces[i], faces[i + 1], std::min(size, thickness / model.mesh.through)});
+        }
+    }
+    for (const RegionSize& region : model.mesh.regions) demands.push_back({region.box.lower()[axis], region.box.upper()[axis], region.cell});
+    return demands;
+}
+
+}  // namespace
+
+Grid make_grid(const Model& model, const Layout& layout) {
+    const double target = layout.target;
+    Grid grid;
+    double solid = 0.0, all = 1.0;
+    for (std::size_t axis = 0; axis < 3; ++axis) {
+        const int a = static_cast<int>(axis);
+        const std::vector<SizeDemand> demands = size_demands(model, layout, a);
+        std::vector<double> planes = fixed_planes(model, layout, a);
+        add_wanted_planes(wanted_planes(model, layout, a), demands, target, planes);
+        constexpr std::size_t most_lines = 2'000'000;
+        grid.lines[axis] = grid_lines(std::move(planes), demands, model.mesh.growth, layout.tolerance, most_lines);
+        all *= grid.lines[axis].empty() ? 1e10 : static_cast<double>(grid.count(a));
+    }
+    if (all < 1e10) {
+        for (const Body& body : layout.bodies) {
+            double cells = 1.0;
+            for (int axis = 0; axis < 3; ++axis) {
+                const Range range = box_range(grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
+                cells *= static_cast<double>(range.last - range.first);
+            }
+            solid += cells;
+        }
+    }
+    // Empty boxes cost a few bytes each, cells about two hundred.
+    const auto cap = static_cast<double>(model.mesh.max_cells);
+    const bool too_many = all >= 1e10 || solid > cap || all > std::min(30.0 * cap, 4e9);
+    if (too_many) {
+        const double excess = std::max(solid / cap, all / std::min(30.0 * cap, 4e9));
+        throw ModelError("mesh", fmt::format("the mesh would have about {} cells in {} grid boxes, more than mesh.max_cells = {} allows; raise "
+                                             "mesh.cell from {} to about {}, lower mesh.through, or raise the cap ({})",
+                                             all >= 1e10 ? "too many" : grouped(static_cast<unsigned long long>(solid)),
+                                             all >= 1e10 ? "over 10 000 000 000" : grouped(static_cast<unsigned long long>(all)),
+                                             grouped(static_cast<unsigned long long>(model.mesh.max_cells)), show_quantity(target, kinds::length),
+                                             show_quantity(target * std::cbrt(std::max(1.0, excess)) * 1.1, kinds::length, 2), finest_demand(model, layout)));
+    }
+    return grid;
+}
+
+Range box_range(const Grid& grid, int axis, double from, double to) {
+    const std::vector<double>& lines = grid.lines[static_cast<std::size_t>(axis)];
+    // The nearest line: planes within the tolerance of each other have become one.
+    const auto nearest = [&](double x) {
+        auto at = std::lower_bound(lines.begin(), lines.end(), x);
+        if (at == lines.end() || (at != lines.begin() && x - *(at - 1) < *at - x)) --at;
+        return static_cast<Index>(at - lines.begin());
+    };
+    return {nearest(from), nearest(to)};
+}
+
+}  // namespace firnfield

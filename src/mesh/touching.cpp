@@ -1,0 +1,494 @@
+#include "mesh/touching.hpp"
+
+#include "geometry/triangle_tree.hpp"
+#include "mesh/clip.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <tuple>
+
+namespace firnfield {
+namespace {
+
+/// Surfaces count as facing each other when their normals differ from opposite by at most this.
+constexpr double facing = -0.9;
+
+/// A triangle of the pool and whose it is.
+struct Candidate {
+    Index body = 0;
+    Index patch = no_index;      // of a body built of boxes: the patch; cut bodies find theirs by box
+    std::uint16_t tag = 0, zone = 0;
+    Vec3 normal{};               // unit
+};
+
+/// A piece of a surface that lies in one box.
+struct Piece {
+    Polygon polygon;
+    Index body = 0, cell = 0, patch = 0;
+    std::uint16_t tag = 0;
+    Vec3 normal{};
+};
+
+/// What of a piece looks at one candidate.
+struct Facing {
+    Polygon polygon;
+    std::uint32_t candidate = 0;
+    double gap = 0.0;  // at the centroid
+};
+
+/// One pass's share of the contact of two cells, ready to be summed.
+struct Record {
+    Index first = 0, second = 0;         // cells; the first belongs to the body that stands first
+    std::uint16_t tag_first = 0, tag_second = 0;
+    double area = 0.0, depth_first = 0.0, depth_second = 0.0, gap = 0.0;
+    Vec3 vector{};
+
+    [[nodiscard]] auto key() const { return std::tie(first, second, tag_first, tag_second); }
+};
+
+std::uint8_t main_side(Vec3 n) {
+    int axis = 0;
+    for (int a = 1; a < 3; ++a) {
+        if (std::abs(n[a]) > std::abs(n[axis]) * (1.0 + 1e-9)) axis = a;
+    }
+    return static_cast<std::uint8_t>(make_side(axis, n[axis] > 0.0));
+}
+
+/// What of a convex polygon lies inside another one in the same plane; pieces outside go to `rest`.
+Polygon take_inside(const Polygon& polygon, const Polygon& other, Vec3 normal, double tolerance, std::vector<Polygon>& rest) {
+    Polygon inside = polygon;
+    for (std::size_t e = 0; e < other.size() && !inside.empty(); ++e) {
+        const Vec3 edge = other[(e + 1) % other.size()] - other[e];
+        const double size = length(edge);
+        if (size <= tolerance) continue;
+        const Vec3 inward = (1.0 / size) * cross(normal, edge);
+        Polygon below, above;
+        split(inside, [&](Vec3 p) { return dot(inward, p - other[e]); }, tolerance, below, above);
+        if (!below.empty()) rest.push_back(std::move(below));
+        inside = std::move(above);
+    }
+    return inside;
+}
+
+class Toucher {
+public:
+    Toucher(const Model& model, const Layout& layout, const CellMap& map, JointTable& joints, SurfacePatches& patches, Mesh& mesh)
+        : model_(model), layout_(layout), map_(map), joints_(joints), patches_(patches), mesh_(mesh), tolerance_(1e-7 * layout.target) {}
+
+    void run() {
+        if (layout_.surfaces.empty()) return;
+        for (const SurfacePatch& patch : patches_.list) direction_.push_back(normalized(patch.vector));
+        for (const double chord : layout_.chord) coarsest_chord_ = std::max(coarsest_chord_, chord);
+        gather();
+        for (Index b = 0; b < mesh_.bodies.size(); ++b) {
+            if (mesh_.bodies[b].surface != no_index) look_from_cut(b);
+        }
+        look_from_boxes();
+        enter_contacts();
+        for (const auto& [bodies, miss] : misses_) mesh_.near_misses.push_back(miss);
+    }
+
+private:
+    /// Bodies built of boxes take part with the faces that no other such body covers, where a cut body is near.
+    void gather() {
+        std::vector<Triangle> triangles;
+        std::vector<Box> near;
+        for (Index b = 0; b < mesh_.bodies.size(); ++b) {
+            const Body& body = mesh_.bodies[b];
+            if (body.surface == no_index) continue;
+            Box around = body.box;
+            const double margin = search_distance(b) + layout_.target * 1e-6;
+            around.at = around.at - Vec3{margin, margin, margin};
+            around.size = around.size + 2.0 * Vec3{margin, margin, margin};
+            near.push_back(around);
+            const ClosedSurface& surface = layout_.surfaces[body.surface].surface;
+            for (std::size_t t = 0; t < surface.triangles.size(); ++t) {
+                const auto& c = surface.triangles[t];
+                Candidate candidate;
+                const Triangle triangle{surface.corners[c[0]], surface.corners[c[1]], surface.corners[c[2]]};
+                const Vec3 doubled = doubled_area(triangle);
+                if (length(doubled) == 0.0 || surface.tags[surface.tag[t]].starts_with(symmetry_tag)) continue;
+                candidate.body = b;
+                candidate.tag = surface.tag[t];
+                candidate.zone = layout_.surfaces[body.surface].zone[t];
+                candidate.normal = normalized(doubled);
+                candidates_.push_back(candidate);
+                triangles.push_back(triangle);
+            }
+        }
+        if (triangles.empty()) return;
+        for (Index p = 0; p < patches_.list.size(); ++p) {
+            const SurfacePatch& patch = patches_.list[p];
+            const Index body = mesh_.cells.body[patch.cell];
+            if (mesh_.bodies[body].surface != no_index) continue;
+            const Polygon face = box_face(p);
+            const Box box{.size = {std::abs(face[2].x - face[0].x), std::abs(face[2].y - face[0].y), std::abs(face[2].z - face[0].z)},
+                          .at = {std::min(face[0].x, face[2].x), std::min(face[0].y, face[2].y), std::min(face[0].z, face[2].z)}};
+            const auto meets = [&](const Box& other) {
+                for (int axis = 0; axis < 3; ++axis) {
+                    if (box.lower()[axis] > other.upper()[axis] || other.lower()[axis] > box.upper()[axis]) return false;
+                }
+                return true;
+            };
+            if (std::none_of(near.begin(), near.end(), meets)) continue;
+            box_patches_.push_back(p);
+            for (const std::size_t corner : {std::size_t{1}, std::size_t{2}}) {
+                candidates_.push_back({body, p, patch.tag, patch.zone, direction_[p]});
+                triangles.push_back({face[0], face[corner], face[corner + 1]});
+            }
+        }
+        tree_ = TriangleTree(std::move(triangles));
+    }
+
+    /// The grid face that a patch of a body built of boxes covers, counter-clockwise seen from outside.
+    Polygon box_face(Index p) const {
+        const Grid& grid = mesh_.grid;
+        const SurfacePatch& patch = patches_.list[p];
+        const auto place = grid.place(mesh_.cells.box[patch.cell]);
+        const auto side = static_cast<Side>(main_side(direction_[p]));
+        const int axis = axis_of(side), u = (axis + 1) % 3, v = (axis + 2) % 3;
+        Polygon face;
+        for (const auto& [du, dv] : {std::pair{0, 0}, {1, 0}, {1, 1}, {0, 1}}) {
+            Vec3 corner;
+            corner[axis] = is_plus(side) ? grid.upper(axis, place[static_cast<std::size_t>(axis)]) : grid.lower(axis, place[static_cast<std::size_t>(axis)]);
+            corner[u] = du == 1 ? grid.upper(u, place[static_cast<std::size_t>(u)]) : grid.lower(u, place[static_cast<std::size_t>(u)]);
+            corner[v] = dv == 1 ? grid.upper(v, place[static_cast<std::size_t>(v)]) : grid.lower(v, place[static_cast<std::size_t>(v)]);
+            face.push_back(corner);
+        }
+        if (!is_plus(side)) std::reverse(face.begin(), face.end());
+        return face;
+    }
+
+    /// Gap at which surfaces still touch without a joint that reaches farther: what facets may be off.
+    double touch_distance(Index a, Index b) const { return 1e-6 * layout_.target + 1.5 * (layout_.chord[a] + layout_.chord[b]); }
+    /// Gap up to which a near miss is told.
+    double miss_distance() const { return 0.25 * layout_.target; }
+    double search_distance(Index body) const { return std::max(joints_.reach(body), miss_distance()); }
+
+    void look_from_cut(Index b) {
+        const ClosedSurface& surface = layout_.surfaces[mesh_.bodies[b].surface].surface;
+        const std::vector<std::uint16_t>& zone = layout_.surfaces[mesh_.bodies[b].surface].zone;
+        const std::vector<Vec3> corners = snap_to_grid(mesh_.grid, surface.corners);
+        for_each_piece(mesh_.grid, corners, surface, [&](const BoxPolygon& polygon, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
+            if (surface.tags[surface.tag[t]].starts_with(symmetry_tag)) return;
+            const std::size_t box = (std::size_t{place[2]} * mesh_.grid.count(1) + place[1]) * mesh_.grid.count(0) + place[0];
+            const Index cell = map_.cell(mesh_, box, b);
+            const Index patch = cell == no_index ? no_index : find_patch(cell, surface.tag[t], zone[t], normal);
+            if (patch == no_index) return;
+            look({Polygon(polygon.corner.begin(), polygon.corner.begin() + polygon.count), b, cell, patch, surface.tag[t], normal});
+        });
+    }
+
+    void look_from_boxes() {
+        for (const Index p : box_patches_) {
+            const SurfacePatch& patch = patches_.list[p];
+            look({box_face(p), mesh_.cells.body[patch.cell], patch.cell, p, patch.tag, direction_[p]});
+        }
+    }
+
+    Index find_patch(Index cell, std::uint16_t tag, std::uint16_t zone, Vec3 normal) const {
+        Index best = no_index;
+        double closest = -2.0;
+        for (Index p = patches_.first[cell]; p < patches_.first[cell + 1]; ++p) {
+            const SurfacePatch& patch = patches_.list[p];
+            if (patch.tag != tag || patch.zone != zone) continue;
+            const double alike = dot(direction_[p], normal);
+            if (alike > closest) {
+                closest = alike;
+                best = p;
+            }
+        }
+        return best;
+    }
+
+    /// Finds what is straight in front of a piece and books it.
+    void look(const Piece& piece) {
+        const double search = search_distance(piece.body) + touch_distance(piece.body, piece.body);
+        Vec3 low = piece.polygon[0], high = low;
+        for (const Vec3& p : piece.polygon) {
+            for (int axis = 0; axis < 3; ++axis) {
+                low[axis] = std::min(low[axis], p[axis]);
+                high[axis] = std::max(high[axis], p[axis]);
+            }
+        }
+        const double back = touch_distance(piece.body, piece.body) + 1.5 * coarsest_chord_;
+        for (int axis = 0; axis < 3; ++axis) {
+            low[axis] -= back + (piece.normal[axis] < 0.0 ? -piece.normal[axis] * search : 0.0);
+            high[axis] += back + (piece.normal[axis] > 0.0 ? piece.normal[axis] * search : 0.0);
+        }
+        std::vector<Facing> found;
+        tree_.for_each_near(low, high, [&](std::uint32_t c) {
+            const Candidate& candidate = candidates_[c];
+            if (dot(candidate.normal, piece.normal) > facing || candidate.patch == piece.patch) return;
+            if (candidate.patch != no_index && mesh_.bodies[piece.body].surface == no_index) return;  // boxes among themselves are settled
+            project(piece, c, search, found);
+        });
+        if (found.empty()) return;
+        keep_nearest(piece, found);
+        for (const Facing& f : found) {
+            const Index other = candidates_[f.candidate].body;
+            if (other != piece.body) book(piece, f, other);
+        }
+    }
+
+    /// The part of the piece from which the candidate is seen along the piece's normal.
+    void project(const Piece& piece, std::uint32_t c, double search, std::vector<Facing>& found) const {
+        const Candidate& candidate = candidates_[c];
+        const Triangle& t = tree_.triangles()[c];
+        Polygon seen = piece.polygon, below, above;
+        for (std::size_t e = 0; e < 3 && !seen.empty(); ++e) {
+            // Seen along the normal, the candidate's edges run clockwise.
+            const Vec3 inward = cross(t[(e + 1) % 3] - t[e], piece.normal);
+            const double size = length(inward);
+            if (size == 0.0) return;
+            split(seen, [&](Vec3 p) { return dot(inward, p - t[e]) / size; }, tolerance_, below, above);
+            seen = std::move(above);
+        }
+        if (seen.empty()) return;
+        const bool own = candidate.body == piece.body;
+        const double least = own ? tolerance_ : -touch_distance(piece.body, candidate.body);
+        const auto gap = [&](Vec3 p) { return gap_at(p, piece, c); };
+        split(seen, [&](Vec3 p) { return gap(p) - least; }, 0.0, below, above);
+        seen = std::move(above);
+        if (seen.empty()) return;
+        split(seen, [&](Vec3 p) { return gap(p) - search; }, 0.0, below, above);
+        seen = std::move(below);
+        if (seen.size() < 3) return;
+        const Vec3 vector = area_vector(seen);
+        if (!(dot(vector, piece.normal) > 0.0)) return;
+        const Vec3 middle = centroid(seen, vector);
+        found.push_back({std::move(seen), c, gap(middle)});
+    }
+
+    /// Distance from a point of the piece to the candidate's plane along the piece's normal.
+    double gap_at(Vec3 p, const Piece& piece, std::uint32_t c) const {
+        return dot(tree_.triangles()[c][0] - p, candidates_[c].normal) / dot(piece.normal, candidates_[c].normal);
+    }
+
+    /// Where several candidates are seen from the same spot only the nearest counts.
+    void keep_nearest(const Piece& piece, std::vector<Facing>& found) const {
+        if (found.size() == 1) return;
+        double sum = 0.0, nearest = found[0].gap, farthest = nearest;
+        for (const Facing& f : found) {
+            sum += dot(area_vector(f.polygon), piece.normal);
+            nearest = std::min(nearest, f.gap);
+            farthest = std::max(farthest, f.gap);
+        }
+        const double whole = dot(area_vector(piece.polygon), piece.normal);
+        if (sum <= whole * (1.0 + 1e-9) && farthest - nearest <= 0.05 * miss_distance()) return;
+        std::stable_sort(found.begin(), found.end(), [](const Facing& a, const Facing& b) { return a.gap < b.gap; });
+        std::vector<Facing> kept;
+        std::vector<Polygon> free{piece.polygon};
+        constexpr std::size_t most_pieces = 200;
+        for (const Facing& f : found) {
+            std::vector<Polygon> rest;
+            for (const Polygon& polygon : free) {
+                std::vector<Polygon> outside;
+                Polygon inside = take_inside(polygon, f.polygon, piece.normal, tolerance_, outside);
+                if (inside.empty() || free.size() > most_pieces) {
+                    rest.push_back(polygon);
+                    continue;
+                }
+                kept.push_back({std::move(inside), f.candidate, f.gap});
+                std::move(outside.begin(), outside.end(), std::back_inserter(rest));
+            }
+            free = std::move(rest);
+            if (free.empty()) break;
+        }
+        found = std::move(kept);
+    }
+
+    /// Enters what a piece sees of another body as contact, or as a near miss when it is too far away.
+    void book(const Piece& piece, const Facing& seen, Index other) {
+        const double touch = touch_distance(piece.body, other);
+        double reach = touch;
+        Index joint = no_index;
+        if (joints_.reach(piece.body) > 0.0 && joints_.reach(other) > 0.0) {
+            joint = joints_.joint(piece.body, other);
+            if (joint != no_index) reach = std::max(reach, model_.joints[joint].reach + layout_.tolerance);
+        }
+        Polygon near, far;
+        split(seen.polygon, [&](Vec3 p) { return gap_at(p, piece, seen.candidate) - reach; }, 0.0, near, far);
+        if (far.size() > 2) {
+            const double area = dot(area_vector(far), piece.normal);
+            double gap = seen.gap;
+            for (const Vec3& p : far) gap = std::min(gap, gap_at(p, piece, seen.candidate));
+            NearMiss& miss = misses_.try_emplace(std::minmax(piece.body, other), NearMiss{std::min(piece.body, other), std::max(piece.body, other), gap, 0.0}).first->second;
+            miss.gap = std::min(miss.gap, std::max(gap, reach));
+            miss.area += 0.5 * area;  // the other pass sees the same gap
+        }
+        if (near.size() < 3) return;
+        const Candidate& candidate = candidates_[seen.candidate];
+        // Shifted along the normal onto the candidate, and divided by the boxes there.
+        Polygon image;
+        for (const Vec3& p : near) image.push_back(p + gap_at(p, piece, seen.candidate) * piece.normal);
+        if (candidate.patch != no_index) {
+            record(piece, image, seen.candidate, patches_.list[candidate.patch].cell);
+            return;
+        }
+        for (Vec3& p : image) p = snap_point(p);
+        for_each_box_piece(mesh_.grid, candidate.normal, image, [&](const Polygon& part, const std::array<Index, 3>& place) {
+            const std::size_t box = (std::size_t{place[2]} * mesh_.grid.count(1) + place[1]) * mesh_.grid.count(0) + place[0];
+            Index cell = map_.cell(mesh_, box, other);
+            if (cell == no_index) cell = nearest_cell(place, other);
+            if (cell == no_index) return;
+            record(piece, part, seen.candidate, cell);
+        });
+    }
+
+    /// Images carry rounding; without snapping they would miss the boxes that the surface itself was given to.
+    Vec3 snap_point(Vec3 p) const {
+        for (int axis = 0; axis < 3; ++axis) {
+            const std::vector<double>& lines = mesh_.grid.lines[static_cast<std::size_t>(axis)];
+            const auto next = static_cast<std::size_t>(std::lower_bound(lines.begin(), lines.end(), p[axis]) - lines.begin());
+            for (const std::size_t at : {next > 0 ? next - 1 : 0, std::min(next, lines.size() - 1)}) {
+                const double width = at + 1 < lines.size() ? lines[at + 1] - lines[at] : lines[at] - lines[at - 1];
+                if (std::abs(lines[at] - p[axis]) <= 1e-7 * width) p[axis] = lines[at];
+            }
+        }
+        return p;
+    }
+
+    /// A cell of the body next to a box in which it has none: pieces by the rim of a surface may end up there.
+    Index nearest_cell(const std::array<Index, 3>& place, Index body) const {
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            for (const int step : {-1, 1}) {
+                std::array<Index, 3> next = place;
+                if (step < 0 ? next[axis] == 0 : next[axis] + 1 >= mesh_.grid.count(static_cast<int>(axis))) continue;
+                next[axis] += static_cast<Index>(step);
+                const Index cell = map_.cell(mesh_, (std::size_t{next[2]} * mesh_.grid.count(1) + next[1]) * mesh_.grid.count(0) + next[0], body);
+                if (cell != no_index) return cell;
+            }
+        }
+        return no_index;
+    }
+
+    void record(const Piece& piece, const Polygon& image, std::uint32_t c, Index other_cell) {
+        const Candidate& candidate = candidates_[c];
+        const Vec3 image_vector = area_vector(image);
+        const double slant = std::abs(dot(piece.normal, candidate.normal));
+        const double area = length(image_vector) * slant;
+        if (!(area > 0.0)) return;
+        const Vec3 there = centroid(image, image_vector);
+        const double gap = dot(there - piece.polygon[0], piece.normal);
+        const Vec3 here = there - gap * piece.normal;
+        Index own_cell = piece.cell, far_cell = other_cell;
+        choose_common_box(piece, candidate, gap, own_cell, far_cell);
+
+        const Joint* joint = nullptr;
+        const Index joint_index = joints_.joint(piece.body, candidate.body);
+        if (joint_index != no_index) joint = &model_.joints[joint_index];
+        const bool open = joint != nullptr && joint->exchange_factor.has_value();
+        const double own_depth = dot(here - mesh_.centre(own_cell), piece.normal);
+        const double far_depth = dot(there - mesh_.centre(far_cell), candidate.normal);
+        if (!open) {
+            // Each side gives up what its own pass found covered.
+            SurfacePatch& patch = patches_.list[piece.patch];
+            patch.area -= area;
+            patch.vector = patch.vector - area * piece.normal;
+            patch.depth -= area * dot(here - mesh_.centre(piece.cell), piece.normal);
+        }
+        Record r;
+        const bool first = piece.body < candidate.body;
+        r.first = first ? own_cell : far_cell;
+        r.second = first ? far_cell : own_cell;
+        r.tag_first = first ? piece.tag : candidate.tag;
+        r.tag_second = first ? candidate.tag : piece.tag;
+        const Vec3 normal = first ? piece.normal : candidate.normal;
+        r.area = 0.5 * area * 0.5 * (factor(piece.body, piece.tag) + factor(candidate.body, candidate.tag));
+        r.depth_first = r.area * (first ? own_depth : far_depth);
+        r.depth_second = r.area * (first ? far_depth : own_depth);
+        r.gap = r.area * std::max(gap, 0.0);
+        r.vector = r.area * normal;
+        (open ? open_records_ : records_).push_back(r);
+    }
+
+    double factor(Index body, std::uint16_t tag) const {
+        return mesh_.bodies[body].surface == no_index ? 1.0 : layout_.surfaces[mesh_.bodies[body].surface].surface.area_factor[tag];
+    }
+
+    /// Where the two sides nearly coincide, cells of the same box see them from the same point: then the signed distances
+    /// cancel, and with them the error of either.
+    void choose_common_box(const Piece& piece, const Candidate& candidate, double gap, Index own, Index& other) const {
+        const Index own_box = mesh_.cells.box[own], other_box = mesh_.cells.box[other];
+        if (own_box == other_box) return;
+        const auto place = mesh_.grid.place(own_box);
+        double width = 1e30;
+        for (int axis = 0; axis < 3; ++axis) width = std::min(width, mesh_.grid.width(axis, place[static_cast<std::size_t>(axis)]));
+        if (std::abs(gap) > 0.02 * width) return;
+        // Sides in a grid plane have their boxes for good.
+        for (int axis = 0; axis < 3; ++axis) {
+            if (std::abs(piece.normal[axis]) > 1.0 - 1e-12 && std::abs(candidate.normal[axis]) > 1.0 - 1e-12) return;
+        }
+        const Index in_own = map_.cell(mesh_, own_box, candidate.body);
+        if (in_own != no_index) other = in_own;
+    }
+
+    void enter_contacts() {
+        enter(records_, mesh_.contacts);
+        enter(open_records_, mesh_.gaps);
+    }
+
+    void enter(std::vector<Record>& records, Contacts& list) {
+        std::stable_sort(records.begin(), records.end(), [](const Record& a, const Record& b) { return a.key() < b.key(); });
+        std::vector<Record> sums;
+        for (std::size_t i = 0; i < records.size();) {
+            // Of one pair of cells and faces, pieces about one direction belong together; edges keep their sides apart.
+            sums.clear();
+            for (const auto key = records[i].key(); i < records.size() && records[i].key() == key; ++i) {
+                const Record& r = records[i];
+                const auto alike = std::find_if(sums.begin(), sums.end(), [&](const Record& s) { return dot(s.vector, r.vector) > same_direction * length(s.vector) * length(r.vector); });
+                if (alike == sums.end()) {
+                    sums.push_back(r);
+                    continue;
+                }
+                alike->area += r.area;
+                alike->depth_first += r.depth_first;
+                alike->depth_second += r.depth_second;
+                alike->gap += r.gap;
+                alike->vector = alike->vector + r.vector;
+            }
+            for (const Record& sum : sums) enter(sum, list);
+        }
+    }
+
+    void enter(const Record& sum, Contacts& list) {
+        const Index index = joints_.pair(mesh_.cells.body[sum.first], mesh_.cells.body[sum.second]);
+        ContactPair& pair = joints_.pairs()[index];
+        pair.area += sum.area;
+        pair.mean_gap += sum.gap;  // divided by the area at the end
+        pair.largest_gap = std::max(pair.largest_gap, sum.gap / sum.area);
+        list.first.push_back(sum.first);
+        list.second.push_back(sum.second);
+        list.pair.push_back(index);
+        list.normal.push_back(normalized(sum.vector));
+        list.area.push_back(sum.area);
+        list.depth_first.push_back(sum.depth_first / sum.area);
+        list.depth_second.push_back(sum.depth_second / sum.area);
+        list.gap.push_back(sum.gap / sum.area);
+    }
+
+    const Model& model_;
+    const Layout& layout_;
+    const CellMap& map_;
+    JointTable& joints_;
+    SurfacePatches& patches_;
+    Mesh& mesh_;
+    double tolerance_;
+    double coarsest_chord_ = 0.0;
+    TriangleTree tree_;
+    std::vector<Candidate> candidates_;       // per triangle of the tree
+    std::vector<Index> box_patches_;          // patches of bodies built of boxes that are near a cut body
+    std::vector<Vec3> direction_;             // per patch, before contacts were taken from it
+    std::vector<Record> records_, open_records_;
+    std::map<std::pair<Index, Index>, NearMiss> misses_;
+};
+
+}  // namespace
+
+void find_touching(const Model& model, const Layout& layout, const CellMap& map, JointTable& joints, SurfacePatches& patches, Mesh& mesh) {
+    Toucher(model, layout, map, joints, patches, mesh).run();
+}
+
+}  // namespace firnfield
