@@ -219,7 +219,7 @@ private:
         }
         for_each_piece(grid_, snap_to_grid(grid_, surface.corners), surface, [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
             const std::size_t box = (std::size_t{place[2]} * grid_.count(1) + place[1]) * grid_.count(0) + place[0];
-            const Index cell = nearest_cell(box, place, b);
+            const Index cell = nearest_cell(box, place, b, tags[surface.tag[t]], normal);
             if (cell == no_index) return;
             SurfacePolygon polygon;
             polygon.body = b;
@@ -241,15 +241,24 @@ private:
         });
     }
 
-    Index nearest_cell(std::size_t box, const std::array<Index, 3>& place, Index body) const {
-        if (const Index cell = cell_in_box(mesh_, box, body); cell != no_index) return cell;
+    /// The body's cell in a box or next to it; of several pieces in one box the one that has this face.
+    Index nearest_cell(std::size_t box, const std::array<Index, 3>& place, Index body, std::uint16_t tag, Vec3 normal) const {
+        const auto in = [&](std::size_t at) {
+            const CellRange range = cells_in_box(mesh_, at);
+            Index found = no_index;
+            for (Index c = range.first; c < range.last; ++c) {
+                if (mesh_.cells.body[c] == body && (found == no_index || patch_of(c, tag, normal) != no_index)) found = c;
+            }
+            return found;
+        };
+        if (const Index cell = in(box); cell != no_index) return cell;
         const std::array<std::size_t, 3> stride{1, grid_.count(0), std::size_t{grid_.count(0)} * grid_.count(1)};
         for (std::size_t axis = 0; axis < 3; ++axis) {
             if (place[axis] > 0) {
-                if (const Index cell = cell_in_box(mesh_, box - stride[axis], body); cell != no_index) return cell;
+                if (const Index cell = in(box - stride[axis]); cell != no_index) return cell;
             }
             if (place[axis] + 1 < grid_.count(static_cast<int>(axis))) {
-                if (const Index cell = cell_in_box(mesh_, box + stride[axis], body); cell != no_index) return cell;
+                if (const Index cell = in(box + stride[axis]); cell != no_index) return cell;
             }
         }
         return no_index;

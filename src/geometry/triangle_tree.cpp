@@ -7,14 +7,8 @@
 namespace firnfield {
 namespace {
 
-/// Distance along the ray to a triangle and the side from which it is met; nothing when it is missed.
-struct Hit {
-    double distance = 0.0;
-    int sign = 0;  // +1 when the ray leaves through the outer face
-};
-
 /// Möller & Trumbore, "Fast, minimum storage ray/triangle intersection" (1997).
-Hit meet(const Triangle& t, Vec3 point, Vec3 direction) {
+RayCrossing meet(const Triangle& t, Vec3 point, Vec3 direction) {
     const Vec3 e1 = t[1] - t[0], e2 = t[2] - t[0];
     const Vec3 p = cross(direction, e2);
     const double det = dot(e1, p);
@@ -130,7 +124,7 @@ int TriangleTree::winding(Vec3 point) const {
                                                     {-0.3541, -0.5827, -0.7315}, {0.7993, 0.1741, -0.5752}}};
     const auto along = [&](Vec3 direction) {
         int crossings = 0;
-        for_each_on_ray(point, direction, [&](Hit hit) {
+        for_each_on_ray(point, direction, [&](RayCrossing hit) {
             if (hit.distance > 0.0) crossings += hit.sign;
         });
         return crossings;
@@ -143,9 +137,17 @@ int TriangleTree::winding(Vec3 point) const {
     return found[2];
 }
 
+std::vector<RayCrossing> TriangleTree::crossings(Vec3 point, Vec3 direction) const {
+    std::vector<RayCrossing> found;
+    for_each_on_ray(point, direction, [&](RayCrossing hit) {
+        if (hit.sign != 0) found.push_back(hit);
+    });
+    return found;
+}
+
 double TriangleTree::first_hit(Vec3 point, Vec3 direction, double from) const {
     double nearest = std::numeric_limits<double>::infinity();
-    for_each_on_ray(point, direction, [&](Hit hit) {
+    for_each_on_ray(point, direction, [&](RayCrossing hit) {
         if (hit.sign != 0 && hit.distance > from) nearest = std::min(nearest, hit.distance);
     });
     return nearest;

@@ -16,6 +16,12 @@ using Triangle = std::array<Vec3, 3>;
 
 [[nodiscard]] std::vector<Triangle> triangles_of(const ClosedSurface& surface);
 
+/// Where a ray meets a surface: +1 where it leaves, −1 where it enters.
+struct RayCrossing {
+    double distance = 0.0;
+    int sign = 0;
+};
+
 class TriangleTree {
 public:
     TriangleTree() = default;
@@ -47,6 +53,9 @@ public:
     /// How often the surface winds around the point: 1 inside a closed surface, 0 outside. A vote of several rays.
     [[nodiscard]] int winding(Vec3 point) const;
     [[nodiscard]] bool inside(Vec3 point) const { return winding(point) > 0; }
+
+    /// All crossings of a ray, in no particular order.
+    [[nodiscard]] std::vector<RayCrossing> crossings(Vec3 point, Vec3 direction) const;
 
     /// Distance along `direction` (of length 1) to the first triangle beyond `from`; infinity when there is none.
     [[nodiscard]] double first_hit(Vec3 point, Vec3 direction, double from) const;

@@ -44,12 +44,18 @@ public:
                 for (local[0] = 0; local[0] < cut_.count(0); ++local[0], ++at) {
                     const std::int32_t state = cut_.state[at];
                     if (state == CutBody::outside) continue;
-                    if (state >= 0) enter_surface(cut_.cut[static_cast<std::size_t>(state)]);
+                    for (std::int32_t piece = state; piece >= 0; piece = cut_.cut[static_cast<std::size_t>(piece)].next_piece) {
+                        enter_surface(cut_.cut[static_cast<std::size_t>(piece)]);
+                    }
                     for (std::size_t axis = 0; axis < 3; ++axis) {
-                        if (local[axis] + 1 < cut_.count(axis)) enter_face(axis, local, state, cut_.state[at + stride[axis]]);
+                        if (local[axis] + 1 < cut_.count(axis)) enter_faces(axis, local, state, cut_.state[at + stride[axis]]);
                     }
                 }
             }
+        }
+        for (const CutFace& face : cut_.between) {
+            const CutBox &first = cut_.cut[static_cast<std::size_t>(face.first)], &second = cut_.cut[static_cast<std::size_t>(face.second)];
+            add_face(first.cell, second.cell, face.axis, face.area);
         }
     }
 
@@ -58,32 +64,47 @@ private:
         return (std::size_t{cut_.range[2].first + local[2]} * grid_.count(1) + cut_.range[1].first + local[1]) * grid_.count(0) + cut_.range[0].first + local[0];
     }
 
-    void enter_face(std::size_t axis, std::array<Index, 3> local, std::int32_t state, std::int32_t next) {
-        double area = 0.0;
-        if (state >= 0) {
-            area = cut_.cut[static_cast<std::size_t>(state)].high_area[axis];
+    /// Open areas to the next box along one axis: between whole boxes, or between the pieces of one and the other.
+    void enter_faces(std::size_t axis, std::array<Index, 3> local, std::int32_t state, std::int32_t next) {
+        if (next == CutBody::outside) return;
+        const auto split = [&](std::int32_t s) { return s >= 0 && cut_.cut[static_cast<std::size_t>(s)].next_piece >= 0; };
+        if (split(state) && split(next)) return;  // CutBody::between has them
+        std::array<Index, 3> beyond = local;
+        ++beyond[axis];
+        const auto cell_of = [&](std::int32_t s, const std::array<Index, 3>& at) {
+            return s >= 0 ? cut_.cut[static_cast<std::size_t>(s)].cell : map_.cell(mesh_, box_at(at), body_);
+        };
+        if (split(state)) {
+            for (std::int32_t p = state; p >= 0; p = cut_.cut[static_cast<std::size_t>(p)].next_piece) {
+                add_face(cut_.cut[static_cast<std::size_t>(p)].cell, cell_of(next, beyond), axis, cut_.cut[static_cast<std::size_t>(p)].high_area[axis]);
+            }
+        } else if (split(next)) {
+            for (std::int32_t p = next; p >= 0; p = cut_.cut[static_cast<std::size_t>(p)].next_piece) {
+                add_face(cell_of(state, local), cut_.cut[static_cast<std::size_t>(p)].cell, axis, cut_.cut[static_cast<std::size_t>(p)].low_area[axis]);
+            }
+        } else if (state >= 0) {
+            add_face(cell_of(state, local), cell_of(next, beyond), axis, cut_.cut[static_cast<std::size_t>(state)].high_area[axis]);
         } else if (next >= 0) {
-            area = cut_.cut[static_cast<std::size_t>(next)].low_area[axis];
-        } else if (next == CutBody::inside) {
+            add_face(cell_of(state, local), cell_of(next, beyond), axis, cut_.cut[static_cast<std::size_t>(next)].low_area[axis]);
+        } else {
             const std::size_t u = (axis + 1) % 3, v = (axis + 2) % 3;
-            area = grid_.width(static_cast<int>(u), cut_.range[u].first + local[u]) * grid_.width(static_cast<int>(v), cut_.range[v].first + local[v]);
+            add_face(cell_of(state, local), cell_of(next, beyond), axis,
+                     grid_.width(static_cast<int>(u), cut_.range[u].first + local[u]) * grid_.width(static_cast<int>(v), cut_.range[v].first + local[v]));
         }
-        if (area <= 0.0 || next == CutBody::outside) return;
-        const Index first = map_.cell(mesh_, box_at(local), body_);
+    }
+
+    void add_face(Index first, Index second, std::size_t axis, double area) {
+        if (!(area > 0.0) || first == no_index || second == no_index) return;
         const int a = static_cast<int>(axis);
-        const double from = grid_.middle(a, cut_.range[axis].first + local[axis]);
-        ++local[axis];
-        const Index second = map_.cell(mesh_, box_at(local), body_);
-        if (first == no_index || second == no_index) return;
         mesh_.faces.first.push_back(first);
         mesh_.faces.second.push_back(second);
         mesh_.faces.axis.push_back(static_cast<std::uint8_t>(axis));
         mesh_.faces.area.push_back(area);
-        mesh_.faces.distance.push_back(grid_.middle(a, cut_.range[axis].first + local[axis]) - from);
+        mesh_.faces.distance.push_back(grid_.middle(a, grid_.place(mesh_.cells.box[second])[axis]) - grid_.middle(a, grid_.place(mesh_.cells.box[first])[axis]));
     }
 
     void enter_surface(const CutBox& box) {
-        Index cell = map_.cell(mesh_, box.box, body_);
+        Index cell = box.cell;
         Vec3 shift;
         if (cell == no_index) {
             // Too little of the body for a cell: its surface goes to the neighbour it opens to most.

@@ -60,7 +60,7 @@ double box_volume(const Grid& grid, Index box) {
     return grid.width(0, place[0]) * grid.width(1, place[1]) * grid.width(2, place[2]);
 }
 
-/// Calls `visit(box, volume)` for every box in which a cut body has a cell, ascending.
+/// Calls `visit(box, volume, index in CutBody::cut or −1)` for every cell of a cut body, ascending by box.
 template <typename Visit>
 void for_each_cut_cell(const Grid& grid, const CutBody& body, const Visit& visit) {
     std::size_t at = 0;
@@ -71,9 +71,12 @@ void for_each_cut_cell(const Grid& grid, const CutBody& body, const Visit& visit
             for (Index i = 0; i < body.count(0); ++i, ++at) {
                 const std::int32_t state = body.state[at];
                 if (state == CutBody::inside) {
-                    visit(row + i, section * grid.width(0, body.range[0].first + i));
-                } else if (state >= 0 && makes_cell(grid, body.cut[static_cast<std::size_t>(state)])) {
-                    visit(row + i, body.cut[static_cast<std::size_t>(state)].volume);
+                    visit(row + i, section * grid.width(0, body.range[0].first + i), -1);
+                    continue;
+                }
+                for (std::int32_t piece = state; piece >= 0; piece = body.cut[static_cast<std::size_t>(piece)].next_piece) {
+                    const CutBox& box = body.cut[static_cast<std::size_t>(piece)];
+                    if (makes_cell(grid, box)) visit(row + i, box.volume, piece);
                 }
             }
         }
@@ -87,13 +90,13 @@ bool makes_cell(const Grid& grid, const CutBox& box) {
     return box.volume > nothing * box_volume(grid, box.box);
 }
 
-CellMap number_cells(const Layout& layout, const std::vector<CutBody>& cuts, Mesh& mesh) {
+CellMap number_cells(const Layout& layout, std::vector<CutBody>& cuts, Mesh& mesh) {
     const Grid& grid = mesh.grid;
     CellMap map;
     map.plain = Filling(grid, layout, mesh).take();
     map.first.assign(grid.boxes() + 1, 0);
     for (std::size_t box = 0; box < map.plain.size(); ++box) map.first[box + 1] = map.plain[box] != no_index ? 1 : 0;
-    for (const CutBody& cut : cuts) for_each_cut_cell(grid, cut, [&](std::size_t box, double) { ++map.first[box + 1]; });
+    for (const CutBody& cut : cuts) for_each_cut_cell(grid, cut, [&](std::size_t box, double, std::int32_t) { ++map.first[box + 1]; });
     for (std::size_t box = 0; box < map.plain.size(); ++box) map.first[box + 1] += map.first[box];
     const Index count = map.first.back();
     Cells& cells = mesh.cells;
@@ -120,10 +123,12 @@ CellMap number_cells(const Layout& layout, const std::vector<CutBody>& cuts, Mes
     }
     for (Index b = 0; b < mesh.bodies.size(); ++b) {
         if (mesh.bodies[b].surface == no_index) continue;
-        for_each_cut_cell(grid, cuts[mesh.bodies[b].surface], [&](std::size_t at, double volume) {
+        CutBody& cut = cuts[mesh.bodies[b].surface];
+        for_each_cut_cell(grid, cut, [&](std::size_t at, double volume, std::int32_t piece) {
             Index cell = map.first[at];
             while (cells.body[cell] != no_index) ++cell;
             enter(cell, at, b, volume);
+            if (piece >= 0) cut.cut[static_cast<std::size_t>(piece)].cell = cell;
         });
     }
     return map;

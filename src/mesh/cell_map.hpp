@@ -16,6 +16,7 @@ struct CellMap {
     std::vector<Index> plain{};   ///< per box: the cell of a body built of boxes, or no_index
 
     [[nodiscard]] bool empty(std::size_t box) const { return first[box] == first[box + 1]; }
+    /// A cell of the body in the box: the first of its pieces there.
     [[nodiscard]] Index cell(const Mesh& mesh, std::size_t box, Index body) const {
         for (Index c = first[box]; c < first[box + 1]; ++c) {
             if (mesh.cells.body[c] == body) return c;
@@ -29,7 +30,7 @@ struct CellMap {
 
 /// Fills the grid with the bodies built of boxes, adds those that the grid cuts, and numbers all cells.
 /// Enters cells, volumes and overlaps into the mesh.
-[[nodiscard]] CellMap number_cells(const Layout& layout, const std::vector<CutBody>& cuts, Mesh& mesh);
+[[nodiscard]] CellMap number_cells(const Layout& layout, std::vector<CutBody>& cuts, Mesh& mesh);
 
 /// A piece of surface of a cell, before it is known what of it is exposed.
 struct SurfacePatch {

@@ -1,6 +1,7 @@
 #include "mesh/cut.hpp"
 
 #include "mesh/clip.hpp"
+#include "mesh/components.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -81,24 +82,7 @@ private:
         }
         sums.vector = sums.vector + vector;
         sums.area += size;
-        CutPatch& patch = patch_for(box, input_.surface.tag[triangle], input_.zone.empty() ? std::uint16_t{0} : input_.zone[triangle], normal);
-        patch.vector = patch.vector + vector;
-        patch.area += size;
-        patch.depth += dot(from_centre, vector);
-    }
-
-    CutPatch& patch_for(CutBox& box, std::uint16_t tag, std::uint16_t zone, Vec3 normal) {
-        for (Index p = box.first_patch; p != no_index; p = out_.patches[p].next) {
-            CutPatch& patch = out_.patches[p];
-            if (patch.tag == tag && patch.zone == zone && dot(patch.vector, normal) > same_direction * length(patch.vector)) return patch;
-        }
-        CutPatch patch;
-        patch.tag = tag;
-        patch.zone = zone;
-        patch.next = box.first_patch;
-        box.first_patch = static_cast<Index>(out_.patches.size());
-        out_.patches.push_back(patch);
-        return out_.patches.back();
+        out_.add_to_patch(box, input_.surface.tag[triangle], input_.zone.empty() ? std::uint16_t{0} : input_.zone[triangle], normal, vector, from_centre);
     }
 
     /// Brings cut boxes into the order of the grid.
@@ -298,6 +282,32 @@ private:
 
 }  // namespace
 
-CutBody cut_by_grid(const Grid& grid, const CutSurface& surface) { return Cutter(grid, surface).run(); }
+void CutBody::add_to_patch(CutBox& box, std::uint16_t tag, std::uint16_t zone, Vec3 normal, Vec3 vector, Vec3 from_centre) {
+    Index found = box.first_patch;
+    while (found != no_index) {
+        const CutPatch& p = patches[found];
+        if (p.tag == tag && p.zone == zone && dot(p.vector, normal) > same_direction * length(p.vector)) break;
+        found = p.next;
+    }
+    if (found == no_index) {
+        CutPatch patch;
+        patch.tag = tag;
+        patch.zone = zone;
+        patch.next = box.first_patch;
+        found = box.first_patch = static_cast<Index>(patches.size());
+        patches.push_back(patch);
+    }
+    CutPatch& patch = patches[found];
+    patch.vector = patch.vector + vector;
+    patch.area += dot(vector, normal);
+    patch.depth += dot(from_centre, vector);
+    patch.nearest = std::min(patch.nearest, dot(from_centre, normal));
+}
+
+CutBody cut_by_grid(const Grid& grid, const CutSurface& surface) {
+    CutBody body = Cutter(grid, surface).run();
+    split_components(grid, surface, body);
+    return body;
+}
 
 }  // namespace firnfield

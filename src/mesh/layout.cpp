@@ -15,7 +15,7 @@ namespace firnfield {
 namespace {
 
 /// Facets stay this much nearer to the true surface than a cell is wide: their error then never shows.
-constexpr double chord_share = 0.001;
+constexpr double chord_share = 0.002;
 
 /// The part of `box` inside `bounds`; no positive size along some axis when they do not meet.
 Box intersection(const Box& box, const Box& bounds) {

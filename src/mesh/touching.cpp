@@ -78,7 +78,10 @@ public:
 
     void run() {
         if (layout_.surfaces.empty()) return;
-        for (const SurfacePatch& patch : patches_.list) direction_.push_back(normalized(patch.vector));
+        for (const SurfacePatch& patch : patches_.list) {
+            direction_.push_back(normalized(patch.vector));
+            depth_.push_back(patch.depth / patch.area);
+        }
         for (const double chord : layout_.chord) coarsest_chord_ = std::max(coarsest_chord_, chord);
         gather();
         for (Index b = 0; b < mesh_.bodies.size(); ++b) {
@@ -173,10 +176,10 @@ private:
         for_each_piece(mesh_.grid, corners, surface, [&](const BoxPolygon& polygon, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
             if (surface.tags[surface.tag[t]].starts_with(symmetry_tag)) return;
             const std::size_t box = (std::size_t{place[2]} * mesh_.grid.count(1) + place[1]) * mesh_.grid.count(0) + place[0];
-            const Index cell = map_.cell(mesh_, box, b);
-            const Index patch = cell == no_index ? no_index : find_patch(cell, surface.tag[t], zone[t], normal);
+            const Polygon corners_here(polygon.corner.begin(), polygon.corner.begin() + polygon.count);
+            const Index patch = find_patch(box, b, surface.tag[t], zone[t], normal, corners_here);
             if (patch == no_index) return;
-            look({Polygon(polygon.corner.begin(), polygon.corner.begin() + polygon.count), b, cell, patch, surface.tag[t], normal});
+            look({corners_here, b, patches_.list[patch].cell, patch, surface.tag[t], normal});
         });
     }
 
@@ -187,16 +190,24 @@ private:
         }
     }
 
-    Index find_patch(Index cell, std::uint16_t tag, std::uint16_t zone, Vec3 normal) const {
+    /// The patch of a body in a box that a piece of its surface went into. Pieces of split boxes are told apart by where they lie.
+    template <typename P>
+    Index find_patch(std::size_t box, Index body, std::uint16_t tag, std::uint16_t zone, Vec3 normal, const P& polygon) const {
         Index best = no_index;
-        double closest = -2.0;
-        for (Index p = patches_.first[cell]; p < patches_.first[cell + 1]; ++p) {
-            const SurfacePatch& patch = patches_.list[p];
-            if (patch.tag != tag || patch.zone != zone) continue;
-            const double alike = dot(direction_[p], normal);
-            if (alike > closest) {
-                closest = alike;
-                best = p;
+        double closest = -1e30;
+        const Vec3 middle = centroid(polygon, area_vector(polygon)) - mesh_.grid.centre(static_cast<Index>(box));
+        const auto place = mesh_.grid.place(static_cast<Index>(box));
+        for (Index cell = map_.first[box]; cell < map_.first[box + 1]; ++cell) {
+            if (mesh_.cells.body[cell] != body) continue;
+            for (Index p = patches_.first[cell]; p < patches_.first[cell + 1]; ++p) {
+                const SurfacePatch& patch = patches_.list[p];
+                if (patch.tag != tag || patch.zone != zone) continue;
+                const double off = std::abs(dot(middle, direction_[p]) - depth_[p]) / mesh_.grid.width(0, place[0]);
+                const double alike = dot(direction_[p], normal) - off;
+                if (alike > closest) {
+                    closest = alike;
+                    best = p;
+                }
             }
         }
         return best;
@@ -330,10 +341,10 @@ private:
         for (Vec3& p : image) p = snap_point(p);
         for_each_box_piece(mesh_.grid, candidate.normal, image, [&](const Polygon& part, const std::array<Index, 3>& place) {
             const std::size_t box = (std::size_t{place[2]} * mesh_.grid.count(1) + place[1]) * mesh_.grid.count(0) + place[0];
-            Index cell = map_.cell(mesh_, box, other);
+            const Index patch = find_patch(box, other, candidate.tag, candidate.zone, candidate.normal, part);
+            Index cell = patch != no_index ? patches_.list[patch].cell : map_.cell(mesh_, box, other);
             if (cell == no_index) cell = nearest_cell(place, other);
-            if (cell == no_index) return;
-            record(piece, part, seen.candidate, cell);
+            if (cell != no_index) record(piece, part, seen.candidate, cell);
         });
     }
 
@@ -421,8 +432,13 @@ private:
         for (int axis = 0; axis < 3; ++axis) {
             if (std::abs(piece.normal[axis]) > 1.0 - 1e-12 && std::abs(candidate.normal[axis]) > 1.0 - 1e-12) return;
         }
-        const Index in_own = map_.cell(mesh_, own_box, candidate.body);
-        if (in_own != no_index) other = in_own;
+        for (Index cell = map_.first[own_box]; cell < map_.first[own_box + 1]; ++cell) {
+            if (mesh_.cells.body[cell] != candidate.body) continue;
+            // Only a piece that has this surface itself, not another one that happens to share the box.
+            for (Index p = patches_.first[cell]; p < patches_.first[cell + 1]; ++p) {
+                if (patches_.list[p].tag == candidate.tag && dot(direction_[p], candidate.normal) > same_direction) other = cell;
+            }
+        }
     }
 
     void enter_contacts() {
@@ -481,6 +497,7 @@ private:
     std::vector<Candidate> candidates_;       // per triangle of the tree
     std::vector<Index> box_patches_;          // patches of bodies built of boxes that are near a cut body
     std::vector<Vec3> direction_;             // per patch, before contacts were taken from it
+    std::vector<double> depth_;               // likewise: m from the box centre
     std::vector<Record> records_, open_records_;
     std::map<std::pair<Index, Index>, NearMiss> misses_;
 };

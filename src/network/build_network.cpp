@@ -63,8 +63,11 @@ private:
     /// What the rules do to each patch, as far as it decides about conductances.
     std::vector<PatchRole> patch_roles() const {
         std::vector<PatchRole> roles(mesh_.patches.size());
-        for (const Coverage& coverage : network_.hold_coverage) {
-            for (const Index patch : coverage.patches) roles[patch].held = true;
+        for (std::size_t h = 0; h < model_.holds.size(); ++h) {
+            for (const Index patch : network_.hold_coverage[h].patches) {
+                roles[patch].held = true;
+                roles[patch].temperature = model_.holds[h].temperature;
+            }
         }
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];

@@ -12,11 +12,11 @@ namespace {
 constexpr double thinnest = 0.01;
 /// Resistance where carrying would be wrong because the cell has other surfaces, too.
 constexpr double clamped = 0.25;
-/// Share of a cell's active surface that a contact has to have for the cell to be carried over it.
+/// Share that a surface has to have in what couples a cell to the outside for the cell to be carried over it.
 constexpr double most_of_it = 0.9;
 /// A carried cell hangs on a link this much stronger than all its others: its temperature is then the carrier's, while heat
 /// still passes through an ordinary link and is booked as such.
-constexpr double stiff = 1e5;
+constexpr double stiff = 1e4;
 
 class Conductor {
 public:
@@ -88,17 +88,41 @@ private:
         correct_surfaces();
     }
 
+    /// How strongly a surface couples a cell, W/K, had it an ordinary distance to the centre.
+    double strength(Index cell, Vec3 normal, double area, double beyond) const {
+        return area / (beyond + clamped * width(cell, normal) / conductivity_along(material(cell), normal));
+    }
+    double contact_strength(std::size_t c, Index cell) const {
+        return strength(cell, mesh_.contacts.normal[c], mesh_.contacts.area[c], pair_resistance_[mesh_.contacts.pair[c]]);
+    }
+    double patch_strength(std::size_t p) const {
+        const PatchRole& role = roles_[p];
+        const double film = role.held ? 0.0 : role.coefficient > 0.0 ? 1.0 / role.coefficient : std::numeric_limits<double>::infinity();
+        return strength(mesh_.patches.cell[p], mesh_.patches.normal[p], mesh_.patches.area[p], film);
+    }
+
     void sum_active_surface() {
         active_.assign(mesh_.cells.size(), 0.0);
         const Contacts& contacts = mesh_.contacts;
         for (std::size_t c = 0; c < contacts.size(); ++c) {
             if (std::isinf(contact_[c])) continue;
-            active_[contacts.first[c]] += contacts.area[c];
-            active_[contacts.second[c]] += contacts.area[c];
+            active_[contacts.first[c]] += contact_strength(c, contacts.first[c]);
+            active_[contacts.second[c]] += contact_strength(c, contacts.second[c]);
         }
         for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
-            if (roles_[p].held || roles_[p].exchanges) active_[mesh_.patches.cell[p]] += mesh_.patches.area[p];
+            if (roles_[p].held || roles_[p].exchanges) active_[mesh_.patches.cell[p]] += patch_strength(p);
         }
+    }
+
+    /// Strength of the patches of a cell that hold it at the same temperature as this one; of a film only its own.
+    double joint_strength(std::size_t p) const {
+        if (!roles_[p].held) return patch_strength(p);
+        const auto [first, last] = std::equal_range(mesh_.patches.cell.begin(), mesh_.patches.cell.end(), mesh_.patches.cell[p]);
+        double sum = 0.0;
+        for (auto q = static_cast<std::size_t>(first - mesh_.patches.cell.begin()); q < static_cast<std::size_t>(last - mesh_.patches.cell.begin()); ++q) {
+            if (roles_[q].held && roles_[q].temperature == roles_[p].temperature) sum += patch_strength(q);
+        }
+        return sum;
     }
 
     void carry_by_patches() {
@@ -112,7 +136,7 @@ private:
             const double film = role.held ? 0.0 : role.coefficient > 0.0 ? 1.0 / role.coefficient : std::numeric_limits<double>::infinity();
             const double least = thinnest * width(cell, patches.normal[p]) / k;
             if (film + patch_[p] >= least) continue;
-            const bool alone = patches.area[p] >= most_of_it * active_[cell];
+            const bool alone = joint_strength(p) >= most_of_it * active_[cell];
             if (alone && role.linear && carrier_[cell].patch == no_index) {
                 carrier_[cell] = {no_index, static_cast<Index>(p), patches.normal[p], patches.depth[p], film, std::numeric_limits<double>::infinity(), film + patch_[p]};
             } else {
@@ -130,12 +154,21 @@ private:
         }
         // The largest contacts first: a cell is carried over the one that matters.
         std::stable_sort(thin.begin(), thin.end(), [&](std::size_t a, std::size_t b) { return contacts.area[a] > contacts.area[b]; });
-        for (std::size_t c = 0; c < contacts.size(); ++c) shared_[pair_key(contacts.first[c], contacts.second[c])] += contacts.area[c];
+        // Of two cells that touch in several directions all count, as the poorer conductor of them sees it.
+        const auto poorer_first = [&](std::size_t c) {
+            const Index a = contacts.first[c], b = contacts.second[c];
+            const double ka = conductivity_along(material(a), contacts.normal[c]), kb = conductivity_along(material(b), contacts.normal[c]);
+            return ka != kb ? ka < kb : mesh_.cells.volume[a] <= mesh_.cells.volume[b];
+        };
+        for (std::size_t c = 0; c < contacts.size(); ++c) {
+            const Index poor = poorer_first(c) ? contacts.first[c] : contacts.second[c];
+            if (!std::isinf(contact_[c])) shared_[pair_key(contacts.first[c], contacts.second[c])] += contact_strength(c, poor);
+        }
         std::vector<bool> carries_others(mesh_.cells.size(), false);
         for (const std::size_t c : thin) {
             const Index a = contacts.first[c], b = contacts.second[c];
             const double ka = conductivity_along(material(a), contacts.normal[c]), kb = conductivity_along(material(b), contacts.normal[c]);
-            const bool first = ka != kb ? ka < kb : mesh_.cells.volume[a] <= mesh_.cells.volume[b];
+            const bool first = poorer_first(c);
             const Index poor = first ? a : b, good = first ? b : a;
             const bool free = carrier_[poor].contact == no_index && carrier_[poor].patch == no_index;
             const bool steady = carrier_[good].contact == no_index && carrier_[good].patch == no_index;
@@ -236,9 +269,9 @@ private:
     Conduction out_;
     std::vector<double> contact_;   // K m²/W per contact
     std::vector<double> patch_;     // K m²/W per patch, signed
-    std::vector<double> active_;    // m² per cell that heat can pass
+    std::vector<double> active_;    // W/K per cell through all its surfaces
     std::vector<Carrier> carrier_;  // per cell
-    std::unordered_map<std::uint64_t, double> shared_;  // m² of contact by pair of cells
+    std::unordered_map<std::uint64_t, double> shared_;  // W/K by pair of cells
 };
 
 }  // namespace

@@ -18,6 +18,7 @@ struct PatchRole {
     bool exchanges = false;           ///< heat leaves or enters here
     bool linear = true;               ///< constant convection only
     double coefficient = 0.0;         ///< W/(m² K): convection, and an estimate for laws and radiation
+    double temperature = 0.0;         ///< K, of a held patch
 };
 
 struct Conduction {
