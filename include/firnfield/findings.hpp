@@ -53,6 +53,8 @@ struct JointFinding {
     Index pairs = 0;           ///< pairs of copies
     double area = 0.0;         ///< m²
     double mean_gap = 0.0;     ///< m
+    double largest_gap = 0.0;  ///< m
+    std::string found{};       ///< "in common planes", or "facing each other" for surfaces that the grid cuts
     std::optional<double> resistance{};  ///< K m²/W; absent for radiation across a gap
     double flow = 0.0;         ///< W from first to second
     double drop = 0.0;         ///< K, mean over the area between the two surfaces
@@ -164,6 +166,13 @@ struct Inspection {
         double volume = 0.0;    ///< m³
     };
     std::vector<Displacement> overlaps{};
+    /// Parts that nearly touch: just beyond what counts as contact.
+    struct NearMissInspection {
+        std::string first, second;
+        double gap = 0.0;       ///< m
+        double area = 0.0;      ///< m²
+    };
+    std::vector<NearMissInspection> near_misses{};
     struct StudyInspection {
         Study study;
         double power = 0.0;     ///< W, all loads

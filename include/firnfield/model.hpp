@@ -269,6 +269,10 @@ private:
 /// Every mistake that can be seen without meshing; empty when there is none.
 [[nodiscard]] std::vector<Problem> validate(const Model& model);
 
+/// The surface of a part where its first copy stands: everything added, holes cut out, nothing displaced. Curved faces
+/// stay within `chord` (m). Throws ModelError when there is no such part.
+[[nodiscard]] ClosedSurface part_surface(const Model& model, const std::string& part, double chord);
+
 /// The studies of a model: its own, or the single "steady" one of a model that names none.
 [[nodiscard]] std::vector<Study> studies_of(const Model& model);
 

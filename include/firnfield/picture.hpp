@@ -18,6 +18,11 @@ namespace firnfield {
 void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings,
                   const Picture& view, int width = 1280, int height = 800);
 
+/// Draws which exposed surfaces a named rule picks: they stand out in colour, everything else is grey. `rule` is the name of a surface,
+/// cooling or hold, or "unclaimed". Throws ModelError for an unknown name, FileError.
+void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh& mesh, const std::string& rule, const Picture& view, int width = 1280,
+               int height = 800);
+
 /// The views of a model: its own, or two sensible ones when it names none.
 [[nodiscard]] std::vector<Picture> pictures_of(const Model& model);
 

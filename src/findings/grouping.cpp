@@ -81,6 +81,9 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
     for (const Index p : group.pairs) {
         row.area += mesh.pairs[p].area;
         gap += mesh.pairs[p].area * mesh.pairs[p].mean_gap;
+        row.largest_gap = std::max(row.largest_gap, mesh.pairs[p].largest_gap);
+        const bool cut = mesh.bodies[mesh.pairs[p].first].surface != no_index || mesh.bodies[mesh.pairs[p].second].surface != no_index;
+        if (row.found.empty() || cut) row.found = cut ? "facing each other" : "in common planes";
     }
     row.mean_gap = gap / row.area;
     row.area *= mesh.multiplicity;
@@ -128,6 +131,13 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
     }
     if (!unspecified.empty()) {
         warnings.push_back({"joint_not_specified", fmt::format("{} touch and no joint says how; they count as perfect contact", quoted_list(unspecified))});
+    }
+    for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
+        if (mesh.bodies[b].surface == no_index) continue;
+        const SurfaceQuality& quality = mesh.quality[mesh.bodies[b].surface];
+        if (quality.leak < 1e-6 && quality.volume_spread < 1e-6) continue;
+        warnings.push_back({"surface_not_closed", fmt::format("the surface of {} does not close everywhere: cells were closed by themselves, the volume differs by {:.1g} from the surface's own",
+                                                              in_quotes(mesh.bodies[b].name), std::abs(mesh.bodies[b].volume / quality.surface_volume - 1.0))});
     }
     std::vector<std::string> resting;
     for (const Power& power : model.powers) {

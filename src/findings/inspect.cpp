@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 namespace firnfield {
@@ -35,6 +36,13 @@ std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) 
         row.material = model.parts[group.part].material;
         row.copies = static_cast<Index>(group.bodies.size());
         row.size = mesh.bodies[group.bodies.front()].box.size;
+        if (mesh.bodies[group.bodies.front()].surface != no_index) {
+            // Facets reach a little beyond round faces: their digits would only confuse.
+            for (int axis = 0; axis < 3; ++axis) {
+                const double digit = std::pow(10.0, std::floor(std::log10(row.size[axis])) - 2.0);
+                row.size[axis] = digit * std::round(row.size[axis] / digit);
+            }
+        }
         row.thinnest = no_index;
         for (const Index b : group.bodies) {
             row.volume += mesh.multiplicity * mesh.bodies[b].volume;
@@ -80,6 +88,20 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         out.mirrors.push_back(fmt::format("one of {} sectors around {}, from {:g} degrees", model.sector->pieces, "xyz"[model.sector->along], model.sector->from));
     }
     for (const double area : mesh.patches.area) out.exposed_area += mesh.multiplicity * area;
+
+    // Copies that miss each other are told once for each pair of parts, and not where the parts touch over most of that area.
+    std::map<std::pair<Index, Index>, double> touching;
+    for (const ContactPair& pair : mesh.pairs) touching[std::minmax(mesh.bodies[pair.first].part, mesh.bodies[pair.second].part)] += pair.area;
+    std::map<std::pair<Index, Index>, Inspection::NearMissInspection> misses;
+    for (const NearMiss& miss : mesh.near_misses) {
+        const auto parts = std::minmax(mesh.bodies[miss.first].part, mesh.bodies[miss.second].part);
+        auto& row = misses.try_emplace(parts, Inspection::NearMissInspection{model.parts[parts.first].name, model.parts[parts.second].name, miss.gap, 0.0}).first->second;
+        row.gap = std::min(row.gap, miss.gap);
+        row.area += mesh.multiplicity * miss.area;
+    }
+    for (auto& [parts, row] : misses) {
+        if (row.area > 0.25 * mesh.multiplicity * touching[parts]) out.near_misses.push_back(std::move(row));
+    }
 
     const std::vector<Study> studies = studies_of(model);
     for (const Study& study : studies) {

@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 #include <unordered_map>
 
 namespace firnfield {
@@ -217,6 +218,17 @@ private:
             const auto found = std::find(mesh_.tags.begin(), mesh_.tags.end(), name);
             tags.push_back(found == mesh_.tags.end() ? std::uint16_t{0} : static_cast<std::uint16_t>(found - mesh_.tags.begin()));
         }
+        // A face with triangles in many directions is round, whatever it is called.
+        constexpr std::size_t most_flat = 12;
+        std::vector<std::set<std::array<int, 3>>> directions(surface.tags.size());
+        for (std::size_t t = 0; t < surface.triangles.size(); ++t) {
+            const auto& c = surface.triangles[t];
+            const Vec3 doubled = cross(surface.corners[c[1]] - surface.corners[c[0]], surface.corners[c[2]] - surface.corners[c[0]]);
+            const double size = length(doubled);
+            auto& seen = directions[surface.tag[t]];
+            if (size == 0.0 || seen.size() > most_flat) continue;
+            seen.insert({static_cast<int>(std::lround(20.0 * doubled.x / size)), static_cast<int>(std::lround(20.0 * doubled.y / size)), static_cast<int>(std::lround(20.0 * doubled.z / size))});
+        }
         for_each_piece(grid_, snap_to_grid(grid_, surface.corners), surface, [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
             const std::size_t box = (std::size_t{place[2]} * grid_.count(1) + place[1]) * grid_.count(0) + place[0];
             const Index cell = nearest_cell(box, place, b, tags[surface.tag[t]], normal);
@@ -226,7 +238,7 @@ private:
             polygon.tag = tags[surface.tag[t]];
             polygon.normal = normal;
             polygon.inner = section;
-            const bool curved = surface.area_factor[surface.tag[t]] != 1.0;
+            const bool curved = surface.area_factor[surface.tag[t]] != 1.0 || directions[surface.tag[t]].size() > most_flat;
             // From the wall where the cell has one that looks this way, else from the cell's own centre.
             Vec3 from = mesh_.centre(cell);
             double base = solution_.temperature[cell];

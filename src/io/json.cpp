@@ -28,7 +28,7 @@ Json warnings_json(const std::vector<Warning>& warnings) {
 
 Json joint_json(const JointFinding& j, bool solved) {
     Json row{{"name", j.name},       {"first", j.first}, {"second", j.second}, {"contact", j.contact},       {"specified", j.specified},
-             {"pairs", j.pairs},     {"area", j.area},   {"mean_gap", j.mean_gap}, {"resistance", maybe(j.resistance)}};
+             {"pairs", j.pairs},     {"area", j.area},   {"mean_gap", j.mean_gap}, {"largest_gap", j.largest_gap}, {"found", j.found}, {"resistance", maybe(j.resistance)}};
     if (solved) {
         row["flow"] = j.flow;
         row["drop"] = j.drop;
@@ -124,6 +124,8 @@ std::string to_json(const Inspection& i) {
     out["unclaimed_area"] = i.unclaimed_area;
     out["overlaps"] = Json::array();
     for (const auto& o : i.overlaps) out["overlaps"].push_back({{"displaced", o.displaced}, {"by", o.by}, {"volume", o.volume}});
+    out["near_misses"] = Json::array();
+    for (const auto& m : i.near_misses) out["near_misses"].push_back({{"first", m.first}, {"second", m.second}, {"gap", m.gap}, {"area", m.area}});
     out["studies"] = Json::array();
     for (const auto& s : i.studies) {
         Json row = study_json(s.study);

@@ -65,7 +65,11 @@ Outline read_outline(Fields& fields, const toml::node& node, const std::string& 
 Outline read_own_outline(Fields& fields, std::string_view example) {
     fields.require("outline", example);
     const toml::node* node = fields.node("outline");
-    return node != nullptr ? read_outline(fields, *node, fields.address() + ".outline") : Outline{};
+    if (node == nullptr) return {};
+    const std::string address = fields.address() + ".outline";
+    Outline outline = read_outline(fields, *node, address);
+    fields.reading().place(address, node->source());
+    return outline;
 }
 
 std::optional<Vec3> direction_of(Fields& fields, const toml::node& node, std::string_view key) {

@@ -70,6 +70,7 @@ std::vector<Triangle> read_text(std::string_view bytes, const std::string& name)
             Vec3 p;
             for (int axis = 0; axis < 3; ++axis) {
                 std::string_view number = next_word();
+                if (number.empty()) refuse(name, "the text ends in the middle; it is cut off");
                 if (number.starts_with('+')) number.remove_prefix(1);
                 const auto [end, status] = std::from_chars(number.data(), number.data() + number.size(), p[axis]);
                 if (status != std::errc() || end != number.data() + number.size()) {
@@ -245,27 +246,25 @@ private:
             follow[along ? edge.second : edge.first].push_back(along ? edge.first : edge.second);
         }
         while (!follow.empty()) {
-            std::vector<std::uint32_t> ring{follow.begin()->first};
-            std::map<std::uint32_t, std::size_t> place{{ring[0], 0}};
-            bool closed = false;
-            while (true) {
-                const auto at = follow.find(ring.back());
-                if (at == follow.end()) break;
+            // Walk along the rim; whenever the walk comes back to a corner it has passed, the loop between is a hole.
+            std::vector<std::uint32_t> walk{follow.begin()->first};
+            while (!walk.empty()) {
+                const auto at = follow.find(walk.back());
+                if (at == follow.end()) {
+                    walk.pop_back();  // a rim that ends nowhere stays open
+                    continue;
+                }
                 const std::uint32_t to = at->second.back();
                 at->second.pop_back();
                 if (at->second.empty()) follow.erase(at);
-                if (const auto known = place.find(to); known != place.end()) {
-                    ring.erase(ring.begin(), ring.begin() + static_cast<std::ptrdiff_t>(known->second));
-                    closed = true;
-                    break;
+                const auto passed = std::find(walk.begin(), walk.end(), to);
+                if (passed == walk.end()) {
+                    walk.push_back(to);
+                    continue;
                 }
-                place[to] = ring.size();
-                ring.push_back(to);
-            }
-            if (closed && ring.size() >= 3) {
-                fill(ring);
-            } else if (!closed) {
-                follow.erase(ring.back());
+                const std::vector<std::uint32_t> ring(passed, walk.end());
+                walk.erase(passed + 1, walk.end());
+                if (ring.size() >= 3) fill(ring);
             }
         }
     }

@@ -109,7 +109,7 @@ ClosedSurface beyond(const SymmetryPlane& plane, const Extent& extent, std::size
     return place(std::move(block), stand);
 }
 
-/// Typical thinnest extent of a solid along the axes: of the straight ways through it, the one that only a tenth is
+/// Typical thinnest extent of a solid along the axes: of the straight ways through it, the one that only a quarter is
 /// shorter than (the rims of round bodies are thin everywhere).
 Vec3 typical_thickness(const ClosedSurface& surface) {
     struct Way {
@@ -150,7 +150,7 @@ Vec3 typical_thickness(const ClosedSurface& surface) {
         for (const Way& way : list) sum += way.weight;
         for (const Way& way : list) {
             passed += way.weight;
-            if (passed < 0.1 * sum) continue;
+            if (passed < 0.25 * sum) continue;
             thickness[axis] = way.span;
             break;
         }

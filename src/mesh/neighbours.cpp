@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace firnfield {
 namespace {
@@ -32,6 +33,7 @@ public:
         for_each_cell([&](Index cell, const std::array<Index, 3>& place) {
             if (covered_[cell] != all_covered) expose(cell, place);
         });
+        for (const auto& [bodies, miss] : misses_) mesh_.near_misses.push_back(miss);
     }
 
 private:
@@ -86,15 +88,14 @@ private:
 
     /// The first solid beyond the gap counts as touching when a joint of the two bodies reaches that far.
     void look_across_gap(Index cell, Index box, const std::array<Index, 3>& place, int axis) {
-        const double reach = joints_.reach(mesh_.cells.body[cell]);
-        if (reach <= 0.0) return;
+        const double reach = joints_.reach(mesh_.cells.body[cell]), miss = 0.25 * layout_.target;
         const auto a = static_cast<std::size_t>(axis);
         const double from = grid_.upper(axis, place[a]);
         std::size_t other = box;
         for (Index at = place[a] + 1; at < grid_.count(axis); ++at) {
             other += stride_[a];
             const double gap = grid_.lower(axis, at) - from;
-            if (gap > reach + layout_.tolerance) return;
+            if (gap > std::max(reach, miss) + layout_.tolerance) return;
             const Index next = cell_at_[other];
             if (next == no_index) {
                 if (!map_.empty(other)) return;  // a cut body stands between
@@ -103,7 +104,10 @@ private:
             const Index first = mesh_.cells.body[cell], second = mesh_.cells.body[next];
             if (first == second) return;
             const Index joint = joints_.joint(first, second);
-            if (joint == no_index || gap > joint_reach(joint) + layout_.tolerance) return;
+            if (joint == no_index || gap > joint_reach(joint) + layout_.tolerance) {
+                if (gap <= miss) note_miss(first, second, gap, section(axis, place));
+                return;
+            }
             if (!bridges_openly(joint)) {
                 cover(cell, make_side(axis, true));
                 cover(next, make_side(axis, false));
@@ -111,6 +115,12 @@ private:
             enter_contact(cell, next, make_side(axis, true), section(axis, place), 0.5 * width_[a][place[a]], 0.5 * width_[a][at], gap);
             return;
         }
+    }
+
+    void note_miss(Index first, Index second, double gap, double area) {
+        NearMiss& found = misses_.try_emplace(std::minmax(first, second), NearMiss{std::min(first, second), std::max(first, second), gap, 0.0}).first->second;
+        found.gap = std::min(found.gap, gap);
+        found.area += area;
     }
 
     [[nodiscard]] double joint_reach(Index joint) const { return model_.joints[joint].reach; }
@@ -165,6 +175,7 @@ private:
     JointTable& joints_;
     std::vector<SurfacePatch>& patches_;
     std::vector<std::uint8_t> covered_;  // a bit for each side of a cell that is not exposed
+    std::map<std::pair<Index, Index>, NearMiss> misses_;
     std::array<std::size_t, 3> stride_{};
     std::array<std::vector<double>, 3> width_;
 };

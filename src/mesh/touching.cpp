@@ -95,7 +95,6 @@ public:
 private:
     /// Bodies built of boxes take part with the faces that no other such body covers, where a cut body is near.
     void gather() {
-        std::vector<Triangle> triangles;
         std::vector<Box> near;
         for (Index b = 0; b < mesh_.bodies.size(); ++b) {
             const Body& body = mesh_.bodies[b];
@@ -117,10 +116,9 @@ private:
                 candidate.zone = layout_.surfaces[body.surface].zone[t];
                 candidate.normal = normalized(doubled);
                 candidates_.push_back(candidate);
-                triangles.push_back(triangle);
+                triangles_.push_back(triangle);
             }
         }
-        if (triangles.empty()) return;
         for (Index p = 0; p < patches_.list.size(); ++p) {
             const SurfacePatch& patch = patches_.list[p];
             const Index body = mesh_.cells.body[patch.cell];
@@ -138,10 +136,59 @@ private:
             box_patches_.push_back(p);
             for (const std::size_t corner : {std::size_t{1}, std::size_t{2}}) {
                 candidates_.push_back({body, p, patch.tag, patch.zone, direction_[p]});
-                triangles.push_back({face[0], face[corner], face[corner + 1]});
+                triangles_.push_back({face[0], face[corner], face[corner + 1]});
             }
         }
-        tree_ = TriangleTree(std::move(triangles));
+        sort_into_boxes();
+    }
+
+    /// Lists for every grid box the triangles that pass through it: what is near a piece is then found by looking into a few boxes.
+    /// A tree over whole triangles would be slow for the long slivers that cutting solids leaves.
+    void sort_into_boxes() {
+        struct Entry {
+            std::size_t box;
+            std::uint32_t triangle;
+        };
+        std::vector<Entry> entries;
+        for (std::uint32_t t = 0; t < triangles_.size(); ++t) {
+            BoxPolygon polygon;
+            for (const Vec3& p : triangles_[t]) polygon.push_back(snap_point(p));
+            for_each_box_piece(mesh_.grid, candidates_[t].normal, polygon, [&](const BoxPolygon&, const std::array<Index, 3>& place) {
+                entries.push_back({box_at(place), t});
+            });
+        }
+        first_in_box_.assign(mesh_.grid.boxes() + 1, 0);
+        for (const Entry& e : entries) ++first_in_box_[e.box + 1];
+        for (std::size_t b = 1; b < first_in_box_.size(); ++b) first_in_box_[b] += first_in_box_[b - 1];
+        in_box_.resize(entries.size());
+        std::vector<Index> next(first_in_box_.begin(), first_in_box_.end() - 1);
+        for (const Entry& e : entries) in_box_[next[e.box]++] = e.triangle;
+    }
+
+    [[nodiscard]] std::size_t box_at(const std::array<Index, 3>& place) const {
+        return (std::size_t{place[2]} * mesh_.grid.count(1) + place[1]) * mesh_.grid.count(0) + place[0];
+    }
+
+    /// Triangles that pass through the boxes which meet the given one; each once, ascending.
+    void find_near(Vec3 low, Vec3 high, std::vector<std::uint32_t>& found) const {
+        found.clear();
+        std::array<Range, 3> range;
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            const std::vector<double>& lines = mesh_.grid.lines[axis];
+            const int a = static_cast<int>(axis);
+            const auto first = std::upper_bound(lines.begin(), lines.end(), low[a]) - lines.begin();
+            const auto last = std::lower_bound(lines.begin(), lines.end(), high[a]) - lines.begin();
+            range[axis].first = static_cast<Index>(std::clamp<std::ptrdiff_t>(first - 1, 0, std::ssize(lines) - 2));
+            range[axis].last = static_cast<Index>(std::clamp<std::ptrdiff_t>(last, range[axis].first + 1, std::ssize(lines) - 1));
+        }
+        for (Index k = range[2].first; k < range[2].last; ++k) {
+            for (Index j = range[1].first; j < range[1].last; ++j) {
+                const std::size_t row = box_at({range[0].first, j, k});
+                for (Index i = first_in_box_[row]; i < first_in_box_[row + range[0].last - range[0].first]; ++i) found.push_back(in_box_[i]);
+            }
+        }
+        std::sort(found.begin(), found.end());
+        found.erase(std::unique(found.begin(), found.end()), found.end());
     }
 
     /// The grid face that a patch of a body built of boxes covers, counter-clockwise seen from outside.
@@ -175,7 +222,7 @@ private:
         const std::vector<Vec3> corners = snap_to_grid(mesh_.grid, surface.corners);
         for_each_piece(mesh_.grid, corners, surface, [&](const BoxPolygon& polygon, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
             if (surface.tags[surface.tag[t]].starts_with(symmetry_tag)) return;
-            const std::size_t box = (std::size_t{place[2]} * mesh_.grid.count(1) + place[1]) * mesh_.grid.count(0) + place[0];
+            const std::size_t box = box_at(place);
             const Polygon corners_here(polygon.corner.begin(), polygon.corner.begin() + polygon.count);
             const Index patch = find_patch(box, b, surface.tag[t], zone[t], normal, corners_here);
             if (patch == no_index) return;
@@ -229,12 +276,13 @@ private:
             high[axis] += back + (piece.normal[axis] > 0.0 ? piece.normal[axis] * search : 0.0);
         }
         std::vector<Facing> found;
-        tree_.for_each_near(low, high, [&](std::uint32_t c) {
+        find_near(low, high, near_);
+        for (const std::uint32_t c : near_) {
             const Candidate& candidate = candidates_[c];
-            if (dot(candidate.normal, piece.normal) > facing || candidate.patch == piece.patch) return;
-            if (candidate.patch != no_index && mesh_.bodies[piece.body].surface == no_index) return;  // boxes among themselves are settled
+            if (dot(candidate.normal, piece.normal) > facing || candidate.patch == piece.patch) continue;
+            if (candidate.patch != no_index && mesh_.bodies[piece.body].surface == no_index) continue;  // boxes among themselves are settled
             project(piece, c, search, found);
-        });
+        }
         if (found.empty()) return;
         keep_nearest(piece, found);
         for (const Facing& f : found) {
@@ -246,35 +294,48 @@ private:
     /// The part of the piece from which the candidate is seen along the piece's normal.
     void project(const Piece& piece, std::uint32_t c, double search, std::vector<Facing>& found) const {
         const Candidate& candidate = candidates_[c];
-        const Triangle& t = tree_.triangles()[c];
-        Polygon seen = piece.polygon, below, above;
-        for (std::size_t e = 0; e < 3 && !seen.empty(); ++e) {
+        const Triangle& t = triangles_[c];
+        const bool own = candidate.body == piece.body;
+        const double least = own ? tolerance_ : -touch_distance(piece.body, candidate.body);
+        const auto gap = [&](Vec3 p) { return gap_at(p, piece, c); };
+        double nearest = search + 1.0, farthest = least - 1.0;
+        for (const Vec3& p : piece.polygon) {
+            const double here = gap(p);
+            nearest = std::min(nearest, here);
+            farthest = std::max(farthest, here);
+        }
+        if (nearest >= search || farthest <= least) return;
+        // A piece has at most nine corners; each of the five planes below adds at most one.
+        FixedPolygon<24> seen, below, above;
+        for (const Vec3& p : piece.polygon) seen.push_back(p);
+        for (std::size_t e = 0; e < 3; ++e) {
             // Seen along the normal, the candidate's edges run clockwise.
             const Vec3 inward = cross(t[(e + 1) % 3] - t[e], piece.normal);
             const double size = length(inward);
             if (size == 0.0) return;
             split(seen, [&](Vec3 p) { return dot(inward, p - t[e]) / size; }, tolerance_, below, above);
-            seen = std::move(above);
+            seen = above;
+            if (seen.size() < 3) return;
         }
-        if (seen.empty()) return;
-        const bool own = candidate.body == piece.body;
-        const double least = own ? tolerance_ : -touch_distance(piece.body, candidate.body);
-        const auto gap = [&](Vec3 p) { return gap_at(p, piece, c); };
-        split(seen, [&](Vec3 p) { return gap(p) - least; }, 0.0, below, above);
-        seen = std::move(above);
-        if (seen.empty()) return;
-        split(seen, [&](Vec3 p) { return gap(p) - search; }, 0.0, below, above);
-        seen = std::move(below);
-        if (seen.size() < 3) return;
+        if (nearest < least) {
+            split(seen, [&](Vec3 p) { return gap(p) - least; }, 0.0, below, above);
+            seen = above;
+            if (seen.size() < 3) return;
+        }
+        if (farthest > search) {
+            split(seen, [&](Vec3 p) { return gap(p) - search; }, 0.0, below, above);
+            seen = below;
+            if (seen.size() < 3) return;
+        }
         const Vec3 vector = area_vector(seen);
         if (!(dot(vector, piece.normal) > 0.0)) return;
         const Vec3 middle = centroid(seen, vector);
-        found.push_back({std::move(seen), c, gap(middle)});
+        found.push_back({Polygon(seen.corner.begin(), seen.corner.begin() + seen.count), c, gap(middle)});
     }
 
     /// Distance from a point of the piece to the candidate's plane along the piece's normal.
     double gap_at(Vec3 p, const Piece& piece, std::uint32_t c) const {
-        return dot(tree_.triangles()[c][0] - p, candidates_[c].normal) / dot(piece.normal, candidates_[c].normal);
+        return dot(triangles_[c][0] - p, candidates_[c].normal) / dot(piece.normal, candidates_[c].normal);
     }
 
     /// Where several candidates are seen from the same spot only the nearest counts.
@@ -340,7 +401,7 @@ private:
         }
         for (Vec3& p : image) p = snap_point(p);
         for_each_box_piece(mesh_.grid, candidate.normal, image, [&](const Polygon& part, const std::array<Index, 3>& place) {
-            const std::size_t box = (std::size_t{place[2]} * mesh_.grid.count(1) + place[1]) * mesh_.grid.count(0) + place[0];
+            const std::size_t box = box_at(place);
             const Index patch = find_patch(box, other, candidate.tag, candidate.zone, candidate.normal, part);
             Index cell = patch != no_index ? patches_.list[patch].cell : map_.cell(mesh_, box, other);
             if (cell == no_index) cell = nearest_cell(place, other);
@@ -493,8 +554,11 @@ private:
     Mesh& mesh_;
     double tolerance_;
     double coarsest_chord_ = 0.0;
-    TriangleTree tree_;
-    std::vector<Candidate> candidates_;       // per triangle of the tree
+    std::vector<Triangle> triangles_;         // of all surfaces that may touch
+    std::vector<Candidate> candidates_;       // per triangle
+    std::vector<Index> first_in_box_;         // per grid box and one more: its triangles are in_box_[first …]
+    std::vector<std::uint32_t> in_box_;
+    std::vector<std::uint32_t> near_;         // working space
     std::vector<Index> box_patches_;          // patches of bodies built of boxes that are near a cut body
     std::vector<Vec3> direction_;             // per patch, before contacts were taken from it
     std::vector<double> depth_;               // likewise: m from the box centre

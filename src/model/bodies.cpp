@@ -83,6 +83,15 @@ ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord)
     return place(std::move(surface), copy.placement);
 }
 
+ClosedSurface part_surface(const Model& model, const std::string& part, double chord) {
+    for (const PlacedPart& copy : place_parts(model, true)) {
+        if (copy.name == part || model.parts[copy.part].name == part) return surface_of(model.parts[copy.part], copy, chord);
+    }
+    std::vector<std::string> names;
+    for (const Part& p : model.parts) names.push_back(p.name);
+    throw ModelError("part", fmt::format("no part matches {}{}", in_quotes(part), did_you_mean(part, names)));
+}
+
 bool picks(std::string_view pattern, std::string_view copy_name, std::string_view part_name) {
     return matches_wildcard(pattern, copy_name) || matches_wildcard(pattern, part_name);
 }

@@ -332,12 +332,16 @@ private:
                 }
             }
             loops.push_back(flatten(outline, 1e30).corner);
+            if (crosses_itself({loops.back()})) {
+                report(at, "the outline crosses itself");
+                return;
+            }
             if (std::abs(signed_area(loops.back())) == 0.0) {
                 report(at, "the outline encloses no area");
                 return;
             }
         }
-        if (crosses_itself(loops)) report(address + ".outline", outlines.size() > 1 ? "the outline and its holes cross" : "the outline crosses itself");
+        if (crosses_itself(loops)) report(address + ".outline", "the outline and its holes cross");
     }
 
     void check_facing(const std::string& address, const Selection& pick) {

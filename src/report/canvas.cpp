@@ -39,9 +39,11 @@ Vec3 Camera::project(Vec3 point) const {
 
 Canvas::Canvas(int width, int height)
     : width_(width), height_(height), colour_(static_cast<std::size_t>(width) * static_cast<std::size_t>(height), background),
-      depth_(colour_.size(), farthest), value_(colour_.size(), 0.0F), light_(colour_.size(), 1.0F), identity_(colour_.size(), nothing) {}
+      depth_(colour_.size(), farthest), value_(colour_.size(), 0.0F), light_(colour_.size(), 1.0F), identity_(colour_.size(), nothing),
+      normal_(colour_.size()) {}
 
-void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c, std::uint32_t identity, double light) {
+void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c, std::uint32_t identity, double light, Vec3 normal) {
+    const std::array<float, 3> direction{static_cast<float>(normal.x), static_cast<float>(normal.y), static_cast<float>(normal.z)};
     const double area = (b.pixel.x - a.pixel.x) * (c.pixel.y - a.pixel.y) - (b.pixel.y - a.pixel.y) * (c.pixel.x - a.pixel.x);
     if (area == 0.0) return;
     const auto limit = [](double x, int high) { return static_cast<int>(std::clamp(std::floor(x), 0.0, static_cast<double>(high))); };
@@ -62,6 +64,7 @@ void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c, std::ui
             value_[at] = static_cast<float>(wa * a.value + wb * b.value + wc * c.value);
             light_[at] = static_cast<float>(light);
             identity_[at] = identity;
+            normal_[at] = direction;
         }
     }
 }
@@ -72,13 +75,19 @@ void Canvas::blend(std::size_t at, const Colour& colour, double opacity) {
     }
 }
 
+bool Canvas::rim_between(std::size_t a, std::size_t b) const {
+    if (identity_[a] != identity_[b]) return true;
+    if (identity_[a] == nothing) return false;
+    constexpr float sharp = 0.82F;  // cos 35°
+    const auto &n = normal_[a], &m = normal_[b];
+    return n[0] * m[0] + n[1] * m[1] + n[2] * m[2] < sharp;
+}
+
 void Canvas::draw_rims(const Canvas& outline, const Colour& colour, double opacity) {
     for (int y = 0; y < height_; ++y) {
         for (int x = 0; x < width_; ++x) {
             const std::size_t at = index(x, y);
-            const bool rim = (x + 1 < width_ && outline.identity_[at + 1] != outline.identity_[at]) ||
-                             (y + 1 < height_ && outline.identity_[index(x, y + 1)] != outline.identity_[at]);
-            if (rim) blend(at, colour, opacity);
+            if ((x + 1 < width_ && outline.rim_between(at, at + 1)) || (y + 1 < height_ && outline.rim_between(at, index(x, y + 1)))) blend(at, colour, opacity);
         }
     }
 }

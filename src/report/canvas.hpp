@@ -41,7 +41,7 @@ public:
     static constexpr std::uint32_t nothing = 0;
 
     /// Fills a triangle where it is nearest. `identity` (not 0) tells faces apart, `light` is their brightness.
-    void triangle(const Corner& a, const Corner& b, const Corner& c, std::uint32_t identity, double light);
+    void triangle(const Corner& a, const Corner& b, const Corner& c, std::uint32_t identity, double light, Vec3 normal);
 
     /// Colours every pixel that shows something; lines of `line` colour run between faces of different identity, and where `level(value)`
     /// changes from one pixel to the next.
@@ -63,7 +63,7 @@ public:
             }
         }
     }
-    /// Draws the rims of faces as `outline` shows them onto this picture.
+    /// Draws the rims of faces as `outline` shows them onto this picture: where another face begins or the same one turns sharply.
     void draw_rims(const Canvas& outline, const Colour& colour, double opacity);
 
     /// Depth of the nearest triangle at a pixel.
@@ -75,11 +75,13 @@ public:
 private:
     [[nodiscard]] std::size_t index(int x, int y) const { return static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x); }
     void blend(std::size_t at, const Colour& colour, double opacity);
+    [[nodiscard]] bool rim_between(std::size_t a, std::size_t b) const;
 
     int width_, height_;
     std::vector<Colour> colour_;
     std::vector<float> depth_, value_, light_;
     std::vector<std::uint32_t> identity_;
+    std::vector<std::array<float, 3>> normal_;
 };
 
 }  // namespace firnfield

@@ -74,7 +74,7 @@ void paint(Canvas& canvas, const Camera& camera, const SurfaceField& field) {
         if (dot(face.normal, camera.towards_eye()) <= 0.0) continue;
         const auto corners = field.of(face);
         const double light = face.inner ? 1.0 : brightness(face.normal);
-        for (std::size_t i = 1; i + 1 < corners.size(); ++i) canvas.triangle(corner[corners[0]], corner[corners[i]], corner[corners[i + 1]], identity(face), light);
+        for (std::size_t i = 1; i + 1 < corners.size(); ++i) canvas.triangle(corner[corners[0]], corner[corners[i]], corner[corners[i + 1]], identity(face), light, face.normal);
     }
 }
 
@@ -287,6 +287,34 @@ void arrange_labels(std::vector<Label>& labels, double left, double right, doubl
     }
 }
 
+/// Patches that a rule picks, by its name; what it is, in words.
+std::pair<std::vector<Index>, std::string> patches_of_rule(const Model& model, const Mesh& mesh, const Network& network, const std::string& rule) {
+    std::vector<std::string> known{"unclaimed"};
+    if (rule == "unclaimed") return {network.unclaimed, "exposed surface that nothing claims"};
+    for (std::size_t n = 0; n < model.surfaces.size(); ++n) {
+        known.push_back(model.surfaces[n].name);
+        if (known.back() == rule) return {select_patches(model, mesh, model.surfaces[n].pick, fmt::format("surface[{}]", n)), "surface " + in_quotes(rule)};
+    }
+    for (std::size_t n = 0; n < model.coolings.size(); ++n) {
+        known.push_back(display_name(model.coolings[n], n));
+        if (known.back() == rule) return {network.cooling_coverage[n].patches, "cooling " + in_quotes(rule)};
+    }
+    for (std::size_t n = 0; n < model.holds.size(); ++n) {
+        known.push_back(display_name(model.holds[n], n));
+        if (known.back() == rule) return {network.hold_coverage[n].patches, "hold " + in_quotes(rule)};
+    }
+    throw ModelError("", fmt::format("no rule is called {}; there are {}", in_quotes(rule), quoted_list(known, 12)));
+}
+
+std::vector<Vec3> corners_of(const Box& box) {
+    std::vector<Vec3> corners;
+    for (int corner = 0; corner < 8; ++corner) {
+        corners.push_back({(corner & 1) != 0 ? box.upper().x : box.lower().x, (corner & 2) != 0 ? box.upper().y : box.lower().y,
+                           (corner & 4) != 0 ? box.upper().z : box.lower().z});
+    }
+    return corners;
+}
+
 }  // namespace
 
 std::vector<Picture> pictures_of(const Model& model) {
@@ -317,11 +345,7 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
             hidden_names.push_back(mesh.bodies[b].name);
             continue;
         }
-        const Box& box = mesh.bodies[b].box;
-        for (int corner = 0; corner < 8; ++corner) {
-            extent.push_back({(corner & 1) != 0 ? box.upper().x : box.lower().x, (corner & 2) != 0 ? box.upper().y : box.lower().y,
-                              (corner & 4) != 0 ? box.upper().z : box.lower().z});
-        }
+        for (const Vec3& corner : corners_of(mesh.bodies[b].box)) extent.push_back(corner);
     }
     Camera camera(view.azimuth, view.elevation);
     const double frame_left = 215.0, frame_right = width - 300.0, frame_top = 96.0, frame_bottom = height - 56.0;
@@ -361,6 +385,46 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
     if (!view.hide.empty() && !hidden_names.empty()) subtitle += "   |   not shown: " + quoted_list(view.hide, 4);
     if (view.above && field.polygons.empty()) subtitle += "   |   nothing is that hot";
     drawing.text(24.0, 64.0, subtitle, 13.5, false, 0.35);
+    drawing.save(file);
+}
+
+void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh& mesh, const std::string& rule, const Picture& view, int width, int height) {
+    SteadySolution marked;
+    marked.mesh = std::make_shared<const Mesh>(mesh);
+    marked.network = std::make_shared<const Network>(build_network(model, mesh, studies_of(model).front()));
+    const auto [patches, title] = patches_of_rule(model, mesh, *marked.network, rule);
+    marked.temperature.assign(mesh.cells.size(), 0.0);
+    marked.rise.assign(mesh.cells.size(), 0.0);
+    marked.patch_temperature.assign(mesh.patches.size(), 0.0);
+    double area = 0.0;
+    for (const Index p : patches) {
+        marked.patch_temperature[p] = 1.0;
+        area += mesh.multiplicity * mesh.patches.area[p];
+    }
+    SurfaceView what;
+    what.hidden = picked_bodies(model, mesh, view.hide);
+    what.section = view.section;
+    const SurfaceField field = surface_field(model, marked, what);
+    std::vector<Vec3> extent;
+    for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
+        if (what.hidden[b]) continue;
+        for (const Vec3& corner : corners_of(mesh.bodies[b].box)) extent.push_back(corner);
+    }
+    Camera camera(view.azimuth, view.elevation);
+    if (!extent.empty()) camera.fit(extent, 60.0, 96.0, width - 60.0, height - 56.0);
+    Canvas canvas(width * oversampling, height * oversampling);
+    paint(canvas, camera, field);
+    canvas.shade(
+        [](double celsius) {
+            const bool picked = celsius + zero_celsius > 0.5;
+            return picked ? std::array{0.93, 0.55, 0.20} : std::array{0.83, 0.85, 0.88};
+        },
+        [](double) { return 0.0; });
+    canvas.draw_rims(canvas, {0.10F, 0.11F, 0.14F}, 0.60);
+    Drawing drawing(canvas.reduced(oversampling), width, height);
+    drawing.axes(camera);
+    drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
+    drawing.text(24.0, 64.0, fmt::format("{}: {} in {} pieces, in colour", title, show_quantity(area, kinds::area), patches.size()), 13.5, false, 0.35);
     drawing.save(file);
 }
 

@@ -159,14 +159,20 @@ std::string to_text(const Inspection& i) {
                    p.exposed > 0.0 ? show_quantity(p.exposed, kinds::area) : "-", grouped(p.cells), fmt::format("{}", p.thinnest)});
     }
     out += heading(fmt::format("Parts, {} in all", show_quantity(total_mass, kinds::mass))) + parts.text();
-    for (const std::string& mirror : i.mirrors) out += "  mirror " + mirror + "; masses, areas and powers are those of the whole product\n";
+    for (const std::string& mirror : i.mirrors) out += "  symmetry: " + mirror + "; masses, areas and powers are those of the whole product\n";
     if (!i.joints.empty()) {
-        Table joints({"touching", "contact", ">area", ">gap"});
+        Table joints({"touching", "contact", ">area", ">mean gap", ">largest", "found"});
+        const auto gap = [](double g) { return g > 1e-9 ? show_quantity(g, kinds::length) : std::string("-"); };
         for (const JointFinding& j : i.joints) {
-            joints.row({fmt::format("{} - {}", j.first, j.second) + copies(j.pairs), j.contact, show_quantity(j.area, kinds::area),
-                        j.mean_gap > 0.0 ? show_quantity(j.mean_gap, kinds::length) : "-"});
+            joints.row({fmt::format("{} - {}", j.first, j.second) + copies(j.pairs), j.contact, show_quantity(j.area, kinds::area), gap(j.mean_gap), gap(j.largest_gap), j.found});
         }
         out += heading("Joints") + joints.text();
+    }
+    if (!i.near_misses.empty()) {
+        out += heading("Near misses (no contact: close the gap, or give a joint this reach)");
+        for (const auto& m : i.near_misses) {
+            out += fmt::format("  {} - {}: gap {} over {}\n", m.first, m.second, show_quantity(m.gap, kinds::length), show_quantity(m.area, kinds::area));
+        }
     }
     Table rules({"surface rule", "for", ">area", ">patches"});
     for (const RuleInspection& r : i.rules) rules.row({r.name, r.role, show_quantity(r.area, kinds::area), grouped(r.patches)});

@@ -75,7 +75,7 @@ TEST_CASE("materials are told with their source", "[report]") {
 TEST_CASE("nearer triangles hide farther ones, and rims run between faces", "[report]") {
     Canvas canvas(20, 20);
     const auto fill = [&](double z, double value, std::uint32_t identity, double right) {
-        canvas.triangle({{0, 0, z}, value}, {{right, 0, z}, value}, {{0, 40, z}, value}, identity, 1.0);
+        canvas.triangle({{0, 0, z}, value}, {{right, 0, z}, value}, {{0, 40, z}, value}, identity, 1.0, {0, 0, 1});
     };
     fill(5.0, 0.5, 1, 40);
     fill(1.0, 0.0, 2, 40);

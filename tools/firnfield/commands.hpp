@@ -15,6 +15,9 @@ enum ExitStatus : int { done = 0, limit_missed = 1, wrong_input = 2, computation
 struct CheckOptions {
     std::filesystem::path model;
     bool json = false;
+    std::string show;                   // a rule to draw
+    std::filesystem::path picture;      // where; empty: named after the rule
+    double azimuth = firnfield::Picture{}.azimuth, elevation = firnfield::Picture{}.elevation;
 };
 int check(const CheckOptions& options);
 
@@ -27,6 +30,13 @@ struct SolveOptions {
     bool quiet = false;
 };
 int solve(const SolveOptions& options);
+
+struct SurfaceOptions {
+    std::filesystem::path file;         // a model, or an STL file
+    std::string part, unit = "mm", chord = "0.05 mm";
+    std::filesystem::path out;
+};
+int surface(const SurfaceOptions& options);
 
 struct MaterialsOptions {
     std::string word;

@@ -4,6 +4,8 @@
 
 namespace firnfield {
 extern const char* const demo_model_text;
+extern const unsigned char demo_cover_bytes[];
+extern const std::size_t demo_cover_size;
 }
 
 namespace firnfield::command {
@@ -13,9 +15,11 @@ int demo(const DemoOptions& options) {
     std::filesystem::create_directories(options.folder, status);
     const std::filesystem::path model = options.folder / "radar.toml";
     write_file(model, demo_model_text);
+    write_file(options.folder / "antenna-cover.stl", std::string_view(reinterpret_cast<const char*>(demo_cover_bytes), demo_cover_size));
     fmt::print("The model is {}: read it, change it, and run\n  firnfield check {}\n  firnfield solve {}\n\n", model.string(), model.string(), model.string());
 
-    const CheckOptions check_options{.model = model};
+    CheckOptions check_options;
+    check_options.model = model;
     int exit = check(check_options);
     fmt::print("\n{}\n\n", std::string(100, '='));
     SolveOptions solve_options;

@@ -19,6 +19,10 @@ int main(int argc, char** argv) {
     auto* check_command = app.add_subcommand("check", "Read, validate and mesh a model; tell what it means before solving it");
     check_command->add_option("MODEL", check_options.model, "Model file (TOML)")->required();
     check_command->add_flag("--json", check_options.json, "Print JSON instead of text");
+    check_command->add_option("--show", check_options.show, "Draw what a surface, cooling or hold picks, or \"unclaimed\"");
+    check_command->add_option("--picture", check_options.picture, "Where to draw it (default: RULE.png)");
+    check_command->add_option("--azimuth", check_options.azimuth, "Degrees; 0 looks along +y");
+    check_command->add_option("--elevation", check_options.elevation, "Degrees above the horizon");
 
     SolveOptions solve_options;
     auto* solve_command = app.add_subcommand("solve", "Solve the studies of a model, print findings, write a results folder");
@@ -28,6 +32,14 @@ int main(int argc, char** argv) {
     solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
+
+    SurfaceOptions surface_options;
+    auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL file, or write a part of a model as one");
+    surface_command->add_option("FILE", surface_options.file, "STL file, or model file (TOML)")->required();
+    surface_command->add_option("--part", surface_options.part, "Part of the model to write");
+    surface_command->add_option("--out", surface_options.out, "STL file to write; a repaired one when FILE is an STL file");
+    surface_command->add_option("--unit", surface_options.unit, "Length unit of STL files (default: mm)");
+    surface_command->add_option("--chord", surface_options.chord, "How far facets may be from curved faces (default: 0.05 mm)");
 
     MaterialsOptions materials_options;
     auto* materials_command = app.add_subcommand("materials", "Browse the material library with its sources");
@@ -62,6 +74,9 @@ int main(int argc, char** argv) {
     }
     if (*solve_command) {
         return guarded(solve_options.model, [](const void* o) { return solve(*static_cast<const SolveOptions*>(o)); }, &solve_options);
+    }
+    if (*surface_command) {
+        return guarded({}, [](const void* o) { return surface(*static_cast<const SurfaceOptions*>(o)); }, &surface_options);
     }
     if (*materials_command) {
         return guarded({}, [](const void* o) { return materials(*static_cast<const MaterialsOptions*>(o)); }, &materials_options);

@@ -30,6 +30,22 @@ std::filesystem::path default_folder(const std::filesystem::path& model) {
     return folder;
 }
 
+/// The model with its surface files named as seen from the results folder, so that it can be read there.
+Model seen_from(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
+    const auto rename = [&](Shape& shape) {
+        Solid* solid = std::get_if<Solid>(&shape);
+        if (solid == nullptr || solid->source.empty() || std::filesystem::path(solid->source).is_absolute()) return;
+        const std::filesystem::path from = std::filesystem::absolute(file).parent_path() / solid->source;
+        solid->source = from.lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
+    };
+    for (Part& part : model.parts) {
+        rename(part.shape);
+        for (Shape& more : part.also) rename(more);
+        for (Shape& hole : part.holes) rename(hole);
+    }
+    return model;
+}
+
 }  // namespace
 
 int solve(const SolveOptions& options) {
@@ -54,6 +70,7 @@ int solve(const SolveOptions& options) {
             all.push_back(findings(model, solution));
             progress.show(fmt::format("{}: writing fields and pictures", study.name));
             write_vtu(folder.path() / "fields" / (study.name + ".vtu"), model, solution);
+            write_surface_vtu(folder.path() / "fields" / (study.name + " surface.vtu"), model, solution);
             for (const Picture& picture : pictures_of(model)) {
                 if (!options.pictures) break;
                 draw_picture(folder.path() / "pictures" / fmt::format("{} - {}.png", study.name, picture.name), model, solution, all.back(), picture);
@@ -62,7 +79,7 @@ int solve(const SolveOptions& options) {
     }
     const std::string summary = summary_json(model, all);
     write_file(folder.path() / "summary.json", summary);
-    write_file(folder.path() / "model.toml", write_model(model));
+    write_file(folder.path() / "model.toml", write_model(seen_from(model, options.model, options.out.empty() ? default_folder(options.model) : options.out)));
     folder.commit();
 
     const std::string place = (options.out.empty() ? default_folder(options.model) : options.out).string();
