@@ -39,8 +39,9 @@ std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) 
         if (mesh.bodies[group.bodies.front()].surface != no_index) {
             // Facets reach a little beyond round faces: their digits would only confuse.
             for (int axis = 0; axis < 3; ++axis) {
-                const double digit = std::pow(10.0, std::floor(std::log10(row.size[axis])) - 2.0);
-                row.size[axis] = digit * std::round(row.size[axis] / digit);
+                const double size = row.size[axis], digit = std::pow(10.0, std::floor(std::log10(size)) - 1.0);
+                const double two = digit * std::round(size / digit), three = 0.1 * digit * std::round(size / (0.1 * digit));
+                row.size[axis] = std::abs(two - size) < 0.003 * size ? two : three;
             }
         }
         row.thinnest = no_index;

@@ -105,6 +105,12 @@ public:
           gradient_(gradients(solution)), collector_(scale()) {}
 
     SurfaceField run() {
+        for (Index c = 0; c < mesh_.contacts.size(); ++c) {
+            for (const Index cell : {mesh_.contacts.first[c], mesh_.contacts.second[c]}) {
+                if (!of_boxes(cell)) contact_of_cell_.emplace_back(cell, c);
+            }
+        }
+        std::sort(contact_of_cell_.begin(), contact_of_cell_.end());
         add_boxes();
         for (Index b = 0; b < mesh_.bodies.size(); ++b) {
             if (mesh_.bodies[b].surface != no_index && !view_.hidden[b]) add_cut_body(b);
@@ -244,6 +250,7 @@ private:
             double base = solution_.temperature[cell];
             if (!section) {
                 const Index patch = patch_of(cell, polygon.tag, normal);
+                if (patch == no_index && covered(cell, normal)) return;
                 if (patch != no_index) {
                     from = mesh_.foot(patch);
                     base = solution_.patch_temperature[patch];
@@ -274,6 +281,19 @@ private:
             }
         }
         return no_index;
+    }
+
+    /// Whether something that is shown lies right against a cell on this side.
+    bool covered(Index cell, Vec3 normal) const {
+        const auto [first, last] = std::equal_range(contact_of_cell_.begin(), contact_of_cell_.end(), std::pair{cell, Index{0}},
+                                                    [](const auto& a, const auto& b) { return a.first < b.first; });
+        for (auto at = first; at != last; ++at) {
+            const Index c = at->second;
+            const bool is_first = mesh_.contacts.first[c] == cell;
+            const double alike = dot(normal, mesh_.contacts.normal[c]) * (is_first ? 1.0 : -1.0);
+            if (alike > 0.7 && mesh_.contacts.gap[c] <= 1e3 * scale() && seen(is_first ? mesh_.contacts.second[c] : mesh_.contacts.first[c])) return true;
+        }
+        return false;
     }
 
     Index patch_of(Index cell, std::uint16_t tag, Vec3 normal) const {
@@ -351,6 +371,7 @@ private:
     const Grid& grid_;
     const SurfaceView& view_;
     ContactTemperatures sides_;
+    std::vector<std::pair<Index, Index>> contact_of_cell_;  // of cells of cut bodies
     std::vector<Vec3> gradient_;
     Collector collector_;
 };

@@ -85,11 +85,11 @@ public:
         for (const double chord : layout_.chord) coarsest_chord_ = std::max(coarsest_chord_, chord);
         gather();
         for (Index b = 0; b < mesh_.bodies.size(); ++b) {
-            if (mesh_.bodies[b].surface != no_index) look_from_cut(b);
+            if (mesh_.bodies[b].surface != no_index) collect_cut(b);
         }
-        look_from_boxes();
+        collect_boxes();
+        look_from_all();
         enter_contacts();
-        for (const auto& [bodies, miss] : misses_) mesh_.near_misses.push_back(miss);
     }
 
 private:
@@ -169,9 +169,11 @@ private:
         return (std::size_t{place[2]} * mesh_.grid.count(1) + place[1]) * mesh_.grid.count(0) + place[0];
     }
 
-    /// Triangles that pass through the boxes which meet the given one; each once, ascending.
-    void find_near(Vec3 low, Vec3 high, std::vector<std::uint32_t>& found) const {
+    /// Triangles that face the piece in the boxes which meet the given one, each once, ascending; nothing when all are the body's own.
+    void find_near(const Piece& piece, Vec3 low, Vec3 high, std::vector<std::uint32_t>& found) const {
         found.clear();
+        bool others = false;
+        const bool of_boxes = mesh_.bodies[piece.body].surface == no_index;
         std::array<Range, 3> range;
         for (std::size_t axis = 0; axis < 3; ++axis) {
             const std::vector<double>& lines = mesh_.grid.lines[axis];
@@ -184,9 +186,16 @@ private:
         for (Index k = range[2].first; k < range[2].last; ++k) {
             for (Index j = range[1].first; j < range[1].last; ++j) {
                 const std::size_t row = box_at({range[0].first, j, k});
-                for (Index i = first_in_box_[row]; i < first_in_box_[row + range[0].last - range[0].first]; ++i) found.push_back(in_box_[i]);
+                for (Index i = first_in_box_[row]; i < first_in_box_[row + range[0].last - range[0].first]; ++i) {
+                    const Candidate& candidate = candidates_[in_box_[i]];
+                    if (dot(candidate.normal, piece.normal) > facing || candidate.patch == piece.patch) continue;
+                    if (of_boxes && candidate.patch != no_index) continue;  // boxes among themselves are settled
+                    others = others || candidate.body != piece.body;
+                    found.push_back(in_box_[i]);
+                }
             }
         }
+        if (!others) found.clear();
         std::sort(found.begin(), found.end());
         found.erase(std::unique(found.begin(), found.end()), found.end());
     }
@@ -216,7 +225,7 @@ private:
     double miss_distance() const { return 0.25 * layout_.target; }
     double search_distance(Index body) const { return std::max(joints_.reach(body), miss_distance()); }
 
-    void look_from_cut(Index b) {
+    void collect_cut(Index b) {
         const ClosedSurface& surface = layout_.surfaces[mesh_.bodies[b].surface].surface;
         const std::vector<std::uint16_t>& zone = layout_.surfaces[mesh_.bodies[b].surface].zone;
         const std::vector<Vec3> corners = snap_to_grid(mesh_.grid, surface.corners);
@@ -226,15 +235,65 @@ private:
             const Polygon corners_here(polygon.corner.begin(), polygon.corner.begin() + polygon.count);
             const Index patch = find_patch(box, b, surface.tag[t], zone[t], normal, corners_here);
             if (patch == no_index) return;
-            look({corners_here, b, patches_.list[patch].cell, patch, surface.tag[t], normal});
+            pieces_.push_back({corners_here, b, patches_.list[patch].cell, patch, surface.tag[t], normal});
         });
     }
 
-    void look_from_boxes() {
+    void collect_boxes() {
         for (const Index p : box_patches_) {
             const SurfacePatch& patch = patches_.list[p];
-            look({box_face(p), mesh_.cells.body[patch.cell], patch.cell, p, patch.tag, direction_[p]});
+            pieces_.push_back({box_face(p), mesh_.cells.body[patch.cell], patch.cell, p, patch.tag, direction_[p]});
         }
+    }
+
+    /// What one block of pieces found. Blocks are worked on in any order and put together in theirs, so that the result does
+    /// not depend on the number of threads.
+    struct Finds {
+        std::vector<Record> records{}, open{};
+        struct Covered {
+            Index patch = 0;
+            double area = 0.0, depth = 0.0;
+            Vec3 normal{};
+        };
+        std::vector<Covered> covered{};
+        std::map<std::pair<Index, Index>, NearMiss> misses{};
+        std::vector<std::uint32_t> near{};  // working space
+    };
+
+    void look_from_all() {
+        constexpr std::size_t block = 1024;
+        std::vector<Finds> finds((pieces_.size() + block - 1) / block);
+        const auto blocks = static_cast<std::ptrdiff_t>(finds.size());
+#pragma omp parallel for schedule(dynamic)
+        for (std::ptrdiff_t b = 0; b < blocks; ++b) {
+            const std::size_t first = static_cast<std::size_t>(b) * block, last = std::min(pieces_.size(), first + block);
+            for (std::size_t p = first; p < last; ++p) look(pieces_[p], finds[static_cast<std::size_t>(b)]);
+        }
+        std::map<std::pair<Index, Index>, NearMiss> misses;
+        for (const Finds& f : finds) {
+            records_.insert(records_.end(), f.records.begin(), f.records.end());
+            open_records_.insert(open_records_.end(), f.open.begin(), f.open.end());
+            for (const auto& c : f.covered) {
+                SurfacePatch& patch = patches_.list[c.patch];
+                patch.area -= c.area;
+                patch.vector = patch.vector - c.area * c.normal;
+                patch.depth -= c.depth;
+            }
+            for (const auto& [bodies, miss] : f.misses) {
+                NearMiss& sum = misses.try_emplace(bodies, NearMiss{miss.first, miss.second, miss.gap, 0.0}).first->second;
+                sum.gap = std::min(sum.gap, miss.gap);
+                sum.area += miss.area;
+            }
+        }
+        for (const auto& [bodies, miss] : misses) mesh_.near_misses.push_back(miss);
+    }
+
+    /// The joint of two bodies; the table may have to work it out, which one thread at a time does.
+    Index joint_of(Index a, Index b) const {
+        Index joint = no_index;
+#pragma omp critical(firnfield_joint_table)
+        joint = joints_.joint(a, b);
+        return joint;
     }
 
     /// The patch of a body in a box that a piece of its surface went into. Pieces of split boxes are told apart by where they lie.
@@ -261,7 +320,7 @@ private:
     }
 
     /// Finds what is straight in front of a piece and books it.
-    void look(const Piece& piece) {
+    void look(const Piece& piece, Finds& out) const {
         const double search = search_distance(piece.body) + touch_distance(piece.body, piece.body);
         Vec3 low = piece.polygon[0], high = low;
         for (const Vec3& p : piece.polygon) {
@@ -276,18 +335,13 @@ private:
             high[axis] += back + (piece.normal[axis] > 0.0 ? piece.normal[axis] * search : 0.0);
         }
         std::vector<Facing> found;
-        find_near(low, high, near_);
-        for (const std::uint32_t c : near_) {
-            const Candidate& candidate = candidates_[c];
-            if (dot(candidate.normal, piece.normal) > facing || candidate.patch == piece.patch) continue;
-            if (candidate.patch != no_index && mesh_.bodies[piece.body].surface == no_index) continue;  // boxes among themselves are settled
-            project(piece, c, search, found);
-        }
+        find_near(piece, low, high, out.near);
+        for (const std::uint32_t c : out.near) project(piece, c, search, found);
         if (found.empty()) return;
         keep_nearest(piece, found);
         for (const Facing& f : found) {
             const Index other = candidates_[f.candidate].body;
-            if (other != piece.body) book(piece, f, other);
+            if (other != piece.body) book(piece, f, other, out);
         }
     }
 
@@ -295,6 +349,7 @@ private:
     void project(const Piece& piece, std::uint32_t c, double search, std::vector<Facing>& found) const {
         const Candidate& candidate = candidates_[c];
         const Triangle& t = triangles_[c];
+        if (beside(piece, t)) return;
         const bool own = candidate.body == piece.body;
         const double least = own ? tolerance_ : -touch_distance(piece.body, candidate.body);
         const auto gap = [&](Vec3 p) { return gap_at(p, piece, c); };
@@ -331,6 +386,23 @@ private:
         if (!(dot(vector, piece.normal) > 0.0)) return;
         const Vec3 middle = centroid(seen, vector);
         found.push_back({Polygon(seen.corner.begin(), seen.corner.begin() + seen.count), c, gap(middle)});
+    }
+
+    /// Whether a triangle lies beside a piece that faces along an axis: the quick answer for most neighbours.
+    bool beside(const Piece& piece, const Triangle& t) const {
+        for (int axis = 0; axis < 3; ++axis) {
+            if (std::abs(piece.normal[axis]) < 1.0 - 1e-12) continue;
+            for (const int across : {(axis + 1) % 3, (axis + 2) % 3}) {
+                const auto [low, high] = std::minmax({t[0][across], t[1][across], t[2][across]});
+                double from = piece.polygon[0][across], to = from;
+                for (const Vec3& p : piece.polygon) {
+                    from = std::min(from, p[across]);
+                    to = std::max(to, p[across]);
+                }
+                if (high <= from + tolerance_ || low >= to - tolerance_) return true;
+            }
+        }
+        return false;
     }
 
     /// Distance from a point of the piece to the candidate's plane along the piece's normal.
@@ -372,12 +444,12 @@ private:
     }
 
     /// Enters what a piece sees of another body as contact, or as a near miss when it is too far away.
-    void book(const Piece& piece, const Facing& seen, Index other) {
+    void book(const Piece& piece, const Facing& seen, Index other, Finds& out) const {
         const double touch = touch_distance(piece.body, other);
         double reach = touch;
         Index joint = no_index;
         if (joints_.reach(piece.body) > 0.0 && joints_.reach(other) > 0.0) {
-            joint = joints_.joint(piece.body, other);
+            joint = joint_of(piece.body, other);
             if (joint != no_index) reach = std::max(reach, model_.joints[joint].reach + layout_.tolerance);
         }
         Polygon near, far;
@@ -386,7 +458,7 @@ private:
             const double area = dot(area_vector(far), piece.normal);
             double gap = seen.gap;
             for (const Vec3& p : far) gap = std::min(gap, gap_at(p, piece, seen.candidate));
-            NearMiss& miss = misses_.try_emplace(std::minmax(piece.body, other), NearMiss{std::min(piece.body, other), std::max(piece.body, other), gap, 0.0}).first->second;
+            NearMiss& miss = out.misses.try_emplace(std::minmax(piece.body, other), NearMiss{std::min(piece.body, other), std::max(piece.body, other), gap, 0.0}).first->second;
             miss.gap = std::min(miss.gap, std::max(gap, reach));
             miss.area += 0.5 * area;  // the other pass sees the same gap
         }
@@ -396,7 +468,7 @@ private:
         Polygon image;
         for (const Vec3& p : near) image.push_back(p + gap_at(p, piece, seen.candidate) * piece.normal);
         if (candidate.patch != no_index) {
-            record(piece, image, seen.candidate, patches_.list[candidate.patch].cell);
+            record(piece, image, seen.candidate, patches_.list[candidate.patch].cell, out);
             return;
         }
         for (Vec3& p : image) p = snap_point(p);
@@ -405,7 +477,7 @@ private:
             const Index patch = find_patch(box, other, candidate.tag, candidate.zone, candidate.normal, part);
             Index cell = patch != no_index ? patches_.list[patch].cell : map_.cell(mesh_, box, other);
             if (cell == no_index) cell = nearest_cell(place, other);
-            if (cell != no_index) record(piece, part, seen.candidate, cell);
+            if (cell != no_index) record(piece, part, seen.candidate, cell, out);
         });
     }
 
@@ -436,7 +508,7 @@ private:
         return no_index;
     }
 
-    void record(const Piece& piece, const Polygon& image, std::uint32_t c, Index other_cell) {
+    void record(const Piece& piece, const Polygon& image, std::uint32_t c, Index other_cell, Finds& out) const {
         const Candidate& candidate = candidates_[c];
         const Vec3 image_vector = area_vector(image);
         const double slant = std::abs(dot(piece.normal, candidate.normal));
@@ -449,17 +521,14 @@ private:
         choose_common_box(piece, candidate, gap, own_cell, far_cell);
 
         const Joint* joint = nullptr;
-        const Index joint_index = joints_.joint(piece.body, candidate.body);
+        const Index joint_index = joint_of(piece.body, candidate.body);
         if (joint_index != no_index) joint = &model_.joints[joint_index];
         const bool open = joint != nullptr && joint->exchange_factor.has_value();
         const double own_depth = dot(here - mesh_.centre(own_cell), piece.normal);
         const double far_depth = dot(there - mesh_.centre(far_cell), candidate.normal);
         if (!open) {
             // Each side gives up what its own pass found covered.
-            SurfacePatch& patch = patches_.list[piece.patch];
-            patch.area -= area;
-            patch.vector = patch.vector - area * piece.normal;
-            patch.depth -= area * dot(here - mesh_.centre(piece.cell), piece.normal);
+            out.covered.push_back({piece.patch, area, area * dot(here - mesh_.centre(piece.cell), piece.normal), piece.normal});
         }
         Record r;
         const bool first = piece.body < candidate.body;
@@ -473,7 +542,7 @@ private:
         r.depth_second = r.area * (first ? far_depth : own_depth);
         r.gap = r.area * std::max(gap, 0.0);
         r.vector = r.area * normal;
-        (open ? open_records_ : records_).push_back(r);
+        (open ? out.open : out.records).push_back(r);
     }
 
     double factor(Index body, std::uint16_t tag) const {
@@ -558,12 +627,11 @@ private:
     std::vector<Candidate> candidates_;       // per triangle
     std::vector<Index> first_in_box_;         // per grid box and one more: its triangles are in_box_[first …]
     std::vector<std::uint32_t> in_box_;
-    std::vector<std::uint32_t> near_;         // working space
+    std::vector<Piece> pieces_;               // that look for others
     std::vector<Index> box_patches_;          // patches of bodies built of boxes that are near a cut body
     std::vector<Vec3> direction_;             // per patch, before contacts were taken from it
     std::vector<double> depth_;               // likewise: m from the box centre
     std::vector<Record> records_, open_records_;
-    std::map<std::pair<Index, Index>, NearMiss> misses_;
 };
 
 }  // namespace

@@ -41,7 +41,12 @@ struct Scale {
     }
     [[nodiscard]] double place(double celsius) const { return (celsius - low) / (high - low); }
     [[nodiscard]] int pieces() const { return static_cast<int>(std::lround((high - low) / step)); }
-    [[nodiscard]] int decimals() const { return std::clamp(static_cast<int>(std::ceil(-std::log10(step) - 1e-9)) + (std::fmod(step * 1000, 10) > 1 ? 1 : 0), 0, 3); }
+    /// Digits after the point that a step needs.
+    [[nodiscard]] int decimals() const {
+        int digits = 0;
+        for (double s = step; digits < 3 && std::abs(s - std::round(s)) > 1e-6 * s; s *= 10.0) ++digits;
+        return digits;
+    }
     /// Colour position of a temperature; the middle of its band when `bands`.
     [[nodiscard]] double tone(double celsius, bool bands) const {
         const double t = std::clamp(place(celsius), 0.0, 1.0);
@@ -231,13 +236,14 @@ private:
 
 /// The spots worth naming: parts with limits, tightest first, then the hottest others.
 std::vector<Label> choose_labels(const Findings& findings, const Camera& camera, const Canvas& canvas, const std::vector<std::string>& hidden_names,
-                                 std::optional<double> above) {
+                                 const Picture& view) {
     std::vector<Label> labels;
     std::vector<std::string> named;
     const auto add = [&](const std::string& name, const Spot& spot, const LimitFinding* limit) {
         if (labels.size() >= static_cast<std::size_t>(most_labels) || std::find(named.begin(), named.end(), name) != named.end()) return;
         if (std::find(hidden_names.begin(), hidden_names.end(), spot.body) != hidden_names.end()) return;
-        if (above && spot.temperature < *above) return;
+        if (view.above && spot.temperature < *view.above) return;
+        if (view.section && dot(view.section->normal, spot.at - view.section->through) < 0.0) return;  // cut away
         named.push_back(name);
         Label label;
         label.name = name;
@@ -371,7 +377,7 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
         canvas.draw_rims(canvas, {0.10F, 0.11F, 0.14F}, 0.60);
     }
 
-    std::vector<Label> labels = choose_labels(findings, camera, canvas, hidden_names, view.above);
+    std::vector<Label> labels = choose_labels(findings, camera, canvas, hidden_names, view);
     arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 150.0);
 
     Drawing drawing(canvas.reduced(oversampling), width, height);

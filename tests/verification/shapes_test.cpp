@@ -60,11 +60,9 @@ TEST_CASE("single bodies of any shape: errors and heat flow", "[verification]") 
 
 TEST_CASE("joints between round bodies: errors and heat flow", "[verification]") {
     for (const double ratio : {1.0, 10.0, 1000.0}) {
-        for (const double contact : {0.0, 0.3}) {
-            check_accuracy(Subject::pin_in_ring, 1.0, ratio, contact);
-            if (ratio != 10.0) check_accuracy(Subject::ball_in_shell, 1.0, ratio, contact);
-        }
+        for (const double contact : {0.0, 0.3}) check_accuracy(Subject::pin_in_ring, 1.0, ratio, contact);
     }
+    check_accuracy(Subject::ball_in_shell, 1.0, 1000.0, 0.0);  // bench/accuracy has them all
 }
 
 TEST_CASE("cut cells converge at nearly second order", "[verification]") {
