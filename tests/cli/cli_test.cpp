@@ -172,6 +172,7 @@ TEST_CASE("an interrupted solve leaves nothing behind", "[cli]") {
     const Bench bench;
     std::string text = content(std::string(FIRNFIELD_SOURCE_DIR) + "/data/demo.toml");
     bench.put("demo.toml", text);
+    std::filesystem::copy_file(std::string(FIRNFIELD_SOURCE_DIR) + "/data/antenna-cover.stl", bench.work() / "antenna-cover.stl");
     const std::string line = "cd '" + bench.work().string() + "' && (timeout -s INT 1 '" FIRNFIELD_COMMAND "' solve demo.toml --no-pictures >/dev/null 2>err; echo $?)";
     std::array<char, 64> answer{};
     FILE* pipe = popen(line.c_str(), "r");
@@ -180,5 +181,33 @@ TEST_CASE("an interrupted solve leaves nothing behind", "[cli]") {
     pclose(pipe);
     CHECK(std::string(answer.data()) == "124\n");  // timeout's own status when it had to stop the command
     CHECK_THAT(content(bench.work() / "err"), Contains("nothing was written"));
-    CHECK(bench.files() == 2);
+    CHECK(bench.files() == 3);
+}
+
+TEST_CASE("surface files are told, repaired and written; rules are drawn", "[cli]") {
+    const Bench bench;
+    bench.put("round.toml", "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"rod\"\nshape = \"cylinder\"\ndiameter = 10\nlength = 20\n"
+                            "material = \"copper\"\n[[power]]\ninto = [\"rod\"]\ntotal = \"2 W\"\n[[cooling]]\nname = \"draught\"\non = { sides = \"side\" }\nconvection = \"20 W/(m^2 K)\"\nambient = 20\n");
+    const Outcome written = bench.run("surface round.toml --part rod --out rod.stl");
+    CHECK(written.status == 0);
+    CHECK_THAT(written.out, Contains("1.57 cm³ enclosed") && Contains("Surface in rod.stl"));
+    const Outcome told = bench.run("surface rod.stl");
+    CHECK(told.status == 0);
+    CHECK_THAT(told.out, Contains("watertight") && Contains("20.0 mm"));
+    const Outcome none = bench.run("surface round.toml --part rode --out x.stl");
+    CHECK(none.status == 2);
+    CHECK_THAT(none.err, Contains("did you mean \"rod\"?"));
+    CHECK(bench.run("surface round.toml").status == 2);
+    CHECK(bench.run("surface rod.stl --unit furlong").status == 2);
+    bench.put("cut.stl", "solid x\nouter loop\nvertex 0 0");
+    const Outcome cut = bench.run("surface cut.stl");
+    CHECK(cut.status == 2);
+    CHECK_THAT(cut.err, Contains("it is cut off"));
+
+    const Outcome drawn = bench.run("check round.toml --show draught");
+    CHECK(drawn.status == 0);
+    CHECK(std::filesystem::file_size(bench.work() / "draught.png") > 1500);
+    const Outcome unknown = bench.run("check round.toml --show draft");
+    CHECK(unknown.status == 2);
+    CHECK_THAT(unknown.err, Contains("no rule is called \"draft\"; there are \"unclaimed\" and \"draught\""));
 }
