@@ -155,6 +155,10 @@ using Shape = std::variant<Box, Cylinder, Tube, Sphere, Cone, Prism, Revolution,
 /// cylinders, tubes, spheres and cones.
 [[nodiscard]] ClosedSurface triangulate(const Shape& shape, double chord);
 
+/// A thin wedge of a solid of revolution about the z axis, `degrees` wide and even about the plane y = 0. Its two plane faces are
+/// called "start" and "end".
+[[nodiscard]] ClosedSurface wedge_of(const Shape& shape, double degrees, double chord);
+
 /// Area (m²) of the facets, true-area factors left out.
 [[nodiscard]] double area(const ClosedSurface& surface);
 /// Enclosed volume (m³) by the divergence theorem.

@@ -182,6 +182,13 @@ struct Sector {
     bool operator==(const Sector&) const = default;
 };
 
+/// Two-dimensional models. What does not vary across the plane is solved in one layer of cells; reports speak of the whole body.
+struct Space {
+    bool revolved = false;  ///< everything turns about the z axis: solids of revolution on it, x is the radius; else plane: z does not matter
+    double depth = 0.0;     ///< m, extent along z of a plane model
+    bool operator==(const Space&) const = default;
+};
+
 /// Target cell size in a part of space.
 struct RegionSize {
     Box box{};
@@ -227,6 +234,7 @@ struct Model {
     MeshOptions mesh{};
     std::vector<Mirror> mirrors{};
     std::optional<Sector> sector{};
+    std::optional<Space> space{};
     std::vector<Material> materials{};
     std::vector<Part> parts{};
     std::vector<Surface> surfaces{};

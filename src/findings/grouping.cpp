@@ -95,6 +95,7 @@ Index cells_through(const Mesh& mesh, const Body& body) {
     if (body.surface != no_index) {
         // Along each axis, how often the boxes in the middle of the body fit into its typical thickness.
         for (int axis = 0; axis < 3; ++axis) {
+            if (mesh.grid.count(axis) == 1) continue;  // a two-dimensional model
             const Range range = box_range(mesh.grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
             const double mean = body.box.size[axis] / std::max<double>(1.0, range.last - range.first);
             fewest = std::min(fewest, static_cast<Index>(std::max(1.0, std::round(body.thickness[axis] / mean))));
@@ -102,6 +103,7 @@ Index cells_through(const Mesh& mesh, const Body& body) {
         return fewest;
     }
     for (int axis = 0; axis < 3; ++axis) {
+        if (mesh.grid.count(axis) == 1 && mesh.grid.boxes() > 1) continue;
         const Range range = box_range(mesh.grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
         fewest = std::min(fewest, range.last - range.first);
     }

@@ -18,14 +18,27 @@ public:
     [[nodiscard]] double towards(Side side) const {
         if (const auto slope = to_neighbour(side)) return *slope;
         if (const auto slope = to_surface(side)) return *slope;
-        // Beyond an oblique surface the temperature goes on as it came.
-        if (mesh_.bodies[mesh_.cells.body[cell_]].surface != no_index) {
+        // Towards an oblique surface the temperature goes on as it came; else there is a plane or an axis of symmetry.
+        if (has_surface_towards(side)) {
             if (const auto slope = to_neighbour(make_side(axis_of(side), !is_plus(side)))) return -*slope;
         }
-        return 0.0;  // a plane of symmetry
+        return 0.0;
     }
 
 private:
+    [[nodiscard]] bool has_surface_towards(Side side) const {
+        const auto leans = [&](Vec3 normal) { return dot(normal, outward(side)) > 0.1; };
+        const auto [first, last] = std::equal_range(mesh_.patches.cell.begin(), mesh_.patches.cell.end(), cell_);
+        for (auto p = static_cast<std::size_t>(first - mesh_.patches.cell.begin()); p < static_cast<std::size_t>(last - mesh_.patches.cell.begin()); ++p) {
+            if (leans(mesh_.patches.normal[p])) return true;
+        }
+        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
+            if (mesh_.contacts.first[c] == cell_ && leans(mesh_.contacts.normal[c])) return true;
+            if (mesh_.contacts.second[c] == cell_ && leans(-1.0 * mesh_.contacts.normal[c])) return true;
+        }
+        return false;
+    }
+
     [[nodiscard]] std::optional<double> to_neighbour(Side side) const {
         const Grid& grid = mesh_.grid;
         const int axis = axis_of(side);

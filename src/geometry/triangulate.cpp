@@ -69,7 +69,7 @@ ClosedSurface revolve(const FlatOutline& outline, const std::vector<EdgeTag>& ed
     const bool full = degrees >= 360.0;
     const double angle = full ? turn : degrees * std::numbers::pi / 180.0;
     int slices = facets_of_turn(widest, chord);
-    if (!full) slices = std::max(2, static_cast<int>(std::ceil(slices * angle / turn)));
+    if (!full) slices = std::max(1, static_cast<int>(std::ceil(slices * angle / turn)));
     const double step = angle / slices;
     const double outward = std::sqrt(step / std::sin(step));
     const std::size_t n = outline.corner.size();
@@ -275,6 +275,41 @@ struct Triangulator {
 };
 
 }  // namespace
+
+ClosedSurface wedge_of(const Shape& shape, double degrees, double chord) {
+    // The coarsest facets around the axis: one for the whole wedge. Arcs in the outline stay fine.
+    constexpr double coarse = 1e30;
+    ClosedSurface wedge;
+    if (const Sphere* s = std::get_if<Sphere>(&shape)) {
+        const Outline half{{.x = 0.0, .y = -s->radius, .through = std::nullopt}, {.x = 0.0, .y = s->radius, .through = std::array{s->radius, 0.0}}};
+        FlatOutline flat = flatten(half, chord);
+        // Chords of the circle enclose less than the circle: widened to the exact volume.
+        double chords = 0.0;
+        for (std::size_t i = 0; i < flat.corner.size(); ++i) {
+            const Point2 a = flat.corner[i], b = flat.corner[(i + 1) % flat.corner.size()];
+            chords += (b[1] - a[1]) * (a[0] * a[0] + a[0] * b[0] + b[0] * b[0]) / 3.0;
+        }
+        const double wider = std::sqrt(4.0 / 3.0 * s->radius * s->radius * s->radius / chords);
+        for (Point2& p : flat.corner) p[0] *= wider;
+        wedge = revolve(flat, {{"side"}, {"side", flat.length_factor[1]}}, degrees, s->at, 2, coarse);
+    } else if (const Revolution* r = std::get_if<Revolution>(&shape)) {
+        const FlatOutline flat = flatten(r->outline, chord);
+        wedge = revolve(flat, numbered_edges("side", flat), degrees, r->at, 2, coarse);
+    } else if (const Cone* c = std::get_if<Cone>(&shape)) {
+        wedge = revolve(polygon_outline({{0.0, 0.0}, {c->lower_radius, 0.0}, {c->upper_radius, c->length}, {0.0, c->length}}), {{"bottom"}, {"side"}, {"top"}, {"axis"}}, degrees,
+                        c->at, 2, coarse);
+    } else if (const Tube* t = std::get_if<Tube>(&shape)) {
+        Tube sector = *t;
+        sector.angle = degrees;
+        wedge = triangulate(sector, coarse);
+    } else if (const Cylinder* rod = std::get_if<Cylinder>(&shape)) {
+        wedge = revolve(polygon_outline({{0.0, 0.0}, {rod->radius, 0.0}, {rod->radius, rod->length}, {0.0, rod->length}}), {{"bottom"}, {"side"}, {"top"}, {"axis"}}, degrees,
+                        rod->at, 2, coarse);
+    }
+    const double half = -0.5 * degrees * std::numbers::pi / 180.0, c = std::cos(half), s = std::sin(half);
+    for (Vec3& p : wedge.corners) p = {p.x * c - p.y * s, p.x * s + p.y * c, p.z};
+    return wedge;
+}
 
 ClosedSurface triangulate(const Shape& shape, double chord) { return std::visit(Triangulator{chord}, shape); }
 

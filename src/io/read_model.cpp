@@ -283,6 +283,14 @@ Model read_tables(const toml::table& table, Reading& reading) {
         });
     });
     file.tables("mirror", false, [&](Fields& f, std::size_t) { model.mirrors.push_back(read_mirror(f)); });
+    file.table("space", [&](Fields& f) {
+        Space space;
+        f.require("kind", "\"plane\"");
+        space.revolved = f.word("kind", {"plane", "revolved"}).value_or(0) == 1;
+        if (!space.revolved) f.require("depth", "\"10 mm\"");
+        space.depth = f.quantity("depth", kinds::length).value_or(space.revolved ? 0.0 : 1.0);
+        model.space = space;
+    });
     file.table("sector", [&](Fields& f) {
         Sector sector;
         f.require("pieces", "6");

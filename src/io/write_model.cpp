@@ -350,6 +350,11 @@ std::string write_model(const Model& model) {
         regions += fmt::format("{}{{ size = {}, at = {}, cell = {} }}", regions.empty() ? "" : ", ", Writer::point(r.box.size), Writer::point(r.box.at), length_text(r.cell));
     }
     if (!regions.empty()) out.line("regions", "[" + regions + "]");
+    if (model.space) {
+        out.header("[space]");
+        out.line("kind", model.space->revolved ? "\"revolved\"" : "\"plane\"");
+        if (!model.space->revolved) out.line("depth", length_text(model.space->depth));
+    }
     if (model.sector) {
         out.header("[sector]");
         out.line("pieces", fmt::format("{}", model.sector->pieces));

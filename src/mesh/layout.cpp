@@ -161,12 +161,16 @@ Vec3 typical_thickness(const ClosedSurface& surface) {
 /// Works out the layout step by step.
 class Planner {
 public:
-    explicit Planner(const Model& model) : model_(model), placed_(place_parts(model)) {}
+    explicit Planner(const Model& model) : model_(in_two_dimensions(model)), placed_(place_parts(model_)) {}
 
     Layout plan() {
         layout_.regions = rule_regions(model_);
         measure();
         layout_.planes = symmetry_planes(model_);
+        if (revolved()) {
+            const double half = 0.5 * wedge_degrees * std::numbers::pi / 180.0;
+            for (const double side : {-1.0, 1.0}) layout_.planes.push_back({{-std::sin(half), side * std::cos(half), 0.0}, 0.0, true});
+        }
         keep_inside();
         displace();
         mark_zones();
@@ -175,6 +179,33 @@ public:
     }
 
 private:
+    /// A plane model is as deep as it says, whatever its parts say.
+    static Model in_two_dimensions(Model model) {
+        if (!model.space || model.space->revolved) return model;
+        for (Part& part : model.parts) part = in_plane(std::move(part), *model.space);
+        return model;
+    }
+
+    [[nodiscard]] bool revolved() const { return model_.space && model_.space->revolved; }
+    [[nodiscard]] bool plane() const { return model_.space && !model_.space->revolved; }
+
+    /// The faces that a two-dimensional model has no surface on become planes of symmetry.
+    void drop_flat_faces(ClosedSurface& surface) const {
+        for (std::string& tag : surface.tags) {
+            const bool flat = revolved() ? tag == "start" || tag == "end" : plane() && (tag == "bottom" || tag == "top" || tag == "-z" || tag == "+z");
+            if (flat) tag = std::string(symmetry_tag);
+        }
+    }
+
+    /// The surface of a part as it was given, in the space of the model.
+    ClosedSurface own_surface(std::size_t placed) const {
+        const PlacedPart& copy = placed_[placed];
+        const Part& part = model_.parts[copy.part];
+        ClosedSurface surface = revolved() ? wedge_of_part(part, copy, wedge_degrees, chords_[placed]) : surface_of(part, copy, chords_[placed]);
+        drop_flat_faces(surface);
+        return surface;
+    }
+
     /// Extent of everything, the target cell size, and how fine facets have to be.
     void measure() {
         std::vector<double> thin(placed_.size(), 0.0);
@@ -192,6 +223,11 @@ private:
             }
             extent_.take(part.box);
         }
+        if (revolved()) {
+            const double widest = extent_.high.x, half = 0.5 * wedge_degrees * std::numbers::pi / 180.0;
+            extent_.low = {0.0, -1.01 * widest * std::sin(half), extent_.low.z};
+            extent_.high.y = -extent_.low.y;
+        }
         double reach = 0.0;
         for (int axis = 0; axis < 3; ++axis) reach = std::max({reach, std::abs(extent_.low[axis]), std::abs(extent_.high[axis])});
         // Rounding of coordinates grows with their distance from the origin, so the tolerance does, too.
@@ -207,11 +243,12 @@ private:
     void keep_inside() {
         Box kept{.size = extent_.high - extent_.low, .at = extent_.low};
         std::vector<std::size_t> oblique;
+        if (plane()) layout_.mirror_side[static_cast<std::size_t>(Side::minus_z)] = layout_.mirror_side[static_cast<std::size_t>(Side::plus_z)] = true;
         for (std::size_t n = 0; n < layout_.planes.size(); ++n) {
             const SymmetryPlane& plane = layout_.planes[n];
             const int axis = axis_across(plane);
             if (axis < 0) {
-                oblique.push_back(n);
+                if (!revolved()) oblique.push_back(n);  // a wedge has its planes already
                 continue;
             }
             const bool upper = plane.outward[axis] > 0.0;
@@ -246,8 +283,12 @@ private:
                 }
             } else {
                 body.surface = static_cast<Index>(layout_.surfaces.size());
-                cut.surface = surface_of(model_.parts[part.part], part, chords_[p]);
+                cut.surface = own_surface(p);
                 for (std::size_t n = 0; n < layout_.planes.size(); ++n) {
+                    if (revolved() && layout_.planes[n].of_sector) {
+                        body.on_planes |= 1U << n;
+                        continue;
+                    }
                     if (!reaches(bounds(cut.surface), layout_.planes[n])) continue;
                     cut.surface = subtract(cut.surface, beyond(layout_.planes[n], extent_, n), "").surface;
                     const std::string tag = fmt::format("{} {}", symmetry_tag, n);
@@ -288,8 +329,10 @@ private:
     }
 
     ClosedSurface whole_surface(std::size_t body) const {
+        if (!revolved()) return own_surface(source_[body]);
+        // What displaces others does so a little beyond the wedge, so that none of its planes becomes a face.
         const PlacedPart& part = placed_[source_[body]];
-        return surface_of(model_.parts[part.part], part, chords_[source_[body]]);
+        return wedge_of_part(model_.parts[part.part], part, 1.5 * wedge_degrees, chords_[source_[body]]);
     }
 
     /// Later parts take their space from earlier ones. Boxes among themselves are settled while filling the grid.
@@ -383,7 +426,7 @@ private:
         body.thickness = typical_thickness(surface);
     }
 
-    const Model& model_;
+    Model model_;
     std::vector<PlacedPart> placed_;
     std::vector<double> chords_;         // by placed part
     std::vector<std::size_t> source_;    // placed part of each body

@@ -34,6 +34,9 @@ struct Layout {
 /// Name of the face that a symmetry plane leaves: such faces are no surface.
 inline constexpr std::string_view symmetry_tag = "symmetry";
 
+/// Width of the wedge that stands for a revolved model: narrow enough that its flat facets are round.
+inline constexpr double wedge_degrees = 2.0;
+
 /// Lays out the parts. Throws ModelError when the planes of symmetry leave nothing.
 [[nodiscard]] Layout lay_out(const Model& model);
 

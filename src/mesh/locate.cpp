@@ -57,18 +57,23 @@ Index cell_in_box(const Mesh& mesh, std::size_t box, Index body) {
 
 Index cell_at_point(const Model& model, const Mesh& mesh, const std::string& part, Vec3 point, const std::string& address) {
     const Grid& grid = mesh.grid;
-    std::array<std::vector<Index>, 3> around;
-    for (std::size_t axis = 0; axis < 3; ++axis) {
-        const std::vector<double>& lines = grid.lines[axis];
-        around[axis] = boxes_around(lines, point[static_cast<int>(axis)], 1e-9 * (lines.back() - lines.front()));
-    }
-    for (const Index k : around[2]) {
-        for (const Index j : around[1]) {
-            for (const Index i : around[0]) {
-                const CellRange range = cells_in_box(mesh, (std::size_t{k} * grid.count(1) + j) * grid.count(0) + i);
-                for (Index cell = range.first; cell < range.last; ++cell) {
-                    const Body& body = mesh.bodies[mesh.cells.body[cell]];
-                    if (picks(part, body.name, model.parts[body.part].name) && holds(mesh, cell, point)) return cell;
+    // Exactly first; then a little generously, since facets of round faces may end short of them.
+    for (const double generous : {0.0, 0.01}) {
+        if (generous > 0.0 && mesh.surfaces.empty()) break;
+        std::array<std::vector<Index>, 3> around;
+        for (std::size_t axis = 0; axis < 3; ++axis) {
+            const std::vector<double>& lines = grid.lines[axis];
+            const double extent = lines.back() - lines.front();
+            around[axis] = boxes_around(lines, point[static_cast<int>(axis)], std::max(1e-9 * extent, generous * extent / static_cast<double>(lines.size() - 1)));
+        }
+        for (const Index k : around[2]) {
+            for (const Index j : around[1]) {
+                for (const Index i : around[0]) {
+                    const CellRange range = cells_in_box(mesh, (std::size_t{k} * grid.count(1) + j) * grid.count(0) + i);
+                    for (Index cell = range.first; cell < range.last; ++cell) {
+                        const Body& body = mesh.bodies[mesh.cells.body[cell]];
+                        if (picks(part, body.name, model.parts[body.part].name) && holds(mesh, cell, point)) return cell;
+                    }
                 }
             }
         }

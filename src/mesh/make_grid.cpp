@@ -132,6 +132,14 @@ Grid make_grid(const Model& model, const Layout& layout) {
         const std::vector<SizeDemand> demands = size_demands(model, layout, a);
         std::vector<double> planes = fixed_planes(model, layout, a);
         add_wanted_planes(wanted_planes(model, layout, a), demands, target, planes);
+        // What does not vary takes one layer of cells.
+        const bool flat = model.space && a == (model.space->revolved ? 1 : 2);
+        if (flat) {
+            const auto [low, high] = std::minmax_element(planes.begin(), planes.end());
+            const double reach = std::max(-*low, *high);
+            grid.lines[axis] = model.space->revolved ? std::vector{-1.01 * reach, 1.01 * reach} : std::vector{*low, *high};
+            continue;
+        }
         constexpr std::size_t most_lines = 2'000'000;
         grid.lines[axis] = grid_lines(std::move(planes), demands, model.mesh.growth, layout.tolerance, most_lines);
         all *= grid.lines[axis].empty() ? 1e10 : static_cast<double>(grid.count(a));

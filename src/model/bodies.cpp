@@ -83,6 +83,31 @@ ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord)
     return place(std::move(surface), copy.placement);
 }
 
+Part in_plane(Part part, const Space& space) {
+    const auto flatten = [&](Shape& shape, double z) {
+        std::visit([&](auto& s) {
+            s.at.z = z;
+            if constexpr (requires { s.length; }) s.length = space.depth;
+        }, shape);
+        if (Box* box = std::get_if<Box>(&shape)) box->size.z = space.depth;
+    };
+    flatten(part.shape, 0.0);
+    for (Shape& more : part.also) flatten(more, 0.0);
+    for (Shape& hole : part.holes) flatten(hole, 0.0);
+    return part;
+}
+
+ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double degrees, double chord) {
+    const Vec3 origin = origin_of(part.shape);
+    ClosedSurface surface = wedge_of(part.shape, degrees, chord);
+    for (const Shape& more : part.also) surface = unite(surface, wedge_of(shifted(more, origin), degrees, chord)).surface;
+    for (const Shape& hole : part.holes) {
+        // The planes of the wedge are its own, so the hole's must not become faces: a hole is cut a little wider.
+        surface = subtract(surface, wedge_of(shifted(hole, origin), 1.5 * degrees, chord), "inner").surface;
+    }
+    return place(std::move(surface), copy.placement);
+}
+
 ClosedSurface part_surface(const Model& model, const std::string& part, double chord) {
     for (const PlacedPart& copy : place_parts(model, true)) {
         if (copy.name == part || model.parts[copy.part].name == part) return surface_of(model.parts[copy.part], copy, chord);

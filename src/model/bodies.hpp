@@ -29,6 +29,11 @@ struct PlacedPart {
 /// The surface of a copy: its shape with everything added and cut out, where it stands. Curved faces stay within `chord` (m).
 [[nodiscard]] ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord);
 
+/// The part as a two-dimensional model has it: of a plane model everything is as deep as the model.
+[[nodiscard]] Part in_plane(Part part, const Space& space);
+/// One wedge, `degrees` wide, of a part of a revolved model, where the copy stands.
+[[nodiscard]] ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double degrees, double chord);
+
 /// The shape with its origin shifted, as holes and additions are given relative to their part.
 [[nodiscard]] Shape shifted(Shape shape, Vec3 step);
 

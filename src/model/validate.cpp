@@ -31,6 +31,7 @@ public:
     std::vector<Problem> run() {
         check_mesh();
         check_mirrors();
+        check_space();
         check_materials();
         check_parts();
         check_surfaces();
@@ -173,6 +174,54 @@ private:
         }
         check_point("sector.about", model_.sector->about);
         check_finite("sector.from", model_.sector->from);
+    }
+
+    /// In two dimensions shapes have to be the same all along z, or all around it.
+    void check_space() {
+        if (!model_.space) return;
+        const bool revolved = model_.space->revolved;
+        if (!revolved) check_positive("space.depth", model_.space->depth, "the depth");
+        if (revolved && (!model_.mirrors.empty() || model_.sector)) {
+            for (const Mirror& mirror : model_.mirrors) {
+                if (mirror.keep || mirror.axis != 2) report("mirror", "a revolved model has mirror planes across z only");
+            }
+            if (model_.sector) report("sector", "a revolved model is a sector already");
+        }
+        for (std::size_t i = 0; i < model_.parts.size(); ++i) {
+            const Part& part = model_.parts[i];
+            const auto check = [&](const Shape& shape) {
+                const Vec3 at = origin_of(shape);
+                const auto round = [&](double angle, int along) { return angle == 360.0 && along == 2; };
+                const bool turns = std::holds_alternative<Sphere>(shape) || (std::holds_alternative<Cylinder>(shape) && std::get<Cylinder>(shape).along == 2) ||
+                                   (std::holds_alternative<Cone>(shape) && std::get<Cone>(shape).along == 2) ||
+                                   (std::holds_alternative<Tube>(shape) && round(std::get<Tube>(shape).angle, std::get<Tube>(shape).along)) ||
+                                   (std::holds_alternative<Revolution>(shape) && round(std::get<Revolution>(shape).angle, std::get<Revolution>(shape).along));
+                const bool straight = std::holds_alternative<Box>(shape) || (std::holds_alternative<Cylinder>(shape) && std::get<Cylinder>(shape).along == 2) ||
+                                      (std::holds_alternative<Tube>(shape) && std::get<Tube>(shape).along == 2) ||
+                                      (std::holds_alternative<Prism>(shape) && std::get<Prism>(shape).along == 2);
+                if (revolved ? !turns || at.x != 0.0 || at.y != 0.0 : !straight) {
+                    report(item("part", i), revolved ? "in a revolved model every shape is a cylinder, tube, cone, sphere or revolution about the z axis itself"
+                                                     : "in a plane model every shape is a box, or a cylinder, tube or prism along z");
+                    return false;
+                }
+                return true;
+            };
+            bool fits = check(part.shape);
+            for (const Shape& more : part.also) fits = fits && check(more);
+            for (const Shape& hole : part.holes) fits = fits && check(hole);
+            for (const Rotation& r : part.rotate) {
+                if (fits && (revolved || r.axis.x != 0.0 || r.axis.y != 0.0)) {
+                    report(item("part", i) + ".rotate", revolved ? "a revolved model has no turns" : "in a plane model parts turn about z only");
+                    fits = false;
+                }
+            }
+            for (const Repeat& r : part.repeat) {
+                if (fits && (revolved ? r.turn != 0.0 || r.step.x != 0.0 || r.step.y != 0.0 : r.step.z != 0.0)) {
+                    report(item("part", i) + ".repeat", revolved ? "a revolved model repeats along z only" : "a plane model does not repeat along z");
+                    fits = false;
+                }
+            }
+        }
     }
 
     void check_materials() {

@@ -136,6 +136,8 @@ const std::vector<Mistake> mistakes{
     {"surface file without a unit", "size = [80, 60, 4]", "shape = \"stl\"\nfile = \"none.stl\"", "12:1", "unit"},
     {"turn about nothing", "size = [80, 60, 4]", "size = [80, 60, 4]\nrotate = { angle = 3, axis = [0, 0, 0] }", "15:10", "a direction needs a length"},
     {"face that does not exist", "facing = \"-z\"", "sides = \"under\"", "25:9", "no such face: \"under\"; there are \"-x\", \"+x\", \"-y\", \"+y\", \"-z\", \"+z\" and \"inner\""},
+    {"box in a revolved model", "[mesh]", "[space]\nkind = \"revolved\"\n[mesh]", "14:1", "in a revolved model every shape is a cylinder, tube, cone, sphere or revolution about the z axis itself"},
+    {"plane without depth", "[mesh]", "[space]\nkind = \"plane\"\n[mesh]", "6:1", "depth"},
     {"sector of one piece", "[mesh]", "[sector]\npieces = 1\n[mesh]", "7:10", "a full turn can have 2 to 360 equal sectors, found 1"},
     {"material of two axes", "\"3 W/(m K)\"", "[\"3 W/(m K)\", \"4 W/(m K)\"]", "11:16", "one value, or three along x, y, z; found 2"},
     {"zero conductivity", "\"3 W/(m K)\"", "\"0 W/(m K)\"", "11:16", "a conductivity must be positive"},

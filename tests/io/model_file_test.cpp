@@ -161,6 +161,10 @@ TEST_CASE("every shape, turn and rule survives the file", "[io]") {
     m.add(Mirror{.keep = HalfSpace{.normal = {1, 2, 0}, .through = {1_mm, 0, 0}}});
     m.add(Sector{.pieces = 5, .along = 1, .about = {1_mm, 0, 0}, .from = 12});
     m.add(Picture{.name = "cut", .isotherms = true, .section = HalfSpace{.normal = {0, 1, 0}, .through = {0, 1_mm, 0}}});
+    m.space = Space{.revolved = false, .depth = 4_mm};
+    CHECK(read_model_text("firnfield = 1\n[space]\nkind = \"revolved\"\n[[part]]\nname = \"rod\"\nshape = \"cylinder\"\nradius = \"1 mm\"\nlength = \"1 mm\"\nmaterial = \"copper\"\n").space->revolved);
+    CHECK(write_model(m).find("[space]\nkind = \"plane\"\ndepth = 4\n") != std::string::npos);
+    m.space.reset();
     CHECK(validate(m).empty());
     CHECK(through_file(m) == m);
     CHECK(fingerprint(through_file(m)) == fingerprint(m));

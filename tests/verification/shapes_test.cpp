@@ -195,6 +195,69 @@ TEST_CASE("f04 and f06: pin fin and annular fin", "[verification]") {
     CHECK(f.at("fin", {30_mm * std::cos(a), 30_mm * std::sin(a), 0.5_mm}) == Approx(102.21844780910774).margin(0.1));
 }
 
+TEST_CASE("revolved and plane models in two dimensions: f06, s08, a pin in a ring, j07's shape", "[verification]") {
+    Model fin;
+    fin.space = Space{.revolved = true};
+    fin.mesh.cell = 1_mm;
+    fin.materials = {plain("k200", 200.0)};
+    fin.add(Part{.name = "fin", .shape = Tube{.outer_radius = 30_mm, .inner_radius = 12.5_mm, .length = 1_mm}, .material = "k200"});
+    fin.add(Hold{.on = faces("fin", {"bore"}), .temperature = celsius(110)});
+    fin.add(convection(faces("fin", {"side", "top", "bottom"}), 45.0, celsius(25)));
+    const Solved f(fin);
+    CHECK(f.s.mesh->cells.size() < 50);
+    CHECK(-f.f.holds[0].flow == Approx(17.289796047606554).epsilon(1e-3));
+    CHECK(f.at("fin", {30_mm, 0, 0.5_mm}) == Approx(102.21844780910774).margin(0.1));
+    CHECK(f.f.parts[0].volume == Approx(3.14159265358979 * (900 - 156.25) * 1e-9).epsilon(1e-9));
+
+    Model ball;
+    ball.space = Space{.revolved = true};
+    ball.mesh.cell = 1_mm;
+    ball.materials = {plain("k025", 0.25)};
+    ball.add(Part{.name = "ball", .shape = Sphere{.radius = 20_mm}, .material = "k025"});
+    ball.add(Power{.into = {"ball"}, .density = 8e4});
+    ball.add(convection(exposed(), 30.0, celsius(18)));
+    const Solved b(ball);
+    CHECK(b.at("ball", {0, 0, 0}) == Approx(57.111111111111114).margin(0.117));
+    CHECK(b.at("ball", {10_mm, 0, 0}) == Approx(51.777777777777786).margin(0.117));
+    CHECK(to_celsius(b.f.coolings[0].mean_surface) == Approx(35.77777777777778).margin(0.02));
+    CHECK(b.f.loads[0].heat == Approx(2.6808257310632904).epsilon(1e-6));
+
+    // A later part displaces an earlier one, and a joint's total is that of the whole.
+    Model pin;
+    pin.space = Space{.revolved = true};
+    pin.mesh.cell = 0.5_mm;
+    pin.materials = {plain("k2", 2.0), plain("k20", 20.0)};
+    pin.add(Part{.name = "ring", .shape = Cylinder{.radius = 20_mm, .length = 10_mm}, .material = "k2"});
+    pin.add(Part{.name = "pin", .shape = Cylinder{.radius = 5_mm, .length = 10_mm}, .material = "k20"});
+    pin.add(Joint{.between = {"pin", "ring"}, .total = 0.5});
+    pin.add(heat("pin", 6.0));
+    pin.add(convection(faces("ring", {"side"}), 50.0, celsius(20)));
+    const Solved p(pin);
+    const double pi = 3.14159265358979, wall = 20.0 + 6.0 / (50.0 * 2.0 * pi * 0.02 * 0.01), skin = wall + 6.0 * std::log(4.0) / (2.0 * pi * 2.0 * 0.01) + 3.0;
+    CHECK(p.f.joints[0].drop == Approx(3.0).epsilon(1e-3));
+    CHECK(to_celsius(p.f.coolings[0].mean_surface) == Approx(wall).epsilon(1e-4));
+    CHECK(p.at("pin", {0, 0, 5_mm}) == Approx(skin + 6.0 / (4.0 * pi * 0.01 * 20.0)).epsilon(2e-3));
+
+    constexpr double w = 4e-3;
+    Model bar;
+    bar.space = Space{.depth = 0.5_mm};
+    bar.materials = {plain("k30", 30.0)};
+    bar.mesh.cell = w / 24;
+    const auto corner = [&](double x, double y) { return OutlinePoint{.x = x * w, .y = y * w, .through = std::nullopt}; };
+    bar.add(Part{.name = "L", .shape = Prism{.outline = {corner(0, 0), corner(5, 0), corner(5, 1), corner(1, 1), corner(1, 4), corner(0, 4)}, .holes = {}, .length = 1.0}, .material = "k30"});
+    bar.parts[0].rotate = {Rotation{.angle = 17.0, .about = std::nullopt}};
+    bar.add(Hold{.on = faces("L", {"side 3"}), .temperature = 310.0});
+    bar.add(Hold{.on = faces("L", {"side 6"}), .temperature = 300.0});
+    const Solved l(bar);
+    CHECK(10.0 * 30.0 * 0.5e-3 / l.f.holds[1].flow == Approx(7.558728799694697).margin(0.0378));
+    CHECK(l.s.mesh->grid.count(2) == 1);
+    bar.parts[0].shape = Box{.size = {10_mm, 5_mm, 77.0}, .at = {0, 0, 3.0}};
+    bar.parts[0].rotate.clear();
+    bar.holds[0].on.sides = {"-x"};
+    bar.holds[1].on.sides = {"+x"};
+    CHECK(Solved(bar).f.holds[1].flow == Approx(30.0 * 5e-3 * 0.5e-3 * 10.0 / 10e-3).epsilon(1e-9));
+}
+
 TEST_CASE("p07: a round source on a disc", "[verification]") {
     Model m;
     m.mesh.cell = 0.6_mm;
