@@ -48,6 +48,15 @@ inline constexpr std::array all_sides{Side::minus_x, Side::plus_x, Side::minus_y
     n[axis_of(side)] = is_plus(side) ? 1.0 : -1.0;
     return n;
 }
+/// The direction of the axes that comes nearest; of equal ones the first.
+[[nodiscard]] constexpr Side nearest_side(Vec3 n) {
+    const auto size = [](double x) { return x < 0.0 ? -x : x; };
+    int axis = 0;
+    for (int a = 1; a < 3; ++a) {
+        if (size(n[a]) > size(n[axis]) * (1.0 + 1e-9)) axis = a;
+    }
+    return make_side(axis, n[axis] > 0.0);
+}
 
 /// An axis-aligned box.
 struct Box {

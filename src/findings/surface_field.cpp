@@ -36,14 +36,6 @@ std::vector<Vec3> gradients(const SteadySolution& solution) {
     return gradient;
 }
 
-std::uint8_t main_side(Vec3 n) {
-    int axis = 0;
-    for (int a = 1; a < 3; ++a) {
-        if (std::abs(n[a]) > std::abs(n[axis]) * (1.0 + 1e-9)) axis = a;
-    }
-    return static_cast<std::uint8_t>(make_side(axis, n[axis] > 0.0));
-}
-
 /// Collects polygons and averages what meets at their common corners.
 class Collector {
 public:
@@ -54,7 +46,7 @@ public:
     void add(const P& polygon, SurfacePolygon face, bool smooth_across_edges, const Temperature& temperature) {
         face.first = static_cast<Index>(field.index.size());
         face.count = static_cast<Index>(polygon.size());
-        face.side = smooth_across_edges ? std::uint8_t{6} : main_side(face.normal);
+        face.side = smooth_across_edges ? std::uint8_t{6} : static_cast<std::uint8_t>(nearest_side(face.normal));
         for (std::size_t i = 0; i < polygon.size(); ++i) {
             const Vec3 p = polygon[i];
             Key key{};
@@ -159,7 +151,7 @@ private:
     }
 
     void add_face(Index cell, Vec3 normal, std::uint16_t tag, double temperature) {
-        const auto side = static_cast<Side>(main_side(normal));
+        const auto side = nearest_side(normal);
         const auto place = grid_.place(mesh_.cells.box[cell]);
         const int axis = axis_of(side), u = (axis + 1) % 3, v = (axis + 2) % 3;
         BoxPolygon face;

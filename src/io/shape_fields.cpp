@@ -78,9 +78,7 @@ std::optional<Vec3> direction_of(Fields& fields, const toml::node& node, std::st
         for (const Side side : all_sides) {
             names.emplace_back(name_of(side));
             if (names.back() != *text && names.back() != "+" + *text) continue;
-            Vec3 direction;
-            direction[axis_of(side)] = is_plus(side) ? 1.0 : -1.0;
-            return direction;
+            return outward(side);
         }
         fields.report(node, fmt::format("{} takes directions out of {}, or three numbers; found {}", key, quoted_list(names, 6), in_quotes(*text)));
         return std::nullopt;

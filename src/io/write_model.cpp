@@ -204,9 +204,7 @@ std::string inline_shape(const Shape& shape) {
 
 std::string direction_text(Vec3 d) {
     for (const Side side : all_sides) {
-        Vec3 unit;
-        unit[axis_of(side)] = is_plus(side) ? 1.0 : -1.0;
-        if (d == unit) return toml_text(name_of(side));
+        if (d == outward(side)) return toml_text(name_of(side));
     }
     const auto number = [](double x) { return Writer::value(x, kinds::number); };
     return fmt::format("[{}, {}, {}]", number(d.x), number(d.y), number(d.z));

@@ -9,6 +9,9 @@
 
 namespace firnfield {
 
+/// A point moved onto the planes of the grid that it is nearer to than `near` of a box, and into the grid's extent.
+[[nodiscard]] Vec3 snapped(const Grid& grid, Vec3 point, double near);
+
 /// Corners within a tiny distance of a grid plane are moved onto it, so that no slivers arise.
 [[nodiscard]] std::vector<Vec3> snap_to_grid(const Grid& grid, const std::vector<Vec3>& corners);
 

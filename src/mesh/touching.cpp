@@ -2,6 +2,7 @@
 
 #include "geometry/triangle_tree.hpp"
 #include "mesh/clip.hpp"
+#include "mesh/triangle_bins.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -46,14 +47,6 @@ struct Record {
 
     [[nodiscard]] auto key() const { return std::tie(first, second, tag_first, tag_second); }
 };
-
-std::uint8_t main_side(Vec3 n) {
-    int axis = 0;
-    for (int a = 1; a < 3; ++a) {
-        if (std::abs(n[a]) > std::abs(n[axis]) * (1.0 + 1e-9)) axis = a;
-    }
-    return static_cast<std::uint8_t>(make_side(axis, n[axis] > 0.0));
-}
 
 /// What of a convex polygon lies inside another one in the same plane; pieces outside go to `rest`.
 Polygon take_inside(const Polygon& polygon, const Polygon& other, Vec3 normal, double tolerance, std::vector<Polygon>& rest) {
@@ -139,30 +132,7 @@ private:
                 triangles_.push_back({face[0], face[corner], face[corner + 1]});
             }
         }
-        sort_into_boxes();
-    }
-
-    /// Lists for every grid box the triangles that pass through it: what is near a piece is then found by looking into a few boxes.
-    /// A tree over whole triangles would be slow for the long slivers that cutting solids leaves.
-    void sort_into_boxes() {
-        struct Entry {
-            std::size_t box;
-            std::uint32_t triangle;
-        };
-        std::vector<Entry> entries;
-        for (std::uint32_t t = 0; t < triangles_.size(); ++t) {
-            BoxPolygon polygon;
-            for (const Vec3& p : triangles_[t]) polygon.push_back(snap_point(p));
-            for_each_box_piece(mesh_.grid, candidates_[t].normal, polygon, [&](const BoxPolygon&, const std::array<Index, 3>& place) {
-                entries.push_back({box_at(place), t});
-            });
-        }
-        first_in_box_.assign(mesh_.grid.boxes() + 1, 0);
-        for (const Entry& e : entries) ++first_in_box_[e.box + 1];
-        for (std::size_t b = 1; b < first_in_box_.size(); ++b) first_in_box_[b] += first_in_box_[b - 1];
-        in_box_.resize(entries.size());
-        std::vector<Index> next(first_in_box_.begin(), first_in_box_.end() - 1);
-        for (const Entry& e : entries) in_box_[next[e.box]++] = e.triangle;
+        bins_ = TriangleBins(mesh_.grid, triangles_);
     }
 
     [[nodiscard]] std::size_t box_at(const std::array<Index, 3>& place) const {
@@ -174,27 +144,13 @@ private:
         found.clear();
         bool others = false;
         const bool of_boxes = mesh_.bodies[piece.body].surface == no_index;
-        std::array<Range, 3> range;
-        for (std::size_t axis = 0; axis < 3; ++axis) {
-            const std::vector<double>& lines = mesh_.grid.lines[axis];
-            const int a = static_cast<int>(axis);
-            const auto first = std::upper_bound(lines.begin(), lines.end(), low[a]) - lines.begin();
-            const auto last = std::lower_bound(lines.begin(), lines.end(), high[a]) - lines.begin();
-            range[axis].first = static_cast<Index>(std::clamp<std::ptrdiff_t>(first - 1, 0, std::ssize(lines) - 2));
-            range[axis].last = static_cast<Index>(std::clamp<std::ptrdiff_t>(last, range[axis].first + 1, std::ssize(lines) - 1));
-        }
-        for (Index k = range[2].first; k < range[2].last; ++k) {
-            for (Index j = range[1].first; j < range[1].last; ++j) {
-                const std::size_t row = box_at({range[0].first, j, k});
-                for (Index i = first_in_box_[row]; i < first_in_box_[row + range[0].last - range[0].first]; ++i) {
-                    const Candidate& candidate = candidates_[in_box_[i]];
-                    if (dot(candidate.normal, piece.normal) > facing || candidate.patch == piece.patch) continue;
-                    if (of_boxes && candidate.patch != no_index) continue;  // boxes among themselves are settled
-                    others = others || candidate.body != piece.body;
-                    found.push_back(in_box_[i]);
-                }
-            }
-        }
+        bins_.for_each_near(low, high, [&](std::uint32_t t) {
+            const Candidate& candidate = candidates_[t];
+            if (dot(candidate.normal, piece.normal) > facing || candidate.patch == piece.patch) return;
+            if (of_boxes && candidate.patch != no_index) return;  // boxes among themselves are settled
+            others = others || candidate.body != piece.body;
+            found.push_back(t);
+        });
         if (!others) found.clear();
         std::sort(found.begin(), found.end());
         found.erase(std::unique(found.begin(), found.end()), found.end());
@@ -205,7 +161,7 @@ private:
         const Grid& grid = mesh_.grid;
         const SurfacePatch& patch = patches_.list[p];
         const auto place = grid.place(mesh_.cells.box[patch.cell]);
-        const auto side = static_cast<Side>(main_side(direction_[p]));
+        const auto side = nearest_side(direction_[p]);
         const int axis = axis_of(side), u = (axis + 1) % 3, v = (axis + 2) % 3;
         Polygon face;
         for (const auto& [du, dv] : {std::pair{0, 0}, {1, 0}, {1, 1}, {0, 1}}) {
@@ -471,7 +427,8 @@ private:
             record(piece, image, seen.candidate, patches_.list[candidate.patch].cell, out);
             return;
         }
-        for (Vec3& p : image) p = snap_point(p);
+        // Images carry rounding; without snapping they would miss the boxes that the surface itself was given to.
+        for (Vec3& p : image) p = snapped(mesh_.grid, p, 1e-7);
         for_each_box_piece(mesh_.grid, candidate.normal, image, [&](const Polygon& part, const std::array<Index, 3>& place) {
             const std::size_t box = box_at(place);
             const Index patch = find_patch(box, other, candidate.tag, candidate.zone, candidate.normal, part);
@@ -479,19 +436,6 @@ private:
             if (cell == no_index) cell = nearest_cell(place, other);
             if (cell != no_index) record(piece, part, seen.candidate, cell, out);
         });
-    }
-
-    /// Images carry rounding; without snapping they would miss the boxes that the surface itself was given to.
-    Vec3 snap_point(Vec3 p) const {
-        for (int axis = 0; axis < 3; ++axis) {
-            const std::vector<double>& lines = mesh_.grid.lines[static_cast<std::size_t>(axis)];
-            const auto next = static_cast<std::size_t>(std::lower_bound(lines.begin(), lines.end(), p[axis]) - lines.begin());
-            for (const std::size_t at : {next > 0 ? next - 1 : 0, std::min(next, lines.size() - 1)}) {
-                const double width = at + 1 < lines.size() ? lines[at + 1] - lines[at] : lines[at] - lines[at - 1];
-                if (std::abs(lines[at] - p[axis]) <= 1e-7 * width) p[axis] = lines[at];
-            }
-        }
-        return p;
     }
 
     /// A cell of the body next to a box in which it has none: pieces by the rim of a surface may end up there.
@@ -625,8 +569,7 @@ private:
     double coarsest_chord_ = 0.0;
     std::vector<Triangle> triangles_;         // of all surfaces that may touch
     std::vector<Candidate> candidates_;       // per triangle
-    std::vector<Index> first_in_box_;         // per grid box and one more: its triangles are in_box_[first …]
-    std::vector<std::uint32_t> in_box_;
+    TriangleBins bins_;
     std::vector<Piece> pieces_;               // that look for others
     std::vector<Index> box_patches_;          // patches of bodies built of boxes that are near a cut body
     std::vector<Vec3> direction_;             // per patch, before contacts were taken from it

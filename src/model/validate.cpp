@@ -2,8 +2,9 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
-#include "geometry/outline.hpp"
 #include "model/bodies.hpp"
+#include "model/check_shape.hpp"
+#include "model/checks.hpp"
 
 #include <fmt/format.h>
 
@@ -17,7 +18,7 @@ namespace {
 constexpr long long most_copies = 100'000;
 
 /// Collects the mistakes of a model, section by section.
-class Validator {
+class Validator : Checks {
 public:
     explicit Validator(const Model& model) : model_(model) {
         for (const Material& m : builtin_materials()) material_names_.push_back(m.name);
@@ -31,7 +32,7 @@ public:
     std::vector<Problem> run() {
         check_mesh();
         check_mirrors();
-        check_space();
+        add(check_space(model_));
         check_materials();
         check_parts();
         check_surfaces();
@@ -43,29 +44,11 @@ public:
         check_limits();
         check_studies();
         check_pictures();
-        return std::move(problems_);
+        return std::move(problems);
     }
 
 private:
-    void report(std::string address, std::string message) {
-        problems_.push_back({.address = std::move(address), .message = std::move(message), .location = {}});
-    }
-
     static std::string item(std::string_view section, std::size_t index) { return fmt::format("{}[{}]", section, index); }
-
-    bool check_finite(const std::string& address, double value) {
-        if (std::isfinite(value)) return true;
-        report(address, "the number is not finite");
-        return false;
-    }
-
-    void check_positive(const std::string& address, double value, std::string_view what) {
-        if (check_finite(address, value) && !(value > 0.0)) report(address, fmt::format("{} must be positive, found {:g}", what, value));
-    }
-
-    void check_not_negative(const std::string& address, double value, std::string_view what) {
-        if (check_finite(address, value) && value < 0.0) report(address, fmt::format("{} must not be negative, found {:g}", what, value));
-    }
 
     void check_temperature(const std::string& address, double kelvin) {
         constexpr double hottest = 5000.0;
@@ -89,13 +72,6 @@ private:
             report(address, fmt::format("a {} needs a name", section));
         } else if (!seen.insert(name).second) {
             report(address, fmt::format("the name {} is used twice; give each {} its own", in_quotes(name), section));
-        }
-    }
-
-    void check_box(const std::string& address, const Box& box) {
-        for (int axis = 0; axis < 3; ++axis) {
-            check_positive(fmt::format("{}.size[{}]", address, axis), box.size[axis], "a size");
-            check_finite(fmt::format("{}.at[{}]", address, axis), box.at[axis]);
         }
     }
 
@@ -176,54 +152,6 @@ private:
         check_finite("sector.from", model_.sector->from);
     }
 
-    /// In two dimensions shapes have to be the same all along z, or all around it.
-    void check_space() {
-        if (!model_.space) return;
-        const bool revolved = model_.space->revolved;
-        if (!revolved) check_positive("space.depth", model_.space->depth, "the depth");
-        if (revolved && (!model_.mirrors.empty() || model_.sector)) {
-            for (const Mirror& mirror : model_.mirrors) {
-                if (mirror.keep || mirror.axis != 2) report("mirror", "a revolved model has mirror planes across z only");
-            }
-            if (model_.sector) report("sector", "a revolved model is a sector already");
-        }
-        for (std::size_t i = 0; i < model_.parts.size(); ++i) {
-            const Part& part = model_.parts[i];
-            const auto check = [&](const Shape& shape) {
-                const Vec3 at = origin_of(shape);
-                const auto round = [&](double angle, int along) { return angle == 360.0 && along == 2; };
-                const bool turns = std::holds_alternative<Sphere>(shape) || (std::holds_alternative<Cylinder>(shape) && std::get<Cylinder>(shape).along == 2) ||
-                                   (std::holds_alternative<Cone>(shape) && std::get<Cone>(shape).along == 2) ||
-                                   (std::holds_alternative<Tube>(shape) && round(std::get<Tube>(shape).angle, std::get<Tube>(shape).along)) ||
-                                   (std::holds_alternative<Revolution>(shape) && round(std::get<Revolution>(shape).angle, std::get<Revolution>(shape).along));
-                const bool straight = std::holds_alternative<Box>(shape) || (std::holds_alternative<Cylinder>(shape) && std::get<Cylinder>(shape).along == 2) ||
-                                      (std::holds_alternative<Tube>(shape) && std::get<Tube>(shape).along == 2) ||
-                                      (std::holds_alternative<Prism>(shape) && std::get<Prism>(shape).along == 2);
-                if (revolved ? !turns || at.x != 0.0 || at.y != 0.0 : !straight) {
-                    report(item("part", i), revolved ? "in a revolved model every shape is a cylinder, tube, cone, sphere or revolution about the z axis itself"
-                                                     : "in a plane model every shape is a box, or a cylinder, tube or prism along z");
-                    return false;
-                }
-                return true;
-            };
-            bool fits = check(part.shape);
-            for (const Shape& more : part.also) fits = fits && check(more);
-            for (const Shape& hole : part.holes) fits = fits && check(hole);
-            for (const Rotation& r : part.rotate) {
-                if (fits && (revolved || r.axis.x != 0.0 || r.axis.y != 0.0)) {
-                    report(item("part", i) + ".rotate", revolved ? "a revolved model has no turns" : "in a plane model parts turn about z only");
-                    fits = false;
-                }
-            }
-            for (const Repeat& r : part.repeat) {
-                if (fits && (revolved ? r.turn != 0.0 || r.step.x != 0.0 || r.step.y != 0.0 : r.step.z != 0.0)) {
-                    report(item("part", i) + ".repeat", revolved ? "a revolved model repeats along z only" : "a plane model does not repeat along z");
-                    fits = false;
-                }
-            }
-        }
-    }
-
     void check_materials() {
         std::set<std::string> seen;
         for (std::size_t i = 0; i < model_.materials.size(); ++i) {
@@ -289,109 +217,13 @@ private:
         }
     }
 
-    void check_direction(const std::string& address, Vec3 direction) {
-        for (int axis = 0; axis < 3; ++axis) {
-            if (!check_finite(address, direction[axis])) return;
-        }
-        if (length(direction) == 0.0) report(address, "a direction needs a length; [0, 0, 0] points nowhere");
-    }
-
-    void check_point(const std::string& address, Vec3 point) {
-        for (int axis = 0; axis < 3; ++axis) check_finite(address, point[axis]);
-    }
-
     void check_rotation(const std::string& address, const Rotation& rotation) {
         check_direction(address + ".axis", rotation.axis);
         check_finite(address + ".angle", rotation.angle);
         if (rotation.about) check_point(address + ".about", *rotation.about);
     }
 
-    void check_shape(const std::string& address, const Shape& shape) {
-        const std::size_t before = problems_.size();
-        std::visit([&](const auto& s) { check_solid(address, s); }, shape);
-        if (problems_.size() == before && !std::holds_alternative<Box>(shape)) check_point(address + ".at", origin_of(shape));
-    }
-
-    void check_solid(const std::string& address, const Box& box) { check_box(address, box); }
-    void check_solid(const std::string& address, const Cylinder& c) {
-        check_positive(address + ".diameter", 2.0 * c.radius, "a diameter");
-        check_positive(address + ".length", c.length, "a length");
-    }
-    void check_solid(const std::string& address, const Tube& t) {
-        check_positive(address + ".outer_diameter", 2.0 * t.outer_radius, "a diameter");
-        check_not_negative(address + ".inner_diameter", 2.0 * t.inner_radius, "a diameter");
-        check_positive(address + ".length", t.length, "a length");
-        check_turn(address, t.angle);
-        if (t.inner_radius >= t.outer_radius && t.outer_radius > 0.0) {
-            report(address + ".inner_diameter", fmt::format("the inner diameter {} leaves nothing of the outer one, {}", show_quantity(2.0 * t.inner_radius, kinds::length),
-                                                            show_quantity(2.0 * t.outer_radius, kinds::length)));
-        }
-    }
-    void check_solid(const std::string& address, const Sphere& s) { check_positive(address + ".diameter", 2.0 * s.radius, "a diameter"); }
-    void check_solid(const std::string& address, const Cone& c) {
-        check_not_negative(address + ".lower_diameter", 2.0 * c.lower_radius, "a diameter");
-        check_not_negative(address + ".upper_diameter", 2.0 * c.upper_radius, "a diameter");
-        check_positive(address + ".length", c.length, "a length");
-        if (c.lower_radius == 0.0 && c.upper_radius == 0.0) report(address + ".lower_diameter", "both diameters are zero");
-    }
-    void check_solid(const std::string& address, const Prism& p) {
-        check_positive(address + ".length", p.length, "a length");
-        std::vector<const Outline*> loops{&p.outline};
-        for (const Outline& hole : p.holes) loops.push_back(&hole);
-        check_outlines(address, loops);
-    }
-    void check_solid(const std::string& address, const Revolution& r) {
-        check_turn(address, r.angle);
-        check_outlines(address, {&r.outline});
-        for (const OutlinePoint& p : r.outline) {
-            if (p.x < 0.0) {
-                report(address + ".outline", fmt::format("the outline of a revolution is a list of [radius, height]; a radius of {} is negative", show_quantity(p.x, kinds::length)));
-                return;
-            }
-        }
-    }
-    void check_solid(const std::string& address, const Solid& solid) {
-        if (!solid.surface || solid.surface->triangles.empty()) report(address, "the solid has no surface");
-    }
-
-    void check_turn(const std::string& address, double angle) {
-        if (check_finite(address + ".angle", angle) && !(angle > 0.0 && angle <= 360.0)) {
-            report(address + ".angle", fmt::format("the angle of a sector must be above 0 and at most 360 degrees, found {:g}", angle));
-        }
-    }
-
-    void check_outlines(const std::string& address, const std::vector<const Outline*>& outlines) {
-        std::vector<std::vector<Point2>> loops;
-        for (std::size_t n = 0; n < outlines.size(); ++n) {
-            const std::string at = n == 0 ? address + ".outline" : fmt::format("{}.holes[{}]", address, n - 1);
-            const Outline& outline = *outlines[n];
-            if (outline.size() < 2 || (outline.size() == 2 && std::none_of(outline.begin(), outline.end(), [](const OutlinePoint& p) { return p.through.has_value(); }))) {
-                report(at, fmt::format("an outline needs at least three corners, or two and an arc; found {}", outline.size()));
-                return;
-            }
-            for (const OutlinePoint& p : outline) {
-                if (!check_finite(at, p.x) || !check_finite(at, p.y)) return;
-            }
-            for (std::size_t i = 0; i < outline.size(); ++i) {
-                const OutlinePoint& a = outline[i];
-                const OutlinePoint& b = outline[(i + 1) % outline.size()];
-                if (a.x == b.x && a.y == b.y) {
-                    report(at, fmt::format("corner {} is given twice in a row; the last corner joins the first by itself", i + 1));
-                    return;
-                }
-            }
-            loops.push_back(flatten(outline, 1e30).corner);
-            if (crosses_itself({loops.back()})) {
-                report(at, "the outline crosses itself");
-                return;
-            }
-            if (std::abs(signed_area(loops.back())) == 0.0) {
-                report(at, "the outline encloses no area");
-                return;
-            }
-        }
-        if (crosses_itself(loops)) report(address + ".outline", "the outline and its holes cross");
-    }
+    void check_shape(const std::string& address, const Shape& shape) { add(firnfield::check_shape(address, shape)); }
 
     void check_facing(const std::string& address, const Selection& pick) {
         for (std::size_t i = 0; i < pick.facing.size(); ++i) check_direction(fmt::format("{}.facing[{}]", address, i), pick.facing[i]);
@@ -414,11 +246,7 @@ private:
                                });
             if (!meant) continue;
             const auto take = [&](const Shape& shape) {
-                const std::size_t before = problems_.size();
-                check_shape("", shape);
-                const bool sound = problems_.size() == before;
-                problems_.resize(before);
-                if (!sound) return;
+                if (!firnfield::check_shape("", shape).empty()) return;
                 for (std::string& name : face_names(shape)) {
                     if (std::find(known.begin(), known.end(), name) == known.end()) known.push_back(std::move(name));
                 }
@@ -643,7 +471,6 @@ private:
     const Model& model_;
     std::vector<std::string> material_names_, part_names_, surface_names_, sensor_names_, power_names_;
     std::vector<PlacedPart> placed_;
-    std::vector<Problem> problems_;
 };
 
 }  // namespace
