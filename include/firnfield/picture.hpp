@@ -19,7 +19,7 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
                   const Picture& view, int width = 1280, int height = 800);
 
 /// Draws which exposed surfaces a named rule picks: they stand out in colour, everything else is grey. `rule` is the name of a surface,
-/// cooling or hold, or "unclaimed". Throws ModelError for an unknown name, FileError.
+/// cooling or hold, or "unclaimed". Throws Error for an unknown name, FileError.
 void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh& mesh, const std::string& rule, const Picture& view, int width = 1280,
                int height = 800);
 

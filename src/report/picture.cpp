@@ -309,7 +309,7 @@ std::pair<std::vector<Index>, std::string> patches_of_rule(const Model& model, c
         known.push_back(display_name(model.holds[n], n));
         if (known.back() == rule) return {network.hold_coverage[n].patches, "hold " + in_quotes(rule)};
     }
-    throw ModelError("", fmt::format("no rule is called {}; there are {}", in_quotes(rule), quoted_list(known, 12)));
+    throw Error(fmt::format("no rule is called {}; there are {}", in_quotes(rule), quoted_list(known, 12)));
 }
 
 std::vector<Vec3> corners_of(const Box& box) {
