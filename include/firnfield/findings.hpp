@@ -52,6 +52,7 @@ struct JointFinding {
     bool specified = true;
     Index pairs = 0;           ///< pairs of copies
     double area = 0.0;         ///< m²
+    double nominal_area = 0.0; ///< m²; the whole of the faces that touch, of the part where they are smaller
     double mean_gap = 0.0;     ///< m
     double largest_gap = 0.0;  ///< m
     std::string found{};       ///< "in common planes", or "facing each other" for surfaces that the grid cuts
@@ -181,6 +182,15 @@ struct Inspection {
     std::vector<StudyInspection> studies{};
     std::array<Index, 3> grid{};
     Index cells = 0;
+    /// Where the mesh is poorest: the part with the fewest cells through it, of several the one that conducts worst.
+    struct PoorestResolution {
+        std::string part;
+        Index through = 0;      ///< cells
+        double thickness = 0.0; ///< m
+        double cell = 0.0;      ///< m, of this part: would put twice as many cells through it
+        std::optional<double> cells{};  ///< about how many the whole mesh would have then; absent: more than allowed
+    };
+    std::optional<PoorestResolution> poorest{};
     std::vector<std::string> mirrors{};
     double multiplicity = 1.0;
     std::vector<Warning> warnings{};

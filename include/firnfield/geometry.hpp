@@ -40,6 +40,7 @@ inline constexpr std::array all_sides{Side::minus_x, Side::plus_x, Side::minus_y
 [[nodiscard]] constexpr int axis_of(Side side) { return static_cast<int>(side) / 2; }
 [[nodiscard]] constexpr bool is_plus(Side side) { return static_cast<int>(side) % 2 == 1; }
 [[nodiscard]] constexpr Side make_side(int axis, bool plus) { return static_cast<Side>(2 * axis + (plus ? 1 : 0)); }
+[[nodiscard]] constexpr Side opposite(Side side) { return static_cast<Side>(static_cast<int>(side) ^ 1); }
 /// "-x", "+x", … "+z".
 [[nodiscard]] std::string_view name_of(Side side);
 /// The unit vector of a direction.

@@ -91,6 +91,8 @@ struct ContactPair {
     Index first = 0, second = 0;     ///< bodies
     Index joint = no_index;          ///< index in Model::joints; no_index: nothing said, perfect contact
     double area = 0.0;               ///< m², of the kept piece
+    /// Whole area of the faces that touch, of the body where it is smaller, m²: what a joint covers when nothing is left out.
+    double nominal_area = 0.0;
     double largest_gap = 0.0;        ///< m
     double mean_gap = 0.0;           ///< m
 };
@@ -158,6 +160,9 @@ struct Mesh {
 /// Divides space and finds what touches. Throws ModelError for a model that validate() refuses, for joints that
 /// find nothing to join or claim the same pair, and when the mesh would pass MeshOptions::max_cells.
 [[nodiscard]] Mesh build_mesh(const Model& model);
+
+/// The grid alone, without cutting or touching: what a mesh of the model would be like. Throws as build_mesh() does.
+[[nodiscard]] Grid plan_grid(const Model& model);
 
 /// Cells of a box: [first, last), one for each body that has a share in it.
 struct CellRange {

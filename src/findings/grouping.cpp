@@ -80,6 +80,7 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
     double gap = 0.0;
     for (const Index p : group.pairs) {
         row.area += mesh.pairs[p].area;
+        row.nominal_area += mesh.pairs[p].nominal_area;
         gap += mesh.pairs[p].area * mesh.pairs[p].mean_gap;
         row.largest_gap = std::max(row.largest_gap, mesh.pairs[p].largest_gap);
         const bool cut = mesh.bodies[mesh.pairs[p].first].surface != no_index || mesh.bodies[mesh.pairs[p].second].surface != no_index;
@@ -87,25 +88,24 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
     }
     row.mean_gap = gap / row.area;
     row.area *= mesh.multiplicity;
+    row.nominal_area *= mesh.multiplicity;
     return row;
 }
 
-Index cells_through(const Mesh& mesh, const Body& body) {
-    Index fewest = no_index;
-    if (body.surface != no_index) {
-        // Along each axis, how often the boxes in the middle of the body fit into its typical thickness.
-        for (int axis = 0; axis < 3; ++axis) {
-            if (mesh.grid.count(axis) == 1) continue;  // a two-dimensional model
-            const Range range = box_range(mesh.grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
-            const double mean = body.box.size[axis] / std::max<double>(1.0, range.last - range.first);
-            fewest = std::min(fewest, static_cast<Index>(std::max(1.0, std::round(body.thickness[axis] / mean))));
-        }
-        return fewest;
-    }
+Thinnest cells_through(const Mesh& mesh, const Body& body) {
+    Thinnest fewest;
     for (int axis = 0; axis < 3; ++axis) {
-        if (mesh.grid.count(axis) == 1 && mesh.grid.boxes() > 1) continue;
+        if (mesh.grid.count(axis) == 1 && mesh.grid.boxes() > 1) continue;  // a two-dimensional model
         const Range range = box_range(mesh.grid, axis, body.box.lower()[axis], body.box.upper()[axis]);
-        fewest = std::min(fewest, range.last - range.first);
+        Index cells = range.last - range.first;
+        double thickness = body.box.size[axis];
+        if (body.surface != no_index) {
+            // How often the boxes in the middle of the body fit into its typical thickness.
+            const double mean = thickness / std::max<double>(1.0, cells);
+            thickness = body.thickness[axis];
+            cells = static_cast<Index>(std::max(1.0, std::round(thickness / mean)));
+        }
+        if (cells < fewest.cells) fewest = {cells, thickness};
     }
     return fewest;
 }
@@ -148,7 +148,7 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
     if (!resting.empty()) warnings.push_back({"power_left_out", fmt::format("power {} goes into parts that are left out, and counts nowhere", quoted_list(resting))});
     std::vector<std::string> thin;
     for (const PartGroup& group : group_parts(mesh)) {
-        const bool single = std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return cells_through(mesh, mesh.bodies[b]) == 1; });
+        const bool single = std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return cells_through(mesh, mesh.bodies[b]).cells == 1; });
         if (single) thin.push_back(model.parts[group.part].name);
     }
     if (!thin.empty()) {

@@ -31,6 +31,10 @@ struct JointGroup {
 [[nodiscard]] std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network);
 
 /// Smallest number of cells through a body along any axis.
-[[nodiscard]] Index cells_through(const Mesh& mesh, const Body& body);
+struct Thinnest {
+    Index cells = no_index;
+    double thickness = 0.0;  ///< m, along the same axis
+};
+[[nodiscard]] Thinnest cells_through(const Mesh& mesh, const Body& body);
 
 }  // namespace firnfield

@@ -49,13 +49,41 @@ std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) 
             row.volume += mesh.multiplicity * mesh.bodies[b].volume;
             row.cells += mesh.bodies[b].cells;
             row.exposed += mesh.multiplicity * exposed[b];
-            row.thinnest = std::min(row.thinnest, cells_through(mesh, mesh.bodies[b]));
+            row.thinnest = std::min(row.thinnest, cells_through(mesh, mesh.bodies[b]).cells);
         }
         const Material& material = *find_material(model.materials, row.material);
         if (material.density) row.mass = *material.density * row.volume;
         rows.push_back(std::move(row));
     }
     return rows;
+}
+
+/// Finds the part that the mesh resolves worst, and lays the grid again that would resolve it twice as well.
+std::optional<Inspection::PoorestResolution> find_poorest(const Model& model, const Mesh& mesh) {
+    const Body* poorest = nullptr;
+    Thinnest fewest;
+    double lowest = 0.0;  // conductivity, where several are equally coarse
+    for (const Body& body : mesh.bodies) {
+        const Thinnest through = cells_through(mesh, body);
+        const auto& k = find_material(model.materials, model.parts[body.part].material)->conductivity;
+        const double conductivity = std::min({k[0], k[1], k[2]});
+        if (through.cells > fewest.cells || (through.cells == fewest.cells && conductivity >= lowest)) continue;
+        poorest = &body;
+        fewest = through;
+        lowest = conductivity;
+    }
+    if (poorest == nullptr || fewest.cells == no_index) return std::nullopt;
+    Inspection::PoorestResolution out{.part = poorest->name, .through = fewest.cells, .thickness = fewest.thickness,
+                                      .cell = fewest.thickness / (2.0 * fewest.cells), .cells = std::nullopt};
+    Model finer = model;
+    finer.parts[poorest->part].cell = out.cell;
+    try {
+        const double boxes = static_cast<double>(plan_grid(finer).boxes()) / static_cast<double>(mesh.grid.boxes());
+        out.cells = boxes * mesh.cells.size();
+    } catch (const ModelError&) {
+        // More cells than the model allows: told by the absence of a number.
+    }
+    return out;
 }
 
 }  // namespace
@@ -65,6 +93,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     out.title = model.title;
     out.parts = inspect_parts(model, mesh);
     out.cells = mesh.cells.size();
+    out.poorest = find_poorest(model, mesh);
     out.multiplicity = mesh.multiplicity;
     for (int axis = 0; axis < 3; ++axis) out.grid[static_cast<std::size_t>(axis)] = mesh.grid.count(axis);
     // Copies of a part displace the same part many times over; each pair of parts is told once.

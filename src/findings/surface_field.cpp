@@ -227,7 +227,7 @@ private:
             if (size == 0.0 || seen.size() > most_flat) continue;
             seen.insert({static_cast<int>(std::lround(20.0 * doubled.x / size)), static_cast<int>(std::lround(20.0 * doubled.y / size)), static_cast<int>(std::lround(20.0 * doubled.z / size))});
         }
-        for_each_piece(grid_, snap_to_grid(grid_, surface.corners), surface, [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
+        for_each_piece(grid_, whole(grid_), snap_to_grid(grid_, surface.corners), surface, [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
             const std::size_t box = (std::size_t{place[2]} * grid_.count(1) + place[1]) * grid_.count(0) + place[0];
             const Index cell = nearest_cell(box, place, b, tags[surface.tag[t]], normal);
             if (cell == no_index) return;

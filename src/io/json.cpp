@@ -28,7 +28,7 @@ Json warnings_json(const std::vector<Warning>& warnings) {
 
 Json joint_json(const JointFinding& j, bool solved) {
     Json row{{"name", j.name},       {"first", j.first}, {"second", j.second}, {"contact", j.contact},       {"specified", j.specified},
-             {"pairs", j.pairs},     {"area", j.area},   {"mean_gap", j.mean_gap}, {"largest_gap", j.largest_gap}, {"found", j.found}, {"resistance", maybe(j.resistance)}};
+             {"pairs", j.pairs},     {"area", j.area}, {"nominal_area", j.nominal_area}, {"mean_gap", j.mean_gap}, {"largest_gap", j.largest_gap}, {"found", j.found}, {"resistance", maybe(j.resistance)}};
     if (solved) {
         row["flow"] = j.flow;
         row["drop"] = j.drop;
@@ -132,6 +132,10 @@ std::string to_json(const Inspection& i) {
         row["power"] = s.power;
         row["nonlinear"] = s.nonlinear;
         out["studies"].push_back(std::move(row));
+    }
+    if (i.poorest) {
+        out["coarsest"] = {{"part", i.poorest->part}, {"through", i.poorest->through}, {"thickness", i.poorest->thickness},
+                           {"finer_cell", i.poorest->cell}, {"finer_cells", maybe(i.poorest->cells)}};
     }
     out["warnings"] = warnings_json(i.warnings);
     return dump(out);

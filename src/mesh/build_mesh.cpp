@@ -210,6 +210,11 @@ double Mesh::images(std::uint32_t on_planes) const {
     return of_sector == 2 ? count * sectors : of_sector == 1 ? count * 2.0 : count;
 }
 
+Grid plan_grid(const Model& model) {
+    if (std::vector<Problem> problems = validate(model); !problems.empty()) throw ModelError(std::move(problems));
+    return make_grid(model, lay_out(model));
+}
+
 Mesh build_mesh(const Model& model) {
     if (std::vector<Problem> problems = validate(model); !problems.empty()) throw ModelError(std::move(problems));
     Layout layout = lay_out(model);
@@ -241,8 +246,7 @@ Mesh build_mesh(const Model& model) {
     find_touching(model, layout, map, joints, left, mesh);
     enter_exposed(whole, left, layout, mesh);
     joints.require_every_joint_used();
-    mesh.pairs = std::move(joints.pairs());
-    for (ContactPair& pair : mesh.pairs) pair.mean_gap /= pair.area;
+    mesh.pairs = joints.settle(mesh.cells, left.list);
     for (CutSurface& cut : layout.surfaces) mesh.surfaces.push_back(std::move(cut.surface));
     return mesh;
 }

@@ -187,7 +187,7 @@ public:
 
 private:
     void collect_facets() {
-        for_each_piece(grid_, snap_to_grid(grid_, input_.surface.corners), input_.surface,
+        for_each_piece(grid_, whole(grid_), snap_to_grid(grid_, input_.surface.corners), input_.surface,
                        [&](const BoxPolygon& polygon, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
             const std::int32_t c = body_.state[body_.local(place[0] - body_.range[0].first, place[1] - body_.range[1].first, place[2] - body_.range[2].first)];
             const auto found = facets_.find(c);

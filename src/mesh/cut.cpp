@@ -52,7 +52,7 @@ private:
             if (out_.range[axis].last + 1 < lines.size() && lines[out_.range[axis].last] == high[a]) ++out_.range[axis].last;
         }
         out_.state.assign(std::size_t{out_.count(0)} * out_.count(1) * out_.count(2), CutBody::outside);
-        for_each_piece(grid_, corners, input_.surface, [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
+        for_each_piece(grid_, whole(grid_), corners, input_.surface, [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
             add_piece(piece, place, t, normal);
         });
         sort_boxes();

@@ -33,7 +33,8 @@ double cells_wanted(const Interval& interval, double slope, double upto) {
         const double width = points[i + 1] - points[i];
         if (width <= 0.0) continue;
         const double a = field(interval, slope, points[i]), b = field(interval, slope, points[i + 1]);
-        sum += std::abs(b - a) < 1e-9 * a ? width / (0.5 * (a + b)) : width * std::log(b / a) / (b - a);
+        const double growth = (b - a) / a;  // log1p keeps the last digits where the field is nearly level
+        sum += width / a * (std::abs(growth) < 1e-12 ? 1.0 : std::log1p(growth) / growth);
     }
     return sum;
 }
@@ -96,6 +97,7 @@ std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeD
     // neighbour by up to two. Then the larger of the two gives way and the division is repeated: its size at that end shrinks
     // by at least one percent each time, so this ends.
     const double slope = 0.97 * std::log(growth);
+    const double allowed = growth * (1.0 + 1e-9);  // a tie is no excess, wherever rounding puts it
     std::vector<double> lines;
     while (true) {
         limit_slope(intervals, slope);
@@ -115,14 +117,14 @@ std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeD
             const double last = lines[starts[i + 1]] - lines[starts[i + 1] - 1];
             if (i > 0) {
                 const double before = lines[starts[i]] - lines[starts[i] - 1];
-                if (first > growth * before) {
+                if (first > allowed * before) {
                     intervals[i].cap_low = 0.99 * intervals[i].low * growth * before / first;
                     settled = false;
                 }
             }
             if (i + 1 < intervals.size()) {
                 const double after = lines[starts[i + 1] + 1] - lines[starts[i + 1]];
-                if (last > growth * after) {
+                if (last > allowed * after) {
                     intervals[i].cap_high = 0.99 * intervals[i].high * growth * after / last;
                     settled = false;
                 }

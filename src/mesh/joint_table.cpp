@@ -41,23 +41,26 @@ JointTable::JointTable(const Model& model, const std::vector<Body>& bodies) : mo
     }
 }
 
-Index JointTable::joint(Index first, Index second) {
-    const auto [entry, is_new] = joints_.try_emplace(key(first, second), no_index);
-    if (!is_new) return entry->second;
+bool JointTable::names(std::size_t joint, Index first, Index second) const {
+    return (named_[joint][0][first] && named_[joint][1][second]) || (named_[joint][0][second] && named_[joint][1][first]);
+}
+
+Index JointTable::joint(Index first, Index second) const {
+    if (reach_[first] < 0.0 || reach_[second] < 0.0) return no_index;
     for (std::size_t j = 0; j < named_.size(); ++j) {
-        const bool hit = (named_[j][0][first] && named_[j][1][second]) || (named_[j][0][second] && named_[j][1][first]);
-        if (!hit) continue;
-        if (entry->second == no_index) {
-            entry->second = static_cast<Index>(j);
-        } else {
-            problems_.push_back({.address = fmt::format("joint[{}]", j),
-                                 .message = fmt::format("the pair {} and {} is already ruled by joint {}; name each pair once",
-                                                        in_quotes(bodies_[first].name), in_quotes(bodies_[second].name),
-                                                        in_quotes(display_name(model_.joints[entry->second]))),
-                                 .location = {}});
-        }
+        if (names(j, first, second)) return static_cast<Index>(j);
     }
-    return entry->second;
+    return no_index;
+}
+
+void JointTable::note_second_claim(Index first, Index second, Index joint) {
+    for (std::size_t j = std::size_t{joint} + 1; j < named_.size(); ++j) {
+        if (!names(j, first, second)) continue;
+        problems_.push_back({.address = fmt::format("joint[{}]", j),
+                             .message = fmt::format("the pair {} and {} is already ruled by joint {}; name each pair once", in_quotes(bodies_[first].name),
+                                                    in_quotes(bodies_[second].name), in_quotes(display_name(model_.joints[joint]))),
+                             .location = {}});
+    }
 }
 
 Index JointTable::pair(Index first, Index second) {
@@ -67,9 +70,52 @@ Index JointTable::pair(Index first, Index second) {
         pair.first = first;
         pair.second = second;
         pair.joint = joint(first, second);
+        if (pair.joint != no_index) note_second_claim(first, second, pair.joint);
         pairs_.push_back(pair);
+        faces_.emplace_back();
     }
     return entry->second;
+}
+
+void JointTable::add(std::vector<FaceArea>& faces, Index body, std::uint16_t tag, double area) {
+    const auto found = std::find_if(faces.begin(), faces.end(), [&](const FaceArea& f) { return f.body == body && f.tag == tag; });
+    if (found == faces.end()) {
+        faces.push_back({body, tag, area});
+    } else {
+        found->area += area;
+    }
+}
+
+Index JointTable::touch(Index first, std::uint16_t first_tag, Index second, std::uint16_t second_tag, double area, double gap) {
+    const Index index = pair(first, second);
+    pairs_[index].area += area;
+    pairs_[index].mean_gap += area * gap;  // divided by the area in settle()
+    pairs_[index].largest_gap = std::max(pairs_[index].largest_gap, gap);
+    add(faces_[index], first, first_tag, area);
+    add(faces_[index], second, second_tag, area);
+    return index;
+}
+
+std::vector<ContactPair> JointTable::settle(const Cells& cells, const std::vector<SurfacePatch>& exposed) {
+    // The whole of a face is what touches others and what is left of it. Bridged gaps leave it exposed, so they count once.
+    std::vector<std::vector<FaceArea>> whole(bodies_.size());
+    for (const SurfacePatch& patch : exposed) add(whole[cells.body[patch.cell]], cells.body[patch.cell], patch.tag, patch.area);
+    for (std::size_t p = 0; p < pairs_.size(); ++p) {
+        if (pairs_[p].joint != no_index && model_.joints[pairs_[p].joint].exchange_factor) continue;
+        for (const FaceArea& f : faces_[p]) add(whole[f.body], f.body, f.tag, f.area);
+    }
+    for (std::size_t p = 0; p < pairs_.size(); ++p) {
+        ContactPair& pair = pairs_[p];
+        pair.mean_gap /= pair.area;
+        double first = 0.0, second = 0.0;
+        for (const FaceArea& face : faces_[p]) {
+            for (const FaceArea& all : whole[face.body]) {
+                if (all.tag == face.tag) (face.body == pair.first ? first : second) += all.area;
+            }
+        }
+        pair.nominal_area = std::max(pair.area, std::min(first, second));
+    }
+    return std::move(pairs_);
 }
 
 void JointTable::require_every_joint_used() const {

@@ -127,12 +127,10 @@ private:
     [[nodiscard]] bool bridges_openly(Index joint) const { return model_.joints[joint].exchange_factor.has_value(); }
 
     void enter_contact(Index first, Index second, Side side, double area, double depth_first, double depth_second, double gap) {
-        const Index index = joints_.pair(mesh_.cells.body[first], mesh_.cells.body[second]);
-        ContactPair& pair = joints_.pairs()[index];
-        pair.area += area;
-        pair.mean_gap += area * gap;  // divided by the area at the end
-        pair.largest_gap = std::max(pair.largest_gap, gap);
-        Contacts& list = pair.joint != no_index && bridges_openly(pair.joint) ? mesh_.gaps : mesh_.contacts;
+        const Index first_body = mesh_.cells.body[first], second_body = mesh_.cells.body[second];
+        const Index index = joints_.touch(first_body, face_of(first_body, first, side), second_body, face_of(second_body, second, opposite(side)), area, gap);
+        const Index joint = joints_.joint_of_pair(index);
+        Contacts& list = joint != no_index && bridges_openly(joint) ? mesh_.gaps : mesh_.contacts;
         list.first.push_back(first);
         list.second.push_back(second);
         list.pair.push_back(index);
@@ -145,6 +143,17 @@ private:
         list.gap.push_back(gap);
     }
 
+    /// The face of the body that a side of a cell belongs to.
+    [[nodiscard]] std::uint16_t face_of(Index body, Index cell, Side side) const {
+        const int axis = axis_of(side);
+        const Index at = grid_.place(mesh_.cells.box[cell])[static_cast<std::size_t>(axis)];
+        return face_of(mesh_.bodies[body].box, side, is_plus(side) ? grid_.upper(axis, at) : grid_.lower(axis, at));
+    }
+    [[nodiscard]] std::uint16_t face_of(const Box& extent, Side side, double plane) const {
+        const double outer = is_plus(side) ? extent.upper()[axis_of(side)] : extent.lower()[axis_of(side)];
+        return std::abs(plane - outer) <= layout_.tolerance ? static_cast<std::uint16_t>(side) : inner_tag;
+    }
+
     /// Sides that nothing covers become patches, but for those in a mirror plane.
     void expose(Index cell, const std::array<Index, 3>& place) {
         const Box& extent = mesh_.bodies[mesh_.cells.body[cell]].box;
@@ -155,10 +164,9 @@ private:
             const bool at_end = is_plus(side) ? at + 1 == grid_.count(axis) : at == 0;
             if (at_end && layout_.mirror_side[static_cast<std::size_t>(side)]) continue;
             const double plane = is_plus(side) ? grid_.upper(axis, at) : grid_.lower(axis, at);
-            const double outer = is_plus(side) ? extent.upper()[axis] : extent.lower()[axis];
             SurfacePatch patch;
             patch.cell = cell;
-            patch.tag = std::abs(plane - outer) <= layout_.tolerance ? static_cast<std::uint16_t>(side) : inner_tag;
+            patch.tag = face_of(extent, side, plane);
             patch.area = section(axis, place);
             patch.vector[axis] = is_plus(side) ? patch.area : -patch.area;
             patch.depth = 0.5 * width_[static_cast<std::size_t>(axis)][at] * patch.area;

@@ -76,6 +76,7 @@ public:
             depth_.push_back(patch.depth / patch.area);
         }
         for (const double chord : layout_.chord) coarsest_chord_ = std::max(coarsest_chord_, chord);
+        find_windows();
         gather();
         for (Index b = 0; b < mesh_.bodies.size(); ++b) {
             if (mesh_.bodies[b].surface != no_index) collect_cut(b);
@@ -86,6 +87,44 @@ public:
     }
 
 private:
+    /// Where each cut body is near any other: only there is its surface looked at.
+    void find_windows() {
+        const std::size_t count = mesh_.bodies.size();
+        window_.assign(count, Window{});
+        for (Index b = 0; b < count; ++b) {
+            if (mesh_.bodies[b].surface == no_index) continue;
+            const Box& own = mesh_.bodies[b].box;
+            Vec3 low = own.upper(), high = own.lower();
+            bool alone = true;
+            for (Index other = 0; other < count; ++other) {
+                if (other == b) continue;
+                // Twice the distance, so that own surfaces which hide another body are there too.
+                const double margin = 2.0 * (std::max(search_distance(b), search_distance(other)) + touch_distance(b, other) + 1.5 * coarsest_chord_);
+                Vec3 from, to;
+                bool meets = true;
+                for (int axis = 0; axis < 3; ++axis) {
+                    from[axis] = std::max(own.lower()[axis], mesh_.bodies[other].box.lower()[axis] - margin) - margin;
+                    to[axis] = std::min(own.upper()[axis], mesh_.bodies[other].box.upper()[axis] + margin) + margin;
+                    meets = meets && to[axis] - from[axis] >= 2.0 * margin;
+                }
+                if (!meets) continue;
+                alone = false;
+                for (int axis = 0; axis < 3; ++axis) {
+                    low[axis] = std::min(low[axis], from[axis]);
+                    high[axis] = std::max(high[axis], to[axis]);
+                }
+            }
+            if (alone) continue;
+            for (std::size_t axis = 0; axis < 3; ++axis) {
+                const std::vector<double>& lines = mesh_.grid.lines[axis];
+                const int a = static_cast<int>(axis);
+                const auto first = std::upper_bound(lines.begin(), lines.end(), low[a]) - lines.begin() - 1;
+                const auto last = std::lower_bound(lines.begin(), lines.end(), high[a]) - lines.begin();
+                window_[b][axis] = {static_cast<Index>(std::max<std::ptrdiff_t>(first, 0)), static_cast<Index>(std::min<std::ptrdiff_t>(last, std::ssize(lines) - 1))};
+            }
+        }
+    }
+
     /// Bodies built of boxes take part with the faces that no other such body covers, where a cut body is near.
     void gather() {
         std::vector<Box> near;
@@ -132,7 +171,7 @@ private:
                 triangles_.push_back({face[0], face[corner], face[corner + 1]});
             }
         }
-        bins_ = TriangleBins(mesh_.grid, triangles_);
+        bins_ = TriangleBins(mesh_.grid, triangles_, [&](std::uint32_t t) { return candidates_[t].patch == no_index ? window_[candidates_[t].body] : whole(mesh_.grid); });
     }
 
     [[nodiscard]] std::size_t box_at(const std::array<Index, 3>& place) const {
@@ -185,7 +224,7 @@ private:
         const ClosedSurface& surface = layout_.surfaces[mesh_.bodies[b].surface].surface;
         const std::vector<std::uint16_t>& zone = layout_.surfaces[mesh_.bodies[b].surface].zone;
         const std::vector<Vec3> corners = snap_to_grid(mesh_.grid, surface.corners);
-        for_each_piece(mesh_.grid, corners, surface, [&](const BoxPolygon& polygon, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
+        for_each_piece(mesh_.grid, window_[b], corners, surface, [&](const BoxPolygon& polygon, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
             if (surface.tags[surface.tag[t]].starts_with(symmetry_tag)) return;
             const std::size_t box = box_at(place);
             const Polygon corners_here(polygon.corner.begin(), polygon.corner.begin() + polygon.count);
@@ -242,14 +281,6 @@ private:
             }
         }
         for (const auto& [bodies, miss] : misses) mesh_.near_misses.push_back(miss);
-    }
-
-    /// The joint of two bodies; the table may have to work it out, which one thread at a time does.
-    Index joint_of(Index a, Index b) const {
-        Index joint = no_index;
-#pragma omp critical(firnfield_joint_table)
-        joint = joints_.joint(a, b);
-        return joint;
     }
 
     /// The patch of a body in a box that a piece of its surface went into. Pieces of split boxes are told apart by where they lie.
@@ -405,7 +436,7 @@ private:
         double reach = touch;
         Index joint = no_index;
         if (joints_.reach(piece.body) > 0.0 && joints_.reach(other) > 0.0) {
-            joint = joint_of(piece.body, other);
+            joint = joints_.joint(piece.body, other);
             if (joint != no_index) reach = std::max(reach, model_.joints[joint].reach + layout_.tolerance);
         }
         Polygon near, far;
@@ -429,7 +460,7 @@ private:
         }
         // Images carry rounding; without snapping they would miss the boxes that the surface itself was given to.
         for (Vec3& p : image) p = snapped(mesh_.grid, p, 1e-7);
-        for_each_box_piece(mesh_.grid, candidate.normal, image, [&](const Polygon& part, const std::array<Index, 3>& place) {
+        for_each_box_piece(mesh_.grid, whole(mesh_.grid), candidate.normal, image, [&](const Polygon& part, const std::array<Index, 3>& place) {
             const std::size_t box = box_at(place);
             const Index patch = find_patch(box, other, candidate.tag, candidate.zone, candidate.normal, part);
             Index cell = patch != no_index ? patches_.list[patch].cell : map_.cell(mesh_, box, other);
@@ -465,7 +496,7 @@ private:
         choose_common_box(piece, candidate, gap, own_cell, far_cell);
 
         const Joint* joint = nullptr;
-        const Index joint_index = joint_of(piece.body, candidate.body);
+        const Index joint_index = joints_.joint(piece.body, candidate.body);
         if (joint_index != no_index) joint = &model_.joints[joint_index];
         const bool open = joint != nullptr && joint->exchange_factor.has_value();
         const double own_depth = dot(here - mesh_.centre(own_cell), piece.normal);
@@ -544,11 +575,7 @@ private:
     }
 
     void enter(const Record& sum, Contacts& list) {
-        const Index index = joints_.pair(mesh_.cells.body[sum.first], mesh_.cells.body[sum.second]);
-        ContactPair& pair = joints_.pairs()[index];
-        pair.area += sum.area;
-        pair.mean_gap += sum.gap;  // divided by the area at the end
-        pair.largest_gap = std::max(pair.largest_gap, sum.gap / sum.area);
+        const Index index = joints_.touch(mesh_.cells.body[sum.first], sum.tag_first, mesh_.cells.body[sum.second], sum.tag_second, sum.area, sum.gap / sum.area);
         list.first.push_back(sum.first);
         list.second.push_back(sum.second);
         list.pair.push_back(index);
@@ -567,6 +594,7 @@ private:
     Mesh& mesh_;
     double tolerance_;
     double coarsest_chord_ = 0.0;
+    std::vector<Window> window_;              // per body: empty for those that are near no other, or built of boxes
     std::vector<Triangle> triangles_;         // of all surfaces that may touch
     std::vector<Candidate> candidates_;       // per triangle
     TriangleBins bins_;

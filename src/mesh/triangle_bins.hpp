@@ -4,6 +4,7 @@
 #include <firnfield/mesh.hpp>
 
 #include "geometry/triangle_tree.hpp"
+#include "mesh/clip.hpp"
 
 #include <algorithm>
 #include <cstdint>
@@ -16,7 +17,19 @@ namespace firnfield {
 class TriangleBins {
 public:
     TriangleBins() = default;
-    TriangleBins(const Grid& grid, const std::vector<Triangle>& triangles);
+    /// Lists each triangle in the boxes of its window only: `window(triangle)`.
+    template <typename WindowOf>
+    TriangleBins(const Grid& grid, const std::vector<Triangle>& triangles, const WindowOf& window) : grid_(&grid) {
+        std::vector<Entry> entries;
+        for (std::uint32_t t = 0; t < triangles.size(); ++t) {
+            BoxPolygon polygon;
+            for (const Vec3& p : triangles[t]) polygon.push_back(snapped(grid, p, 1e-7));
+            for_each_box_piece(grid, window(t), doubled_area(triangles[t]), polygon, [&](const BoxPolygon&, const std::array<Index, 3>& place) {
+                entries.push_back({(std::size_t{place[2]} * grid.count(1) + place[1]) * grid.count(0) + place[0], t});
+            });
+        }
+        sort_into_boxes(entries);
+    }
 
     /// Calls `visit(triangle)` for what passes through the boxes that meet the one from `low` to `high`; some more than once.
     template <typename Visit>
@@ -39,6 +52,12 @@ public:
     }
 
 private:
+    struct Entry {
+        std::size_t box = 0;
+        std::uint32_t triangle = 0;
+    };
+    void sort_into_boxes(const std::vector<Entry>& entries);
+
     const Grid* grid_ = nullptr;
     std::vector<Index> first_;               // per box and one more
     std::vector<std::uint32_t> triangles_;   // by box

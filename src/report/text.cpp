@@ -161,10 +161,11 @@ std::string to_text(const Inspection& i) {
     out += heading(fmt::format("Parts, {} in all", show_quantity(total_mass, kinds::mass))) + parts.text();
     for (const std::string& mirror : i.mirrors) out += "  symmetry: " + mirror + "; masses, areas and powers are those of the whole product\n";
     if (!i.joints.empty()) {
-        Table joints({"touching", "contact", ">area", ">mean gap", ">largest", "found"});
+        Table joints({"touching", "contact", ">area", ">of faces", ">mean gap", ">largest", "found"});
         const auto gap = [](double g) { return g > 1e-9 ? show_quantity(g, kinds::length) : std::string("-"); };
         for (const JointFinding& j : i.joints) {
-            joints.row({fmt::format("{} - {}", j.first, j.second) + copies(j.pairs), j.contact, show_quantity(j.area, kinds::area), gap(j.mean_gap), gap(j.largest_gap), j.found});
+            joints.row({fmt::format("{} - {}", j.first, j.second) + copies(j.pairs), j.contact, show_quantity(j.area, kinds::area),
+                        fmt::format("{:.0f} %", 100.0 * j.area / j.nominal_area), gap(j.mean_gap), gap(j.largest_gap), j.found});
         }
         out += heading("Joints") + joints.text();
     }
@@ -192,6 +193,12 @@ std::string to_text(const Inspection& i) {
     }
     append_warnings(out, i.warnings);
     out += fmt::format("\nGrid {} × {} × {}, {} cells\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells));
+    if (i.poorest) {
+        const auto& p = *i.poorest;
+        out += wrapped(fmt::format("Coarsest in \"{}\": {} cell{} through {}; for twice as many give the part cell = \"{}\", which makes {}", p.part, p.through,
+                                   p.through == 1 ? "" : "s", show_quantity(p.thickness, kinds::length), show_quantity(p.cell, kinds::length),
+                                   p.cells ? fmt::format("about {:.2g} million cells", 1e-6 * *p.cells) : "more cells than mesh.max_cells allows"), 0) + "\n";
+    }
     return out;
 }
 

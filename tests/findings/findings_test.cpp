@@ -143,3 +143,23 @@ TEST_CASE("inspection tells masses, joints, areas and studies without solving", 
     CHECK(i.studies.at(0).nonlinear);
     CHECK_THAT(to_text(i), Contains("0.200 K cm²/W") && Contains("none unclaimed"));
 }
+
+TEST_CASE("inspection tells how much of the faces touches and where the mesh is coarsest", "[findings]") {
+    Model m;
+    m.mesh.cell = 4_mm;
+    m.add(block("plate", {40_mm, 40_mm, 8_mm}, {}, "copper"));
+    m.add(block("chip", {16_mm, 16_mm, 4_mm}, {32_mm, 0, 8_mm}, "copper"));  // half of it stands over the edge
+    m.add(convection(exposed(), 10.0, 300.0));
+    const Inspection i = inspect(m, build_mesh(m));
+    CHECK(i.joints.at(0).area == Approx(128e-6));
+    CHECK(i.joints.at(0).nominal_area == Approx(256e-6));
+    CHECK_THAT(to_text(i), Contains("50 %"));
+    REQUIRE(i.poorest.has_value());
+    CHECK(i.poorest->part == "chip");
+    CHECK(i.poorest->through == 2);
+    CHECK(i.poorest->cell == Approx(1_mm));
+    m.parts[1].cell = i.poorest->cell;
+    const Mesh finer = build_mesh(m);
+    CHECK(inspect(m, finer).parts.at(1).thinnest == 4);
+    CHECK(finer.cells.size() == Approx(*i.poorest->cells).epsilon(0.3));
+}

@@ -124,6 +124,9 @@ TEST_CASE("parts that touch over part of a curved or flat face", "[mesh]") {
     CHECK(pair_of(mesh, "plate", "post")->area == Approx(pi * 25e-6).epsilon(1e-6));
     CHECK(pair_of(mesh, "post", "collar")->area == Approx(2 * pi * 5e-3 * 6e-3).epsilon(1e-5));
     CHECK(pair_of(mesh, "post", "lid") == nullptr);
+    // The end of the post and the bore of the collar are the smaller sides, and touch all over.
+    CHECK(pair_of(mesh, "plate", "post")->nominal_area == Approx(pi * 25e-6).epsilon(1e-6));
+    CHECK(pair_of(mesh, "post", "collar")->nominal_area == Approx(2 * pi * 5e-3 * 6e-3).epsilon(1e-5));
     REQUIRE(mesh.near_misses.size() == 1);
     CHECK(mesh.near_misses[0].gap == Approx(0.2e-3).epsilon(1e-6));
     CHECK(mesh.near_misses[0].area == Approx(pi * 25e-6).epsilon(1e-3));
