@@ -5,7 +5,7 @@
 #include <Eigen/SparseCholesky>
 #include <Eigen/SparseCore>
 
-#include <cmath>
+#include <chrono>
 
 namespace firnfield {
 namespace {
@@ -14,57 +14,77 @@ using EigenMatrix = Eigen::SparseMatrix<double, Eigen::ColMajor, int>;
 using ConstVector = Eigen::Map<const Eigen::VectorXd>;
 using Vector = Eigen::Map<Eigen::VectorXd>;
 
-EigenMatrix to_eigen(const SymmetricMatrix& matrix) {
-    const auto rows = static_cast<Eigen::Index>(matrix.rows());
-    EigenMatrix out(rows, rows);
-    std::vector<int> count(matrix.rows());
-    for (std::size_t r = 0; r < matrix.rows(); ++r) count[r] = static_cast<int>(matrix.row_start[r + 1] - matrix.row_start[r]) + 1;
-    out.reserve(count);
-    for (std::size_t r = 0; r < matrix.rows(); ++r) {
-        const auto row = static_cast<Eigen::Index>(r);
-        for (std::uint64_t at = matrix.row_start[r]; at < matrix.row_start[r + 1]; ++at) {
-            out.insert(static_cast<Eigen::Index>(matrix.column[at]), row) = -matrix.coupling[at];
+EigenMatrix to_eigen(const NetworkMatrix& matrix) {
+    std::vector<Eigen::Triplet<double>> entries;
+    for (const Edges& edges : matrix.edges) {
+        for (std::size_t e = 0; e < edges.first.size(); ++e) {
+            const auto i = static_cast<int>(edges.first[e]), j = static_cast<int>(edges.second[e]);
+            const double g = edges.conductance[e];
+            entries.insert(entries.end(), {{i, i, g}, {j, j, g}, {i, j, -g}, {j, i, -g}});
         }
-        out.insert(row, row) = matrix.diagonal[r];
     }
-    out.makeCompressed();
+    for (std::size_t i = 0; i < matrix.nodes; ++i) {
+        const double excess = matrix.excess[i] + (matrix.capacity.empty() ? 0.0 : matrix.shift * matrix.capacity[i]);
+        entries.emplace_back(static_cast<int>(i), static_cast<int>(i), excess);
+    }
+    EigenMatrix out(static_cast<Eigen::Index>(matrix.nodes), static_cast<Eigen::Index>(matrix.nodes));
+    out.setFromTriplets(entries.begin(), entries.end());
     return out;
 }
 
-double relative_residual(const EigenMatrix& matrix, const ConstVector& b, const Vector& x) {
-    const double scale = b.norm();
-    return scale > 0.0 ? (b - matrix * x).norm() / scale : 0.0;
-}
-
-/// LDLᵀ with approximate-minimum-degree ordering, and refinement for the last digits.
+/// LDLᵀ with approximate-minimum-degree ordering, and refinement in flux form for the last digits.
 class DirectSolver final : public LinearSolver {
 public:
-    explicit DirectSolver(const SymmetricMatrix& matrix) : matrix_(to_eigen(matrix)), factor_(matrix_) {
-        if (factor_.info() != Eigen::Success) throw ComputationError("the heat-conductance matrix could not be factorised");
+    explicit DirectSolver(const NetworkMatrix& matrix) : matrix_(matrix) {
+        const EigenMatrix full = to_eigen(matrix_);
+        factor_.analyzePattern(full);
+        factorise(full);
     }
 
     LinearSummary solve(std::span<const double> b, std::span<double> x, double tolerance) override {
+        const auto start = std::chrono::steady_clock::now();
         const ConstVector rhs(b.data(), static_cast<Eigen::Index>(b.size()));
         Vector solution(x.data(), static_cast<Eigen::Index>(x.size()));
+        Eigen::VectorXd residual(rhs.size());
+        const auto relative_residual = [&] {
+            multiply(matrix_, x, {residual.data(), static_cast<std::size_t>(residual.size())});
+            residual = rhs - residual;
+            const double scale = rhs.norm();
+            return scale > 0.0 ? residual.norm() / scale : 0.0;
+        };
         solution = factor_.solve(rhs);
-        LinearSummary summary{.method = "sparse Cholesky factorisation", .iterations = 1, .relative_residual = 0.0, .converged = true};
-        summary.relative_residual = relative_residual(matrix_, rhs, solution);
+        LinearSummary summary{.method = "sparse Cholesky factorisation", .iterations = 1, .relative_residual = relative_residual()};
         while (summary.relative_residual > tolerance && summary.iterations < 4) {
-            solution += factor_.solve(rhs - matrix_ * solution);
-            summary.relative_residual = relative_residual(matrix_, rhs, solution);
+            solution += factor_.solve(residual);
+            summary.relative_residual = relative_residual();
             ++summary.iterations;
         }
         summary.converged = summary.relative_residual <= std::max(tolerance, 1e-12);
+        summary.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         return summary;
     }
 
+    void precondition(std::span<const double> r, std::span<double> z) override {
+        Vector(z.data(), static_cast<Eigen::Index>(z.size())) = factor_.solve(ConstVector(r.data(), static_cast<Eigen::Index>(r.size())));
+    }
+
+    void shift(double shift) override {
+        matrix_.shift = shift;
+        factorise(to_eigen(matrix_));
+    }
+
 private:
-    EigenMatrix matrix_;
+    void factorise(const EigenMatrix& full) {
+        factor_.factorize(full);
+        if (factor_.info() != Eigen::Success) throw ComputationError("the heat-conductance matrix could not be factorised");
+    }
+
+    NetworkMatrix matrix_;
     Eigen::SimplicialLDLT<EigenMatrix> factor_;
 };
 
 }  // namespace
 
-std::unique_ptr<LinearSolver> make_direct_solver(const SymmetricMatrix& matrix) { return std::make_unique<DirectSolver>(matrix); }
+std::unique_ptr<LinearSolver> make_direct_solver(const NetworkMatrix& matrix) { return std::make_unique<DirectSolver>(matrix); }
 
 }  // namespace firnfield

@@ -5,6 +5,7 @@
 
 namespace firnfield {
 
-[[nodiscard]] std::unique_ptr<LinearSolver> make_direct_solver(const SymmetricMatrix& matrix);
+/// The arrays that the matrix refers to have to outlive the solver.
+[[nodiscard]] std::unique_ptr<LinearSolver> make_direct_solver(const NetworkMatrix& matrix);
 
 }  // namespace firnfield

@@ -5,6 +5,7 @@
 
 namespace firnfield {
 
-[[nodiscard]] std::unique_ptr<LinearSolver> make_multigrid_solver(SymmetricMatrix matrix);
+/// The arrays that the matrix refers to have to outlive the solver.
+[[nodiscard]] std::unique_ptr<LinearSolver> make_multigrid_solver(const NetworkMatrix& matrix);
 
 }  // namespace firnfield

@@ -3,12 +3,20 @@
 #include "linear/direct_solver.hpp"
 #include "linear/multigrid_solver.hpp"
 
+#include <fmt/format.h>
+
 namespace firnfield {
 
-std::unique_ptr<LinearSolver> make_solver(SymmetricMatrix matrix) {
+std::string LinearSummary::text() const {
+    const std::string hierarchy = levels > 0 ? fmt::format(", {} levels, complexity {:.2f}", levels, complexity) : std::string();
+    return fmt::format("{}{}: {} iteration{} to {:.1g} in {:.2g} s, {:.3g} MB{}", method, hierarchy, iterations, iterations == 1 ? "" : "s", relative_residual, seconds,
+                       1e-6 * static_cast<double>(bytes), converged ? "" : ", not converged");
+}
+
+std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix) {
     constexpr std::size_t largest_direct = 4000;
-    if (matrix.rows() <= largest_direct) return make_direct_solver(matrix);
-    return make_multigrid_solver(std::move(matrix));
+    if (matrix.nodes <= largest_direct) return make_direct_solver(matrix);
+    return make_multigrid_solver(matrix);
 }
 
 }  // namespace firnfield

@@ -1,8 +1,9 @@
 /// One way in to all linear solvers.
 #pragma once
 
-#include "linear/symmetric_matrix.hpp"
+#include "linear/network_matrix.hpp"
 
+#include <cstddef>
 #include <memory>
 #include <span>
 #include <string>
@@ -11,21 +12,33 @@ namespace firnfield {
 
 /// What a linear solve did.
 struct LinearSummary {
-    std::string method;
+    std::string method{};
     int iterations = 0;
-    double relative_residual = 0.0;  ///< ‖b − A x‖ / ‖b‖
+    double relative_residual = 0.0;  ///< ‖b − A x‖ / ‖b‖, with the matrix as given
     bool converged = false;
+    int levels = 0;                  ///< of multigrid
+    double complexity = 0.0;         ///< entries of all levels over those of the finest
+    std::size_t bytes = 0;           ///< of matrix, hierarchy and vectors
+    double seconds = 0.0;            ///< of the solve, without set-up
+
+    /// "conjugate gradients with aggregation multigrid, 6 levels, complexity 1.31: 14 iterations to 3e-11 in 0.8 s, 120 MB".
+    [[nodiscard]] std::string text() const;
 };
 
-/// A symmetric positive definite matrix made ready to be solved with several right-hand sides.
+/// A symmetric positive definite matrix made ready to be solved with any number of right-hand sides, one after the other.
 class LinearSolver {
 public:
     virtual ~LinearSolver() = default;
     /// Improves `x` (its content is the first guess) until ‖b − A x‖ ≤ tolerance · ‖b‖.
     virtual LinearSummary solve(std::span<const double> b, std::span<double> x, double tolerance) = 0;
+    /// z ≈ A⁻¹ r, cheaply: one multigrid cycle, or the factorisation.
+    virtual void precondition(std::span<const double> r, std::span<double> z) = 0;
+    /// The same network with another shift of its capacities. Multigrid keeps its aggregates, which serves within a factor of about two.
+    virtual void shift(double shift) = 0;
 };
 
-/// Chooses by size: a sparse factorisation for small systems, multigrid beyond.
-[[nodiscard]] std::unique_ptr<LinearSolver> make_solver(SymmetricMatrix matrix);
+/// Chooses by size: a sparse factorisation for small systems, multigrid beyond. The arrays that the matrix refers to have to outlive
+/// the solver.
+[[nodiscard]] std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix);
 
 }  // namespace firnfield

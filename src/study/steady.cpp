@@ -82,16 +82,10 @@ bool is_linear(const Network& network) {
                         [](const Exchange& e) { return e.kind == ExchangeKind::radiation || e.kind == ExchangeKind::law; });
 }
 
-SymmetricMatrix linearise(const Network& network, const Balance& balance) {
-    if (network.radiative_links.size() == 0) {
-        return assemble_network_matrix(network.nodes, network.links.first, network.links.second, network.links.conductance, balance.slope);
-    }
-    std::vector<Index> first = network.links.first, second = network.links.second;
-    std::vector<double> conductance = network.links.conductance;
-    first.insert(first.end(), network.radiative_links.first.begin(), network.radiative_links.first.end());
-    second.insert(second.end(), network.radiative_links.second.begin(), network.radiative_links.second.end());
-    conductance.insert(conductance.end(), balance.radiative.begin(), balance.radiative.end());
-    return assemble_network_matrix(network.nodes, first, second, conductance, balance.slope);
+NetworkMatrix linearise(const Network& network, const Balance& balance) {
+    NetworkMatrix matrix{.nodes = network.nodes, .edges = {{network.links.first, network.links.second, network.links.conductance}}, .excess = balance.slope};
+    if (network.radiative_links.size() > 0) matrix.edges.push_back({network.radiative_links.first, network.radiative_links.second, balance.radiative});
+    return matrix;
 }
 
 /// Shifts all temperatures so that the residuals add up to nothing. A Galerkin correction with the constant vector:
@@ -173,11 +167,10 @@ private:
         const LinearSummary linear = solver->solve(balance.residual, change, linear_tolerance(balance));
         if (!linear.converged && !linear_) give_up(balance);  // the laws leave no slope to follow
         if (!linear.converged) {
-            throw ComputationError(fmt::format("the linear solver ({}) stopped after {} iterations at a relative residual of {:.2g}", linear.method,
-                                               linear.iterations, linear.relative_residual));
+            throw ComputationError("the linear solver stopped: " + linear.text());
         }
         summary_.linear_iterations += linear.iterations;
-        summary_.linear_method = linear.method;
+        summary_.linear_method = linear.levels > 0 ? fmt::format("{}, {} levels, complexity {:.2f}", linear.method, linear.levels, linear.complexity) : linear.method;
 
         // Where heat leaves by natural convection alone, the first slope is next to nothing and its step far beyond the target.
         constexpr double longest_step = 1000.0;  // K

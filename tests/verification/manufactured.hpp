@@ -80,7 +80,7 @@ inline Errors errors_of(const Model& model, const Exact& exact, double size) {
     }
     std::vector<double> t(net.nodes, 0.0);
     const LinearSummary summary =
-        make_solver(assemble_network_matrix(net.nodes, net.links.first, net.links.second, net.links.conductance, slope))->solve(heat, t, 1e-10);
+        make_solver({.nodes = net.nodes, .edges = {{net.links.first, net.links.second, net.links.conductance}}, .excess = slope})->solve(heat, t, 1e-10);
     if (!summary.converged) throw std::runtime_error("the linear solver did not converge");
 
     Errors e;
