@@ -99,6 +99,25 @@ struct Ledger {
     [[nodiscard]] double relative_residual() const { return throughput > 0.0 ? residual / throughput : residual; }
 };
 
+/// A reported quantity and how far it may be off because cells have a size.
+struct ErrorBar {
+    std::string kind{};      ///< "max", "mean", "min" of a part, "sensor", "joint flow", "cooling", "hold"
+    std::string name{};
+    double value = 0.0;      ///< K or W
+    double error = 0.0;      ///< likewise
+    double order = 0.0;      ///< observed order of convergence; 0 when it cannot be told
+    bool trusted = false;    ///< the meshes agree on an order
+};
+
+struct ErrorBars {
+    std::vector<ErrorBar> bars{};
+    std::vector<Index> cells{};   ///< of the meshes, finest first
+    double ratio = 0.0;           ///< of the cell sizes from one mesh to the next
+    double largest_temperature_error = 0.0;  ///< K
+    std::optional<double> target{};          ///< K
+    std::string outlook{};        ///< whether the target is met, and what it would take
+};
+
 /// A remark that deserves attention.
 struct Warning {
     std::string kind{};     ///< stable word for machines: "service_limit", "unclaimed_surface", …
@@ -119,6 +138,7 @@ struct Findings {
     Ledger ledger{};
     double unclaimed_area = 0.0;      ///< m²
     std::vector<Warning> warnings{};
+    std::optional<ErrorBars> error_bars{};  ///< see error_bars.hpp
     SolveSummary summary{};
     Index cells = 0;
     double multiplicity = 1.0;

@@ -2,7 +2,9 @@
 #pragma once
 
 #include <firnfield/convection.hpp>
+#include <firnfield/curve.hpp>
 #include <firnfield/error.hpp>
+#include <firnfield/error_bars.hpp>
 #include <firnfield/findings.hpp>
 #include <firnfield/geometry.hpp>
 #include <firnfield/material.hpp>

@@ -1,6 +1,8 @@
 /// Material records and the built-in library.
 #pragma once
 
+#include <firnfield/curve.hpp>
+
 #include <array>
 #include <optional>
 #include <span>
@@ -15,6 +17,7 @@ struct Material {
     std::string name{};
     /// W/(m K) along x, y, z; three equal values for an isotropic material.
     std::array<double, 3> conductivity{};
+    Curve conductivity_factor{};            ///< times `conductivity`, over temperature (K); empty: constant
     std::optional<double> density{};        ///< kg/m³
     std::optional<double> specific_heat{};  ///< J/(kg K)
     std::optional<double> emissivity{};     ///< hemispherical total emissivity of the usual surface, 0 … 1

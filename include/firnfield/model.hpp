@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/convection.hpp>
+#include <firnfield/curve.hpp>
 #include <firnfield/error.hpp>
 #include <firnfield/geometry.hpp>
 #include <firnfield/material.hpp>
@@ -108,6 +109,7 @@ struct Joint {
     /// Radiation across the gap instead of contact: grey exchange factor, 1/(1/ε₁ + 1/ε₂ − 1) for wide faces
     /// that see only each other. The faces stay exposed, so a cooling can act on them too.
     std::optional<double> exchange_factor{};
+    Curve resistance_factor{};               ///< times the resistance, over the mean temperature of the two faces (K); empty: constant
     double reach = 0.0;                      ///< m; faces that look at each other over at most this gap touch
     bool operator==(const Joint&) const = default;
 };
@@ -121,6 +123,7 @@ struct Power {
     std::optional<double> each{};           ///< W in each part
     std::optional<double> density{};        ///< W/m³
     std::optional<double> flux{};           ///< W/m², on a surface
+    Curve temperature_factor{};             ///< times the heat in each place, over the temperature there (K); empty: constant
     bool operator==(const Power&) const = default;
 };
 
@@ -130,6 +133,7 @@ struct Cooling {
     Selection on{};
     std::optional<double> convection{};          ///< W/(m² K)
     std::optional<ConvectionLaw> law{};          ///< a correlation instead of a constant coefficient
+    Curve convection_curve{};                    ///< or W/(m² K) over the difference of surface and ambient, K, whatever its sign
     std::optional<double> emissivity{};          ///< adds grey radiation with view factor 1
     bool material_emissivity = false;          ///< adds radiation with the emissivity of each part's material
     std::optional<double> ambient{};             ///< K; may be left to the study
@@ -200,6 +204,8 @@ struct RegionSize {
 struct MeshOptions {
     std::optional<double> cell{};        ///< target size, m; unset: 1/40 of the longest edge of the assembly
     int through = 2;                   ///< at least this many cells through every part
+    double coarsening = 1.0;           ///< all cell sizes times this: one number for the whole resolution
+    std::optional<double> error_target{};  ///< K; with error bars, cells are made smaller until temperatures are known to this
     double growth = 1.4;               ///< largest ratio of neighbouring cell sizes, 1.05 … 1.5
     long long max_cells = 20'000'000;  ///< refuse to mesh beyond this many cells
     std::array<std::vector<double>, 3> planes{};  ///< further grid planes across x, y, z, m

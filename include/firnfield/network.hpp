@@ -25,7 +25,7 @@ struct Origin {
     bool operator==(const Origin&) const = default;
 };
 
-/// Constant conductances between two nodes.
+/// Conductances between two nodes. Those within bodies come first, those of joints behind them.
 struct Links {
     std::vector<Index> first{}, second{};
     std::vector<double> conductance{};  ///< W/K
@@ -54,9 +54,10 @@ struct Ties {
 /// How a wall exchanges heat with the surroundings.
 enum class ExchangeKind : std::uint8_t {
     convection,  ///< W = coefficient · (T_wall − T), coefficient in W/K
+    curve,       ///< W = coefficient · curve(|T_wall − T|) · (T_wall − T), coefficient the area in m²
     law,         ///< W = coefficient · h(T_wall, T) · (T_wall − T), coefficient the area in m²
     radiation,   ///< W = coefficient · (T_wall⁴ − T⁴), coefficient in W/K⁴
-    flux,        ///< W = −coefficient: heat put onto the wall
+    flux,        ///< W = −coefficient, times curve(T_wall) where there is one: heat put onto the wall
 };
 
 /// One exchange of a wall.
@@ -66,10 +67,11 @@ struct Exchange {
     double coefficient = 0.0;
     double temperature = 0.0;  ///< K, of the surroundings
     const ConvectionLaw* law = nullptr;  ///< for ExchangeKind::law; owned by Network::laws
+    const Curve* curve = nullptr;        ///< owned by Network::curves
 
     /// Heat leaving the wall, W.
     [[nodiscard]] double heat(double wall) const;
-    /// Derivative of `heat` by the wall temperature, W/K; never negative.
+    /// Derivative of `heat` by the wall temperature, W/K; negative only for heat that grows with temperature.
     [[nodiscard]] double slope(double wall) const;
 };
 
@@ -104,6 +106,11 @@ struct Sources {
     [[nodiscard]] std::size_t size() const { return node.size(); }
 };
 
+/// How the resistance of a link between bodies is made up: shares of the two bodies; the rest is the joint's.
+struct ResistanceShares {
+    double first = 0.0, second = 0.0;
+};
+
 /// What a rule of the model covers, for reports.
 struct Coverage {
     std::vector<Index> patches{};
@@ -125,6 +132,16 @@ struct Network {
     std::vector<Origin> origins{};
     std::vector<std::shared_ptr<const ConvectionLaw>> laws{};
 
+    /// Dependence on temperature: factors on the conductances of each body, on the joint resistance of each contact pair of the mesh, on
+    /// the heat of each power of the model; null where there is none. Empty when nothing depends on temperature.
+    std::vector<std::shared_ptr<const Curve>> curves{};
+    std::vector<const Curve*> body_factor{}, pair_factor{}, load_factor{};
+    std::vector<ResistanceShares> resistance_shares{};  ///< per link between bodies, where there are factors
+    std::size_t links_in_bodies = 0;
+    [[nodiscard]] bool varies_in_bodies() const { return !body_factor.empty(); }
+    [[nodiscard]] bool varies() const;
+    [[nodiscard]] bool is_linear() const;
+
     /// Per cell: the contact over which it takes the temperature of its better-conducting neighbour, because it is too
     /// thin in its box for a temperature of its own; carried_by_surface when it takes that of its surface instead;
     /// no_index for all others. Empty where no body is cut.
@@ -134,6 +151,23 @@ struct Network {
     std::vector<Index> unclaimed{};          ///< exposed patches without cooling and hold: insulated
     double lowest_known = 0.0, highest_known = 0.0;  ///< K, range of all known temperatures
 };
+
+/// Heat through a link and how it changes with the temperatures at its ends.
+struct LinkState {
+    double flow = 0.0;                        ///< W from first to second
+    double slope_first = 0.0, slope_second = 0.0;  ///< d flow / d T_first and −d flow / d T_second, W/K
+};
+/// `difference` is first − second, with more digits than the temperatures have.
+[[nodiscard]] LinkState link_state(const Network& network, std::size_t link, double first, double second, double difference);
+[[nodiscard]] LinkState tie_state(const Network& network, std::size_t tie, double temperature, double difference);
+/// Like wall_state(), with the conductivity of the body behind the wall at the node's temperature.
+[[nodiscard]] WallState network_wall_state(const Network& network, std::size_t wall, double temperature);
+/// Heat of a source at the temperature of its node, W, and its derivative, W/K.
+[[nodiscard]] double source_heat(const Network& network, std::size_t source, double temperature);
+[[nodiscard]] double source_slope(const Network& network, std::size_t source, double temperature);
+
+/// The network with every conductance and source as it is at these temperatures: what reports sum over.
+[[nodiscard]] Network frozen(const Network& network, std::span<const double> temperature, std::span<const double> rise);
 
 /// Builds the network of one study. Throws ModelError for rules that pick nothing, surfaces claimed twice,
 /// powers into parts that are not there, and parts without any path to a known temperature.

@@ -1,6 +1,7 @@
 /// Steady temperatures: problem in, solution and a summary that says what happened out.
 #pragma once
 
+#include <firnfield/error.hpp>
 #include <firnfield/mesh.hpp>
 #include <firnfield/model.hpp>
 #include <firnfield/network.hpp>
@@ -43,6 +44,13 @@ struct SolveSummary {
 
     /// One line: "converged in 4 Newton steps (…), residual 3e-12 of 62.0 W".
     [[nodiscard]] std::string text() const;
+};
+
+/// Newton's method did not settle; the message says what kept it from doing so.
+class NotConverged : public ComputationError {
+public:
+    NotConverged(const std::string& message, std::vector<double> best) : ComputationError(message), temperature(std::move(best)) {}
+    std::vector<double> temperature;  ///< K per cell, of the iterate with the smallest residual
 };
 
 struct SteadySolution {

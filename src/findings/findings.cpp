@@ -111,6 +111,7 @@ private:
                 const double heat = times * exchange.heat(surface);
                 switch (exchange.kind) {
                     case ExchangeKind::convection:
+                    case ExchangeKind::curve:
                     case ExchangeKind::law: out_.coolings[index].convection += heat; break;
                     case ExchangeKind::radiation: out_.coolings[index].radiation += heat; break;
                     case ExchangeKind::flux:

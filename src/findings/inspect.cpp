@@ -21,11 +21,6 @@ double heat_of(const Network& network) {
     return heat;
 }
 
-bool is_nonlinear(const Network& network) {
-    return network.radiative_links.size() > 0 || std::any_of(network.walls.exchanges.begin(), network.walls.exchanges.end(),
-                                                             [](const Exchange& e) { return e.kind == ExchangeKind::radiation || e.kind == ExchangeKind::law; });
-}
-
 std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) {
     std::vector<double> exposed(mesh.bodies.size(), 0.0);
     for (std::size_t p = 0; p < mesh.patches.size(); ++p) exposed[mesh.cells.body[mesh.patches.cell[p]]] += mesh.patches.area[p];
@@ -136,7 +131,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     const std::vector<Study> studies = studies_of(model);
     for (const Study& study : studies) {
         const Network network = build_network(model, mesh, study);
-        out.studies.push_back({study, mesh.multiplicity * heat_of(network), is_nonlinear(network)});
+        out.studies.push_back({study, mesh.multiplicity * heat_of(network), !network.is_linear()});
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
         for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, network, group));

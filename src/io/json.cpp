@@ -91,6 +91,14 @@ Json findings_json(const Findings& f) {
                      {"residual", f.summary.residual},
                      {"rounding_limited", f.summary.rounding_limited},
                      {"seconds", {{"mesh", f.summary.mesh_seconds}, {"network", f.summary.network_seconds}, {"solve", f.summary.solve_seconds}}}};
+    if (f.error_bars) {
+        const ErrorBars& e = *f.error_bars;
+        Json bars = Json::array();
+        for (const ErrorBar& b : e.bars) {
+            bars.push_back({{"kind", b.kind}, {"name", b.name}, {"value", b.value}, {"error", b.error}, {"order", b.order}, {"trusted", b.trusted}});
+        }
+        out["error_bars"] = {{"bars", std::move(bars)}, {"cells", e.cells}, {"ratio", e.ratio}, {"target", maybe(e.target)}, {"outlook", e.outlook}};
+    }
     return out;
 }
 

@@ -5,11 +5,20 @@
 namespace firnfield {
 namespace {
 
-std::array<double, 3> read_conductivity(Fields& fields) {
+std::array<double, 3> read_conductivity(Fields& fields, Curve& factor) {
     std::array<double, 3> k{1.0, 1.0, 1.0};  // stands in for a mistaken value, which has been reported
     fields.require("conductivity", "\"167 W/(m K)\"");
     const toml::node* node = fields.node("conductivity");
     if (node == nullptr) return k;
+    factor = fields.curve("conductivity_factor", kinds::temperature, kinds::number);
+    if (node->is_table()) {
+        const Curve curve = fields.curve("conductivity", kinds::temperature, kinds::conductivity);
+        if (!factor.empty()) fields.report(*node, "give the conductivity as a curve, or one value and conductivity_factor, not both");
+        if (curve.empty() || !(curve.value.front() > 0.0)) return k;
+        factor = curve;
+        for (double& value : factor.value) value /= curve.value.front();
+        return isotropic(curve.value.front());
+    }
     const std::string address = fields.address() + ".conductivity";
     const toml::array* list = node->as_array();
     if (list == nullptr) return isotropic(fields.quantity_of(*node, kinds::conductivity, address).value_or(1.0));
@@ -28,7 +37,7 @@ Material read_material(Fields& fields) {
     fields.require("name", "\"my alloy\"");
     material.name = fields.text("name").value_or("");
     material.group = fields.text("group").value_or("");
-    material.conductivity = read_conductivity(fields);
+    material.conductivity = read_conductivity(fields, material.conductivity_factor);
     material.density = fields.quantity("density", kinds::density);
     material.specific_heat = fields.quantity("specific_heat", kinds::specific_heat);
     material.emissivity = fields.quantity("emissivity", kinds::number);

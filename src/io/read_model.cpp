@@ -98,7 +98,20 @@ Joint read_joint(Fields& fields) {
     } else if (const toml::node* node = fields.node("between")) {
         fields.report(*node, fmt::format("between takes two parts, as in [\"amplifier\", \"base\"]; found {}", between.size()));
     }
-    joint.resistance = fields.quantity("resistance", kinds::area_resistance);
+    const toml::node* resistance = fields.node("resistance");
+    joint.resistance_factor = fields.curve("resistance_factor", kinds::temperature, kinds::number);
+    if (resistance != nullptr && resistance->is_table()) {
+        const Curve curve = fields.curve("resistance", kinds::temperature, kinds::area_resistance);
+        if (!joint.resistance_factor.empty()) fields.report(*resistance, "give the resistance as a curve, or one value and resistance_factor, not both");
+        if (!curve.empty() && !(curve.value.front() > 0.0)) fields.report(*resistance, "the first value of a resistance curve must be positive");
+        if (!curve.empty() && curve.value.front() > 0.0) {
+            joint.resistance = curve.value.front();
+            joint.resistance_factor = curve;
+            for (double& value : joint.resistance_factor.value) value /= *joint.resistance;
+        }
+    } else {
+        joint.resistance = fields.quantity("resistance", kinds::area_resistance);
+    }
     joint.total = fields.quantity("total", kinds::thermal_resistance);
     fields.table("layer", [&](Fields& layer) {
         layer.require("material", "\"thermal grease\"");
@@ -120,6 +133,7 @@ Power read_power(Fields& fields) {
     power.each = fields.quantity("each", kinds::power);
     power.density = fields.quantity("density", kinds::power_density);
     power.flux = fields.quantity("flux", kinds::heat_flux);
+    power.temperature_factor = fields.curve("temperature_factor", kinds::temperature, kinds::number);
     return power;
 }
 
@@ -143,7 +157,9 @@ Cooling read_cooling(Fields& fields) {
     fields.require("on", "\"exposed\"");
     cooling.on = read_on(fields).value_or(Selection{});
     const toml::node* convection = fields.node("convection");
-    if (convection != nullptr && convection->is_table()) {
+    if (convection != nullptr && convection->is_table() && convection->as_table()->contains("at")) {
+        cooling.convection_curve = fields.curve("convection", kinds::temperature_difference, kinds::heat_transfer_coefficient);
+    } else if (convection != nullptr && convection->is_table()) {
         fields.table("convection", [&](Fields& law) { cooling.law = read_convection_law(law); });
     } else {
         cooling.convection = fields.quantity("convection", kinds::heat_transfer_coefficient);
@@ -272,6 +288,8 @@ Model read_tables(const toml::table& table, Reading& reading) {
         if (const auto through = mesh.integer("through")) model.mesh.through = to_int(*through);
         if (const auto growth = mesh.quantity("growth", kinds::number)) model.mesh.growth = *growth;
         if (const auto cap = mesh.integer("max_cells")) model.mesh.max_cells = *cap;
+        model.mesh.coarsening = mesh.quantity("coarsening", kinds::number).value_or(model.mesh.coarsening);
+        model.mesh.error_target = mesh.quantity("error_target", kinds::temperature_difference);
         mesh.table("planes", [&](Fields& planes) {
             for (const std::size_t axis : {0U, 1U, 2U}) model.mesh.planes[axis] = planes.quantities(std::string(1, "xyz"[axis]), kinds::length);
         });

@@ -160,6 +160,22 @@ std::optional<Vec3> Fields::point_of(const toml::node& node, const std::string& 
     return point;
 }
 
+Curve Fields::curve(std::string_view key, const QuantityKind& at, const QuantityKind& value) {
+    Curve curve;
+    const toml::node* place = node(key);
+    if (place == nullptr) return curve;
+    table(key, [&](Fields& points) {
+        points.require("at", fmt::format("[\"{}\", …]", at.example));
+        points.require("value", fmt::format("[\"{}\", …]", value.example));
+        curve = {points.quantities("at", at), points.quantities("value", value)};
+    });
+    if (const std::string problem = problem_of(curve); !problem.empty()) {
+        report(*place, problem);
+        return {};
+    }
+    return curve;
+}
+
 std::optional<Vec3> Fields::point(std::string_view key) {
     const toml::node* found = node(key);
     if (found == nullptr) return std::nullopt;

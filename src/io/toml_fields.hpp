@@ -1,6 +1,7 @@
 /// Reading TOML tables key by key, collecting every mistake with its place instead of stopping at the first.
 #pragma once
 
+#include <firnfield/curve.hpp>
 #include <firnfield/error.hpp>
 #include <firnfield/geometry.hpp>
 #include <firnfield/quantity.hpp>
@@ -81,6 +82,8 @@ public:
     std::vector<double> quantities(std::string_view key, const QuantityKind& kind);
     std::optional<bool> flag(std::string_view key);
     std::optional<long long> integer(std::string_view key);
+    /// A table { at = […], value = […] }; an empty curve when the key is missing or mistaken.
+    Curve curve(std::string_view key, const QuantityKind& at, const QuantityKind& value);
     /// Three lengths.
     std::optional<Vec3> point(std::string_view key);
     /// One string or a list of them.

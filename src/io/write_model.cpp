@@ -48,6 +48,16 @@ public:
         if (value) line(key, Writer::value(*value, kind));
     }
 
+    void curve(std::string_view key, const Curve& curve, const QuantityKind& at, const QuantityKind& value) {
+        if (curve.empty()) return;
+        const auto join = [](const std::vector<double>& numbers, const QuantityKind& kind) {
+            std::string out;
+            for (const double number : numbers) out += (out.empty() ? "" : ", ") + Writer::value(number, kind);
+            return out;
+        };
+        line(key, fmt::format("{{ at = [{}], value = [{}] }}", join(curve.at, at), join(curve.value, value)));
+    }
+
     /// Lengths in mm and temperatures in °C stand bare, in the units named at the top; everything else in quotes.
     static std::string value(double number, const QuantityKind& kind) {
         const std::string text = write_quantity(number, kind);
@@ -109,6 +119,7 @@ void write_material(Writer& out, const Material& material) {
     out.text("group", material.group);
     const auto k = [&](std::size_t axis) { return Writer::value(material.conductivity[axis], kinds::conductivity); };
     out.line("conductivity", material.isotropic() ? k(0) : fmt::format("[{}, {}, {}]", k(0), k(1), k(2)));
+    out.curve("conductivity_factor", material.conductivity_factor, kinds::temperature, kinds::number);
     out.quantity("density", material.density, kinds::density);
     out.quantity("specific_heat", material.specific_heat, kinds::specific_heat);
     out.quantity("emissivity", material.emissivity, kinds::number);
@@ -252,6 +263,7 @@ void write_joint(Writer& out, const Joint& joint) {
     out.line("between", Writer::list({joint.between[0], joint.between[1]}));
     out.quantity("resistance", joint.resistance, kinds::area_resistance);
     out.quantity("total", joint.total, kinds::thermal_resistance);
+    out.curve("resistance_factor", joint.resistance_factor, kinds::temperature, kinds::number);
     if (joint.layer) {
         out.line("layer", fmt::format("{{ material = {}, thickness = {} }}", toml_text(joint.layer->material),
                                       Writer::value(joint.layer->thickness, kinds::length)));
@@ -270,6 +282,7 @@ void write_power(Writer& out, const Power& power) {
     out.quantity("each", power.each, kinds::power);
     out.quantity("density", power.density, kinds::power_density);
     out.quantity("flux", power.flux, kinds::heat_flux);
+    out.curve("temperature_factor", power.temperature_factor, kinds::temperature, kinds::number);
 }
 
 void write_cooling(Writer& out, const Cooling& cooling) {
@@ -277,6 +290,7 @@ void write_cooling(Writer& out, const Cooling& cooling) {
     out.text("name", cooling.name);
     out.on(cooling.on);
     out.quantity("convection", cooling.convection, kinds::heat_transfer_coefficient);
+    out.curve("convection", cooling.convection_curve, kinds::temperature_difference, kinds::heat_transfer_coefficient);
     if (cooling.law) {
         const ConvectionLaw& law = *cooling.law;
         std::string keys = fmt::format("law = {}, fluid = {}", toml_text(law.law), toml_text(law.fluid));
@@ -334,6 +348,8 @@ std::string write_model(const Model& model) {
     out.quantity("cell", model.mesh.cell, kinds::length);
     out.line("through", fmt::format("{}", model.mesh.through));
     out.line("growth", fmt::format("{}", model.mesh.growth));
+    if (model.mesh.coarsening != 1.0) out.line("coarsening", Writer::value(model.mesh.coarsening, kinds::number));
+    out.quantity("error_target", model.mesh.error_target, kinds::temperature_difference);
     out.line("max_cells", fmt::format("{}", model.mesh.max_cells));
     const auto planes_of = [&](std::size_t axis) {
         std::string text;

@@ -232,9 +232,10 @@ private:
         for (int axis = 0; axis < 3; ++axis) reach = std::max({reach, std::abs(extent_.low[axis]), std::abs(extent_.high[axis])});
         // Rounding of coordinates grows with their distance from the origin, so the tolerance does, too.
         layout_.tolerance = std::max(1e-9 * extent_.longest(), 1e-13 * reach);
-        layout_.target = model_.mesh.cell.value_or(extent_.longest() / 40.0);
+        layout_.target = model_.mesh.coarsening * model_.mesh.cell.value_or(extent_.longest() / 40.0);
         for (std::size_t p = 0; p < placed_.size(); ++p) {
-            const double cell = model_.parts[placed_[p].part].cell.value_or(layout_.target);
+            const std::optional<double>& own = model_.parts[placed_[p].part].cell;
+            const double cell = own ? model_.mesh.coarsening * *own : layout_.target;
             chords_.push_back(chord_share * (placed_[p].aligned ? cell : std::min(cell, thin[p])));
         }
     }

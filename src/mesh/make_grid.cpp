@@ -102,9 +102,10 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
     std::vector<SizeDemand> demands;
     for (std::size_t b = 0; b < layout.bodies.size(); ++b) {
         const Body& body = layout.bodies[b];
-        const double size = model.parts[body.part].cell.value_or(layout.target);
+        const std::optional<double>& own = model.parts[body.part].cell;
+        const double size = own ? model.mesh.coarsening * *own : layout.target;
         if (body.surface != no_index) {
-            demands.push_back({body.box.lower()[axis], body.box.upper()[axis], std::min(size, body.thickness[axis] / model.mesh.through)});
+            demands.push_back({body.box.lower()[axis], body.box.upper()[axis], std::min(size, model.mesh.coarsening * body.thickness[axis] / model.mesh.through)});
             continue;
         }
         // Walls left beside holes count as thin parts of their own.
@@ -114,10 +115,10 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
         for (std::size_t i = 0; i + 1 < faces.size(); ++i) {
             const double thickness = faces[i + 1] - faces[i];
             if (thickness <= layout.tolerance) continue;
-            demands.push_back({faces[i], faces[i + 1], std::min(size, thickness / model.mesh.through)});
+            demands.push_back({faces[i], faces[i + 1], std::min(size, model.mesh.coarsening * thickness / model.mesh.through)});
         }
     }
-    for (const RegionSize& region : model.mesh.regions) demands.push_back({region.box.lower()[axis], region.box.upper()[axis], region.cell});
+    for (const RegionSize& region : model.mesh.regions) demands.push_back({region.box.lower()[axis], region.box.upper()[axis], model.mesh.coarsening * region.cell});
     return demands;
 }
 

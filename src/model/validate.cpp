@@ -60,6 +60,16 @@ private:
         }
     }
 
+    /// A factor or coefficient over temperature: finite, ascending, nowhere negative; and what conducts never falls to nothing.
+    void check_curve(const std::string& address, const Curve& curve, std::string_view what, bool positive = false) {
+        if (curve.empty() && curve.value.empty()) return;
+        if (const std::string problem = problem_of(curve); !problem.empty()) {
+            report(address, problem);
+        } else if (std::any_of(curve.value.begin(), curve.value.end(), [&](double v) { return positive ? !(v > 0.0) : v < 0.0; })) {
+            report(address, fmt::format("{} must {} everywhere", what, positive ? "be positive" : "not be negative"));
+        }
+    }
+
     void check_unit_interval(const std::string& address, double value, std::string_view what) {
         if (check_finite(address, value) && !(value > 0.0 && value <= 1.0)) {
             report(address, fmt::format("{} must be above 0 and at most 1, found {:g}", what, value));
@@ -124,6 +134,10 @@ private:
             check_box(fmt::format("mesh.regions[{}]", r), model_.mesh.regions[r].box);
             check_positive(fmt::format("mesh.regions[{}].cell", r), model_.mesh.regions[r].cell, "the cell size");
         }
+        if (!(model_.mesh.coarsening >= 0.01 && model_.mesh.coarsening <= 100.0)) {
+            report("mesh.coarsening", fmt::format("the factor on cell sizes must be 0.01 to 100, found {:g}", model_.mesh.coarsening));
+        }
+        if (model_.mesh.error_target) check_positive("mesh.error_target", *model_.mesh.error_target, "an error target");
         if (model_.mesh.max_cells < 1 || model_.mesh.max_cells > 2'000'000'000) {
             report("mesh.max_cells", fmt::format("the cap on cells must be 1 to 2 000 000 000, found {}", model_.mesh.max_cells));
         }
@@ -159,6 +173,7 @@ private:
             const std::string at = item("material", i);
             check_name("material", i, material.name, seen);
             for (std::size_t axis = 0; axis < 3; ++axis) check_positive(at + ".conductivity", material.conductivity[axis], "a conductivity");
+            check_curve(at + ".conductivity_factor", material.conductivity_factor, "a conductivity", true);
             if (material.density) check_positive(at + ".density", *material.density, "a density");
             if (material.specific_heat) check_positive(at + ".specific_heat", *material.specific_heat, "a specific heat");
             if (material.resistivity) check_positive(at + ".resistivity", *material.resistivity, "a resistivity");
@@ -329,6 +344,10 @@ private:
             if (joint.total) check_not_negative(at + ".total", *joint.total, "a resistance");
             if (joint.exchange_factor) check_unit_interval(at + ".exchange_factor", *joint.exchange_factor, "an exchange factor");
             check_not_negative(at + ".reach", joint.reach, "the reach");
+            check_curve(at + ".resistance_factor", joint.resistance_factor, "a resistance");
+            if (!joint.resistance_factor.empty() && !joint.resistance && !joint.total && !joint.layer) {
+                report(at + ".resistance_factor", "a factor needs a resistance, total or layer that it multiplies");
+            }
             if (joint.layer) {
                 check_material_name(at + ".layer.material", joint.layer->material);
                 check_positive(at + ".layer.thickness", joint.layer->thickness, "a thickness");
@@ -348,6 +367,7 @@ private:
                 check_selection(at + ".on", *power.on);
                 if (power.on->rest) report(at + ".on", "name the surface: only a cooling or a hold can take the rest");
             }
+            check_curve(at + ".temperature_factor", power.temperature_factor, "a factor on heat");
             const int given = int{power.total.has_value()} + int{power.each.has_value()} + int{power.density.has_value()} + int{power.flux.has_value()};
             if (given != 1) report(at, "give exactly one of total, each, density and flux");
             if (power.on && (power.each || power.density)) report(at, "heat on a surface is given as total or flux");
@@ -366,13 +386,15 @@ private:
             if (!cooling.name.empty()) check_name("cooling", i, cooling.name, seen);
             check_selection(at + ".on", cooling.on);
             if (cooling.convection) check_not_negative(at + ".convection", *cooling.convection, "a heat transfer coefficient");
+            check_curve(at + ".convection", cooling.convection_curve, "a heat transfer coefficient");
+            if (!cooling.convection_curve.empty() && (cooling.convection || cooling.law)) report(at + ".convection", "give one of a coefficient, a curve and a law");
             if (cooling.law) {
                 for (const std::string& problem : problems_of(*cooling.law)) report(at + ".convection", problem);
                 if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
             }
             if (cooling.emissivity) check_unit_interval(at + ".emissivity", *cooling.emissivity, "an emissivity");
             if (cooling.emissivity && cooling.material_emissivity) report(at + ".emissivity", "give one emissivity");
-            if (!cooling.convection && !cooling.law && !cooling.emissivity && !cooling.material_emissivity) {
+            if (!cooling.convection && !cooling.law && cooling.convection_curve.empty() && !cooling.emissivity && !cooling.material_emissivity) {
                 report(at, "a cooling needs a convection coefficient or law, an emissivity, or both");
             }
             if (cooling.ambient) check_temperature(at + ".ambient", *cooling.ambient);

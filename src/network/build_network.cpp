@@ -75,7 +75,7 @@ private:
                 PatchRole& role = roles[patch];
                 role.exchanges = true;
                 role.coefficient += cooling.convection.value_or(0.0);
-                if (cooling.law) {
+                if (cooling.law || !cooling.convection_curve.empty()) {
                     constexpr double strong_law = 50.0;  // W/(m² K), to be on the safe side
                     role.linear = false;
                     role.coefficient += strong_law;
@@ -106,6 +106,8 @@ private:
         links.conductance.reserve(count);
         links.origin.resize(faces.size());
         for (std::size_t f = 0; f < faces.size(); ++f) links.origin[f] = mesh_.cells.body[faces.first[f]];
+        network_.links_in_bodies = faces.size();
+        add_factors();
         add_joints(conduction.contacts);
         to_surface_ = std::move(conduction.to_surface);
         network_.carried_by = std::move(conduction.carried_by);
@@ -137,6 +139,7 @@ private:
             links.second.push_back(contacts.second[c]);
             links.conductance.push_back(conductance[c]);
             links.origin.push_back(first_origin + contacts.pair[c]);
+            if (network_.varies_in_bodies()) network_.resistance_shares.push_back(shares(c, conductance[c]));
         }
         const Contacts& gaps = mesh_.gaps;
         for (std::size_t g = 0; g < gaps.size(); ++g) {
@@ -146,6 +149,38 @@ private:
                                                            *model_.joints[mesh_.pairs[gaps.pair[g]].joint].exchange_factor);
             network_.radiative_links.origin.push_back(first_origin + gaps.pair[g]);
         }
+    }
+
+    const Curve* keep(const Curve& curve) {
+        if (curve.empty()) return nullptr;
+        network_.curves.push_back(std::make_shared<const Curve>(curve));
+        return network_.curves.back().get();
+    }
+
+    /// What depends on temperature; nothing is entered where nothing does.
+    void add_factors() {
+        const auto factor_of_joint = [&](const ContactPair& pair) { return pair.joint == no_index ? Curve{} : model_.joints[pair.joint].resistance_factor; };
+        const bool in_materials = std::any_of(materials_.begin(), materials_.end(), [](const Material* m) { return !m->conductivity_factor.empty(); });
+        const bool in_joints = std::any_of(mesh_.pairs.begin(), mesh_.pairs.end(), [&](const ContactPair& p) { return !factor_of_joint(p).empty(); });
+        if (in_materials || in_joints) {
+            for (const Material* material : materials_) network_.body_factor.push_back(keep(material->conductivity_factor));
+            for (const ContactPair& pair : mesh_.pairs) network_.pair_factor.push_back(keep(factor_of_joint(pair)));
+        }
+        if (std::any_of(model_.powers.begin(), model_.powers.end(), [](const Power& p) { return !p.temperature_factor.empty(); })) {
+            for (const Power& power : model_.powers) network_.load_factor.push_back(keep(power.temperature_factor));
+        }
+    }
+
+    /// What the two bodies and the joint contribute to the resistance of a contact. Where the link was corrected, the joint takes the rest.
+    ResistanceShares shares(std::size_t contact, double conductance) const {
+        const Contacts& contacts = mesh_.contacts;
+        const double all = contacts.area[contact] / conductance;  // K m²/W
+        const auto part = [&](Index cell, double depth) {
+            return std::clamp(depth / conductivity_along(*materials_[mesh_.cells.body[cell]], contacts.normal[contact]) / all, 0.0, 1.0);
+        };
+        ResistanceShares share{part(contacts.first[contact], contacts.depth_first[contact]), part(contacts.second[contact], contacts.depth_second[contact])};
+        if (const double sum = share.first + share.second; sum > 1.0) share = {share.first / sum, share.second / sum};
+        return share;
     }
 
     double study_scale(const Power& power) const {
@@ -253,15 +288,17 @@ private:
             const double radiant = cooling.radiant.value_or(ambient);
             const bool radiates = cooling.emissivity || cooling.material_emissivity;
             const bool convects = cooling.convection.value_or(0.0) > 0.0;
+            const Curve* curve = keep(cooling.convection_curve);
             if (cooling.law) network_.laws.push_back(std::make_shared<const ConvectionLaw>(*cooling.law));
-            if (convects || cooling.law) know(ambient);
+            if (convects || cooling.law || curve != nullptr) know(ambient);
             if (radiates) know(radiant);
             for (const Index patch : network_.cooling_coverage[c].patches) {
                 const double area = mesh_.patches.area[patch];
-                if (convects) entries.push_back({patch, {ExchangeKind::convection, from, *cooling.convection * area, ambient, nullptr}});
-                if (cooling.law) entries.push_back({patch, {ExchangeKind::law, from, area, ambient, network_.laws.back().get()}});
+                if (convects) entries.push_back({patch, {ExchangeKind::convection, from, *cooling.convection * area, ambient, nullptr, nullptr}});
+                if (curve != nullptr) entries.push_back({patch, {ExchangeKind::curve, from, area, ambient, nullptr, curve}});
+                if (cooling.law) entries.push_back({patch, {ExchangeKind::law, from, area, ambient, network_.laws.back().get(), nullptr}});
                 if (radiates) {
-                    entries.push_back({patch, {ExchangeKind::radiation, from, stefan_boltzmann * emissivity(cooling, patch, c) * area, radiant, nullptr}});
+                    entries.push_back({patch, {ExchangeKind::radiation, from, stefan_boltzmann * emissivity(cooling, patch, c) * area, radiant, nullptr, nullptr}});
                 }
             }
         }
@@ -274,7 +311,8 @@ private:
             for (const Index patch : coverage.patches) coverage.area += mesh_.patches.area[patch];
             const Index load = origin(OriginKind::load, p);
             const double flux = (power.flux ? *power.flux : *power.total / (mesh_.multiplicity * coverage.area)) * study_scale(power);
-            for (const Index patch : coverage.patches) entries.push_back({patch, {ExchangeKind::flux, load, flux * mesh_.patches.area[patch], 0.0, nullptr}});
+            const Curve* factor = network_.load_factor.empty() ? nullptr : network_.load_factor[p];
+            for (const Index patch : coverage.patches) entries.push_back({patch, {ExchangeKind::flux, load, flux * mesh_.patches.area[patch], 0.0, nullptr, factor}});
         }
         std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.patch < b.patch; });
         std::vector<bool> held(mesh_.patches.size(), false);

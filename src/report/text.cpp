@@ -127,6 +127,23 @@ std::string conductivity_text(const Material& m) {
     return fmt::format("{:g} / {:g} / {:g}", m.conductivity[0], m.conductivity[1], m.conductivity[2]);
 }
 
+/// Temperatures in °C with their bars, flows in W.
+std::string error_bars_table(const ErrorBars& e) {
+    Table table({"quantity", "of", ">value", ">±", ">order", ""});
+    for (const ErrorBar& b : e.bars) {
+        const bool flow = b.kind == "joint flow" || b.kind == "cooling" || b.kind == "hold";
+        // The value with as many decimals as its error deserves.
+        const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(b.error, 1e-6)))), 0, 4);
+        table.row({b.kind, b.name, fmt::format("{:.{}f} {}", flow ? b.value : b.value - zero_celsius, decimals, flow ? "W" : "°C"), fmt::format("{:.2g} {}", b.error, flow ? "W" : "K"),
+                   b.order > 0.0 ? fmt::format("{:.1f}", b.order) : "-", b.trusted ? "" : "too coarse to be sure"});
+    }
+    std::string cells;
+    for (const Index n : e.cells) cells += (cells.empty() ? "" : ", ") + grouped(n);
+    std::string out = heading("Error bars of the mesh") + table.text() + fmt::format("  from meshes of {} cells\n", cells);
+    if (!e.outlook.empty()) out += "  " + e.outlook + "\n";
+    return out;
+}
+
 }  // namespace
 
 std::string to_text(const Findings& f) {
@@ -142,6 +159,7 @@ std::string to_text(const Findings& f) {
     }
     out += joints_table(f);
     out += heat_table(f);
+    if (f.error_bars) out += error_bars_table(*f.error_bars);
     append_warnings(out, f.warnings);
     const SolveSummary& s = f.summary;
     out += "\n" + wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s solve", grouped(f.cells), s.text(), s.mesh_seconds,

@@ -2,7 +2,8 @@
 #include <firnfield/quantity.hpp>
 #include <firnfield/steady.hpp>
 
-#include "linear/solver.hpp"
+#include "base/words.hpp"
+#include "linear/gmres.hpp"
 
 #include <fmt/format.h>
 
@@ -19,73 +20,156 @@ double norm(const std::vector<double>& v) {
     return std::sqrt(sum);
 }
 
-/// Heat balance of every node at given temperatures, and its linearisation.
+/// Heat balance of every node at given temperatures, and its linearisation: a symmetric matrix, and what it lacks.
 struct Balance {
-    std::vector<double> residual;  // W entering each node and not leaving
-    std::vector<double> slope;     // d(heat to the surroundings)/dT per node, W/K
-    std::vector<double> radiative; // conductance of each radiative link at these temperatures, W/K
-    double throughput = 0.0;       // W entering from loads and warmer surroundings
+    std::vector<double> residual{};  // W entering each node and not leaving
+    std::vector<double> slope{};     // d(heat to the surroundings)/dT per node, W/K
+    std::vector<double> links{};     // mean slope of each link, W/K; empty where conductances are constant
+    std::vector<double> radiative{}; // likewise of each radiative link
+    /// Half the difference of the slopes of a link by its two temperatures, W/K: what a symmetric matrix cannot hold.
+    struct Skew {
+        Index first = 0, second = 0;
+        double half_difference = 0.0;
+    };
+    std::vector<Skew> skew{};
+    double throughput = 0.0;         // W entering from loads and warmer surroundings
     double norm = 0.0;
 
     [[nodiscard]] double relative() const { return throughput > 0.0 ? norm / throughput : norm; }
+    [[nodiscard]] bool symmetric() const { return skew.empty(); }
 };
 
 /// Flux form: what leaves one node enters the other, so heat is neither made nor lost by rounding. Temperatures are
 /// rises above a reference, since differences of large conductances would feel the last digit of 300 K.
-Balance balance_heat(const Network& network, double reference, const std::vector<double>& rise) {
-    Balance balance;
-    balance.residual.assign(network.nodes, 0.0);
-    balance.slope.assign(network.nodes, 0.0);
-    std::vector<double>& r = balance.residual;
-    const Links& links = network.links;
-    for (std::size_t l = 0; l < links.size(); ++l) {
-        const double flow = links.conductance[l] * (rise[links.first[l]] - rise[links.second[l]]);
-        r[links.first[l]] -= flow;
-        r[links.second[l]] += flow;
+class Balancing {
+public:
+    Balancing(const Network& network, double reference, const std::vector<double>& rise) : network_(network), reference_(reference), rise_(rise) {
+        balance_.residual.assign(network.nodes, 0.0);
+        balance_.slope.assign(network.nodes, 0.0);
+        if (network.varies_in_bodies()) {
+            add_varying_links();
+        } else {
+            add_links();
+        }
+        add_radiation();
+        add_sources();
+        add_ties();
+        add_walls();
+        balance_.norm = norm(balance_.residual);
     }
-    const RadiativeLinks& beams = network.radiative_links;
-    balance.radiative.resize(beams.size());
-    for (std::size_t l = 0; l < beams.size(); ++l) {
-        const double a = reference + rise[beams.first[l]], b = reference + rise[beams.second[l]];
-        const double flow = beams.coefficient[l] * (a * a + b * b) * (a + b) * (rise[beams.first[l]] - rise[beams.second[l]]);
-        r[beams.first[l]] -= flow;
-        r[beams.second[l]] += flow;
-        // Mean of the two one-sided derivatives: keeps the matrix symmetric.
-        balance.radiative[l] = 2.0 * beams.coefficient[l] * (a * a * a + b * b * b);
-    }
-    const Sources& sources = network.sources;
-    for (std::size_t s = 0; s < sources.size(); ++s) {
-        r[sources.node[s]] += sources.heat[s];
-        balance.throughput += std::max(0.0, sources.heat[s]);
-    }
-    const Ties& ties = network.ties;
-    for (std::size_t i = 0; i < ties.size(); ++i) {
-        const double flow = ties.conductance[i] * (rise[ties.node[i]] - (ties.temperature[i] - reference));
-        r[ties.node[i]] -= flow;
-        balance.slope[ties.node[i]] += ties.conductance[i];
-        balance.throughput += std::max(0.0, -flow);
-    }
-    const Walls& walls = network.walls;
-    for (std::size_t w = 0; w < walls.size(); ++w) {
-        const WallState state = wall_state(walls.resistance[w], walls.of(w), reference + rise[walls.node[w]]);
-        r[walls.node[w]] -= state.heat;
-        balance.slope[walls.node[w]] += state.slope;
-        for (const Exchange& exchange : walls.of(w)) balance.throughput += std::max(0.0, -exchange.heat(state.temperature));
-    }
-    balance.norm = norm(r);
-    return balance;
-}
+    Balance take() { return std::move(balance_); }
 
-bool is_linear(const Network& network) {
-    if (network.radiative_links.size() > 0) return false;
-    return std::none_of(network.walls.exchanges.begin(), network.walls.exchanges.end(),
-                        [](const Exchange& e) { return e.kind == ExchangeKind::radiation || e.kind == ExchangeKind::law; });
-}
+private:
+    double temperature(Index node) const { return reference_ + rise_[node]; }
 
-NetworkMatrix linearise(const Network& network, const Balance& balance) {
-    NetworkMatrix matrix{.nodes = network.nodes, .edges = {{network.links.first, network.links.second, network.links.conductance}}, .excess = balance.slope};
+    void flow(Index from, Index to, double watt) {
+        balance_.residual[from] -= watt;
+        balance_.residual[to] += watt;
+    }
+
+    void add_links() {
+        const Links& links = network_.links;
+        for (std::size_t l = 0; l < links.size(); ++l) flow(links.first[l], links.second[l], links.conductance[l] * (rise_[links.first[l]] - rise_[links.second[l]]));
+    }
+
+    void add_varying_links() {
+        const Links& links = network_.links;
+        balance_.links.resize(links.size());
+        for (std::size_t l = 0; l < links.size(); ++l) {
+            const Index a = links.first[l], b = links.second[l];
+            const LinkState state = link_state(network_, l, temperature(a), temperature(b), rise_[a] - rise_[b]);
+            flow(a, b, state.flow);
+            balance_.links[l] = std::max(0.0, 0.5 * (state.slope_first + state.slope_second));
+            add_skew(a, b, state.slope_first, state.slope_second);
+        }
+    }
+
+    void add_radiation() {
+        const RadiativeLinks& beams = network_.radiative_links;
+        balance_.radiative.resize(beams.size());
+        for (std::size_t l = 0; l < beams.size(); ++l) {
+            const Index first = beams.first[l], second = beams.second[l];
+            const double a = temperature(first), b = temperature(second), c = beams.coefficient[l];
+            flow(first, second, c * (a * a + b * b) * (a + b) * (rise_[first] - rise_[second]));
+            balance_.radiative[l] = 2.0 * c * (a * a * a + b * b * b);
+            add_skew(first, second, 4.0 * c * a * a * a, 4.0 * c * b * b * b);
+        }
+    }
+
+    void add_skew(Index a, Index b, double slope_first, double slope_second) {
+        const double half = 0.5 * (slope_first - slope_second);
+        if (half != 0.0) balance_.skew.push_back({a, b, half});
+    }
+
+    void add_sources() {
+        const Sources& sources = network_.sources;
+        for (std::size_t s = 0; s < sources.size(); ++s) {
+            const Index node = sources.node[s];
+            const double heat = source_heat(network_, s, temperature(node));
+            balance_.residual[node] += heat;
+            balance_.slope[node] -= source_slope(network_, s, temperature(node));
+            balance_.throughput += std::max(0.0, heat);
+        }
+    }
+
+    void add_ties() {
+        const Ties& ties = network_.ties;
+        for (std::size_t t = 0; t < ties.size(); ++t) {
+            const LinkState state = tie_state(network_, t, temperature(ties.node[t]), rise_[ties.node[t]] - (ties.temperature[t] - reference_));
+            balance_.residual[ties.node[t]] -= state.flow;
+            balance_.slope[ties.node[t]] += state.slope_first;
+            balance_.throughput += std::max(0.0, -state.flow);
+        }
+    }
+
+    void add_walls() {
+        const Walls& walls = network_.walls;
+        for (std::size_t w = 0; w < walls.size(); ++w) {
+            const WallState state = network_wall_state(network_, w, temperature(walls.node[w]));
+            balance_.residual[walls.node[w]] -= state.heat;
+            balance_.slope[walls.node[w]] += state.slope;
+            for (const Exchange& exchange : walls.of(w)) balance_.throughput += std::max(0.0, -exchange.heat(state.temperature));
+        }
+    }
+
+    const Network& network_;
+    double reference_;
+    const std::vector<double>& rise_;
+    Balance balance_;
+};
+
+Balance balance_heat(const Network& network, double reference, const std::vector<double>& rise) { return Balancing(network, reference, rise).take(); }
+
+/// The symmetric part of the linearised balance. Heat that grows with temperature would make it indefinite: that part is left out.
+NetworkMatrix symmetric_part(const Network& network, const Balance& balance, std::span<const double> excess) {
+    const std::vector<double>& conductance = balance.links.empty() ? network.links.conductance : balance.links;
+    NetworkMatrix matrix{.nodes = network.nodes, .edges = {{network.links.first, network.links.second, conductance}}, .excess = excess};
     if (network.radiative_links.size() > 0) matrix.edges.push_back({network.radiative_links.first, network.radiative_links.second, balance.radiative});
     return matrix;
+}
+
+/// One Newton correction: conjugate gradients where the linearisation is symmetric, else GMRES around the symmetric part.
+LinearSummary solve_linearised(const Network& network, const Balance& balance, std::vector<double>& change, double tolerance) {
+    std::vector<double> excess = balance.slope;
+    const bool indefinite = std::any_of(excess.begin(), excess.end(), [](double e) { return e < 0.0; });
+    if (indefinite) {
+        for (double& e : excess) e = std::max(e, 0.0);
+    }
+    const NetworkMatrix matrix = symmetric_part(network, balance, excess);
+    const std::unique_ptr<LinearSolver> solver = make_solver(matrix);
+    if (balance.symmetric() && !indefinite) return solver->solve(balance.residual, change, tolerance);
+    const auto apply = [&](std::span<const double> x, std::span<double> y) {
+        multiply(matrix, x, y);
+        for (std::size_t i = 0; i < x.size(); ++i) y[i] += std::min(balance.slope[i], 0.0) * x[i];
+        for (const Balance::Skew& s : balance.skew) {
+            const double flow = s.half_difference * (x[s.first] + x[s.second]);
+            y[s.first] += flow;
+            y[s.second] -= flow;
+        }
+    };
+    LinearSummary summary = solve_gmres(apply, [&](std::span<const double> r, std::span<double> z) { solver->precondition(r, z); }, balance.residual, change, tolerance);
+    summary.method += network.nodes > 4000 ? ", preconditioned by multigrid of the symmetric part" : ", preconditioned by a factorisation of the symmetric part";
+    return summary;
 }
 
 /// Shifts all temperatures so that the residuals add up to nothing. A Galerkin correction with the constant vector:
@@ -96,6 +180,7 @@ void close_ledger(const Balance& balance, std::vector<double>& rise) {
         excess += balance.residual[i];
         slope += balance.slope[i];
     }
+    if (!(slope > 0.0)) return;
     for (double& x : rise) x += excess / slope;
 }
 
@@ -104,7 +189,7 @@ std::vector<double> surface_temperatures(const Mesh& mesh, const Network& networ
     for (std::size_t p = 0; p < surface.size(); ++p) surface[p] = t[mesh.patches.cell[p]];
     for (std::size_t i = 0; i < network.ties.size(); ++i) surface[network.ties.patch[i]] = network.ties.temperature[i];
     for (std::size_t w = 0; w < network.walls.size(); ++w) {
-        surface[network.walls.patch[w]] = wall_state(network.walls.resistance[w], network.walls.of(w), t[network.walls.node[w]]).temperature;
+        surface[network.walls.patch[w]] = network_wall_state(network, w, t[network.walls.node[w]]).temperature;
     }
     return surface;
 }
@@ -112,15 +197,19 @@ std::vector<double> surface_temperatures(const Mesh& mesh, const Network& networ
 /// Newton's method with backtracking. Linear networks need one step.
 class SteadySolver {
 public:
-    SteadySolver(const Mesh& mesh, const Network& network, double reference, const SteadyOptions& options)
-        : mesh_(mesh), network_(network), reference_(reference), options_(options), linear_(is_linear(network)) {}
+    SteadySolver(const Model& model, const Mesh& mesh, const Network& network, double reference, const SteadyOptions& options)
+        : model_(model), mesh_(mesh), network_(network), reference_(reference), options_(options), linear_(network.is_linear()) {}
 
     SolveSummary run(std::vector<double>& rise) {
         Balance balance = balance_heat(network_, reference_, rise);
         summary_.history.push_back(balance.relative());
         while (!done(balance) && !at_rounding_limit()) {
+            if (!linear_ && (best_.empty() || balance.relative() < best_residual_)) {
+                best_ = rise;
+                best_residual_ = balance.relative();
+            }
             announce(balance);
-            if (summary_.newton_iterations == options_.max_iterations) give_up(balance);
+            if (summary_.newton_iterations == options_.max_iterations) give_up(balance, rise);
             balance = step(balance, rise);
             ++summary_.newton_iterations;
             summary_.history.push_back(balance.relative());
@@ -145,11 +234,41 @@ private:
         if (options_.progress && !options_.progress({"solving", summary_.newton_iterations, balance.relative(), options_.tolerance})) throw Cancelled();
     }
 
-    [[noreturn]] void give_up(const Balance& balance) const {
+    /// Says which of the terms that depend on temperature acts where the balance is worst, and keeps the temperatures reached.
+    [[noreturn]] void give_up(const Balance& balance, const std::vector<double>& rise) const {
         const auto worst = std::max_element(balance.residual.begin(), balance.residual.end(), [](double a, double b) { return std::abs(a) < std::abs(b); });
-        const Index body = network_.owner[static_cast<std::size_t>(worst - balance.residual.begin())];
-        throw ComputationError(fmt::format("the steady temperatures did not settle; after Newton step {} the heat residual is {:.2g} of {:.3g} W, most of it in \"{}\"",
-                                           summary_.newton_iterations, balance.relative(), balance.throughput, mesh_.bodies[body].name));
+        const auto node = static_cast<Index>(worst - balance.residual.begin());
+        std::vector<double> best = best_;
+        for (double& t : best) t += reference_;
+        const std::string message = fmt::format("the steady temperatures did not settle; after Newton step {} the heat residual is {:.2g} of {:.3g} W, most of it in \"{}\" at {}{}",
+                                                summary_.newton_iterations, balance.relative(), balance.throughput, mesh_.bodies[network_.owner[node]].name,
+                                                show_celsius(reference_ + rise[node]), suspects(node));
+        throw NotConverged(message, std::move(best));
+    }
+
+    std::string suspects(Index node) const {
+        std::vector<std::string> names;
+        const auto add = [&](const Origin& origin, std::string_view what) {
+            names.push_back(fmt::format("{} {}", what, origin.kind == OriginKind::load ? display_name(model_.powers[origin.index]) : display_name(model_.coolings[origin.index], origin.index)));
+        };
+        const Sources& sources = network_.sources;
+        for (std::size_t s = 0; s < sources.size(); ++s) {
+            const Origin& origin = network_.origins[sources.origin[s]];
+            if (sources.node[s] == node && !network_.load_factor.empty() && network_.load_factor[origin.index] != nullptr) add(origin, "the heat of");
+        }
+        const Walls& walls = network_.walls;
+        for (std::size_t w = 0; w < walls.size(); ++w) {
+            if (walls.node[w] != node) continue;
+            for (const Exchange& e : walls.of(w)) {
+                if (e.kind == ExchangeKind::law || e.kind == ExchangeKind::curve) add(network_.origins[e.origin], "the coefficient of");
+                if (e.kind == ExchangeKind::radiation) add(network_.origins[e.origin], "the radiation of");
+                if (e.kind == ExchangeKind::flux && e.curve != nullptr) add(network_.origins[e.origin], "the heat of");
+            }
+        }
+        if (network_.varies_in_bodies() && network_.body_factor[network_.owner[node]] != nullptr) names.emplace_back("its conductivity");
+        std::sort(names.begin(), names.end());
+        names.erase(std::unique(names.begin(), names.end()), names.end());
+        return names.empty() ? std::string() : "; what depends on temperature there: " + quoted_list(names);
     }
 
     /// How exactly the linear system has to be solved: fully for a linear network, else as far as Newton profits.
@@ -162,10 +281,9 @@ private:
     }
 
     Balance step(const Balance& balance, std::vector<double>& rise) {
-        const std::unique_ptr<LinearSolver> solver = make_solver(linearise(network_, balance));
         std::vector<double> change(rise.size(), 0.0);
-        const LinearSummary linear = solver->solve(balance.residual, change, linear_tolerance(balance));
-        if (!linear.converged && !linear_) give_up(balance);  // the laws leave no slope to follow
+        const LinearSummary linear = solve_linearised(network_, balance, change, linear_tolerance(balance));
+        if (!linear.converged && !linear_) give_up(balance, rise);  // the laws leave no slope to follow
         if (!linear.converged) {
             throw ComputationError("the linear solver stopped: " + linear.text());
         }
@@ -182,25 +300,45 @@ private:
             // No temperature falls to absolute zero on the way.
             for (std::size_t i = 0; i < rise.size(); ++i) trial[i] = std::max(rise[i] + damping * change[i], 0.1 * (reference_ + rise[i]) - reference_);
             Balance next = balance_heat(network_, reference_, trial);
-            close_ledger(next, trial);
+            if (next.symmetric()) close_ledger(next, trial);
             next = balance_heat(network_, reference_, trial);
             if (next.norm < balance.norm || linear_) {
                 rise = std::move(trial);
                 return next;
             }
             damping *= 0.5;
-            if (damping * largest < 1e-9) {
-                if (balance.relative() > 1e-8) give_up(balance);
-                return balance;  // at the limit of rounding
-            }
+            if (damping * largest < 1e-9) return balance.relative() > 1e-8 ? step_without_feedback(balance, rise) : balance;  // at the limit of rounding
         }
     }
 
+    /// Where heat grows with temperature the slopes may point the wrong way, and no step along them lowers the residual. Then all of it
+    /// is worked out anew with the heat as it is, which follows a stable state and runs away where there is none.
+    Balance step_without_feedback(const Balance& balance, std::vector<double>& rise) {
+        constexpr int most = 40;
+        constexpr double hottest = 1e5;  // K
+        if (++steps_without_feedback_ > most) give_up(balance, rise);
+        Balance damped = balance;
+        for (double& s : damped.slope) s = std::max(s, 0.0);
+        damped.skew.clear();
+        std::vector<double> change(rise.size(), 0.0);
+        summary_.linear_iterations += solve_linearised(network_, damped, change, 1e-3).iterations;
+        for (std::size_t i = 0; i < rise.size(); ++i) {
+            change[i] = std::max(rise[i] + change[i], 0.1 * (reference_ + rise[i]) - reference_);
+            if (change[i] > hottest) give_up(balance, rise);
+        }
+        rise = std::move(change);
+        return balance_heat(network_, reference_, rise);
+    }
+
+    const Model& model_;
     const Mesh& mesh_;
     const Network& network_;
     double reference_;
     const SteadyOptions& options_;
     bool linear_;
+    int steps_without_feedback_ = 0;
+    std::vector<double> best_;  // rises with the smallest residual so far
+    double best_residual_ = 0.0;
     SolveSummary summary_;
 };
 
@@ -228,14 +366,18 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     // Natural convection has no slope to start from where nothing is warmer than its surroundings.
     constexpr double first_guess = 10.0;  // K
     solution.rise.assign(network->nodes, network->laws.empty() ? 0.0 : first_guess);
-    solution.summary = SteadySolver(*mesh, *network, solution.reference, options).run(solution.rise);
+    solution.summary = SteadySolver(model, *mesh, *network, solution.reference, options).run(solution.rise);
     solution.temperature.resize(network->nodes);
     for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];
     solution.patch_temperature = surface_temperatures(*mesh, *network, solution.temperature);
     solution.summary.network_seconds = network_seconds;
     solution.summary.solve_seconds = seconds_since(start);
     solution.mesh = std::move(mesh);
-    solution.network = std::move(network);
+    if (network->varies()) {
+        solution.network = std::make_shared<const Network>(frozen(*network, solution.temperature, solution.rise));
+    } else {
+        solution.network = std::move(network);
+    }
     return solution;
 }
 

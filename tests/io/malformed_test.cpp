@@ -71,7 +71,7 @@ const std::vector<Mistake> mistakes{
     {"no version", "firnfield = 1\n", "\n", "1:1", "\"firnfield\" is missing; write firnfield = 1"},
     {"future version", "firnfield = 1", "firnfield = 7", "1:13", "reads format version 1"},
     {"unknown key", "total = \"38 W\"", "totl = \"38 W\"", "32:1", "unknown key \"totl\" in [[power]] (did you mean \"total\"?)"},
-    {"unknown key far off", "total = \"38 W\"", "wattage = \"38 W\"", "32:1", "known here: density each flux into name on total"},
+    {"unknown key far off", "total = \"38 W\"", "wattage = \"38 W\"", "32:1", "known here: density each flux into name on temperature_factor total"},
     {"unknown section", "[[study]]", "[[studdy]]", "40:3", "unknown key \"studdy\" in the file (did you mean \"study\"?)"},
     {"single brackets", "[[limit]]", "[limit]", "37:1", "write [[limit]] with double brackets"},
     {"wrong dimension", "\"38 W\"", "\"38 mm\"", "32:9", "unit \"mm\" does not measure a power in \"38 mm\" at column 4"},

@@ -28,6 +28,7 @@ struct SolveOptions {
     bool json = false;
     bool pictures = true;
     bool quiet = false;
+    bool error_bars = false;
 };
 int solve(const SolveOptions& options);
 

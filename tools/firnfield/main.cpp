@@ -32,6 +32,7 @@ int main(int argc, char** argv) {
     solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
+    solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on two coarser meshes, too, and tell how far results may be off");
 
     SurfaceOptions surface_options;
     auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL file, or write a part of a model as one");

@@ -60,14 +60,24 @@ int solve(const SolveOptions& options) {
         ProgressLine progress(options.quiet);
         progress.show("meshing");
         const auto start = std::chrono::steady_clock::now();
-        const auto mesh = std::make_shared<const Mesh>(build_mesh(model));
+        const bool own_meshes = options.error_bars || model.mesh.error_target;
+        const auto mesh = own_meshes ? nullptr : std::make_shared<const Mesh>(build_mesh(model));
         const double mesh_seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         for (const Study& study : studies) {
             SteadyOptions steady;
             steady.progress = progress.callback(study.name);
-            SteadySolution solution = solve_steady(model, mesh, study, steady);
-            solution.summary.mesh_seconds = mesh_seconds;
-            all.push_back(findings(model, solution));
+            SteadySolution solution;
+            if (own_meshes) {
+                ErrorBarOptions bars;
+                bars.steady = steady;
+                BarredSolution barred = solve_with_error_bars(model, study, bars);
+                solution = std::move(barred.solution);
+                all.push_back(std::move(barred.findings));
+            } else {
+                solution = solve_steady(model, mesh, study, steady);
+                solution.summary.mesh_seconds = mesh_seconds;
+                all.push_back(findings(model, solution));
+            }
             progress.show(fmt::format("{}: writing fields and pictures", study.name));
             write_vtu(folder.path() / "fields" / (study.name + ".vtu"), model, solution);
             write_surface_vtu(folder.path() / "fields" / (study.name + " surface.vtu"), model, solution);

@@ -1,0 +1,37 @@
+/// How far results may be off because cells have a size: the same study on coarser meshes, and what they say about the finest.
+#pragma once
+
+#include <firnfield/findings.hpp>
+#include <firnfield/steady.hpp>
+
+namespace firnfield {
+
+struct ErrorBarOptions {
+    int meshes = 3;            ///< 2 or 3; two cannot tell the observed order
+    double ratio = 1.5;        ///< of the cell sizes from one mesh to the next
+    SteadyOptions steady{};
+};
+
+/// A study solved on the model's mesh, and its findings with Findings::error_bars filled.
+struct BarredSolution {
+    SteadySolution solution{};
+    Findings findings{};
+};
+
+/// Solves a study on the model's mesh and on one or two coarser ones. Where MeshOptions::error_target is set, cells are made smaller
+/// until every temperature is known to that, or ErrorBars::outlook says what it would take.
+///
+/// The error of the finest is estimated after L. F. Richardson (1911) with the observed order, times a safety factor after
+/// P. J. Roache, J. Fluids Eng. 116 (1994) 405: 1.25 where three meshes agree
+/// on an order. Where they do not, the larger difference counts as that of a first-order scheme.
+[[nodiscard]] BarredSolution solve_with_error_bars(const Model& model, const Study& study, const ErrorBarOptions& options = {});
+
+/// The estimate for one quantity from its values on meshes whose cells grow by `ratio`, finest first; two or three of them.
+struct DiscretisationError {
+    double error = 0.0;
+    double order = 0.0;     ///< observed; 0 when it cannot be told
+    bool trusted = false;
+};
+[[nodiscard]] DiscretisationError discretisation_error(std::span<const double> values, double ratio);
+
+}  // namespace firnfield
