@@ -198,6 +198,7 @@ struct Inspection {
         Study study;
         double power = 0.0;     ///< W, all loads
         bool nonlinear = false;
+        double seconds = 0.0;   ///< about what solving takes on two cores of a usual workstation
     };
     std::vector<StudyInspection> studies{};
     std::array<Index, 3> grid{};
@@ -211,6 +212,7 @@ struct Inspection {
         std::optional<double> cells{};  ///< about how many the whole mesh would have then; absent: more than allowed
     };
     std::optional<PoorestResolution> poorest{};
+    double memory = 0.0;        ///< bytes that a solve takes, about
     std::vector<std::string> mirrors{};
     double multiplicity = 1.0;
     std::vector<Warning> warnings{};

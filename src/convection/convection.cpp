@@ -74,6 +74,19 @@ void evaluate_duct(const Situation& s, ConvectionResult& r) {
     fill(r, re, nusselt, size, s.fluid.conductivity, regime, re <= 5e6 && pr >= 0.5 && pr <= 2000.0);
 }
 
+void evaluate_tube_bank(const Situation& s, bool staggered, ConvectionResult& r) {
+    const double diameter = *s.law.diameter, across = *s.law.spacing, along = *s.law.length;
+    // The narrowest passage: between neighbours of a row, or, where tubes are staggered closely, on the diagonal.
+    double narrowing = across / (across - diameter);
+    if (staggered) {
+        const double diagonal = std::hypot(along, 0.5 * across);
+        if (2.0 * (diagonal - diameter) < across - diameter) narrowing = across / (2.0 * (diagonal - diameter));
+    }
+    const double re = narrowing * s.reynolds(diameter), pr = s.fluid.prandtl;
+    fill(r, re, correlations::tube_bank(re, pr, staggered, across / along), diameter, s.fluid.conductivity, staggered ? "staggered" : "in line",
+         re >= 10.0 && re <= 2e6 && pr >= 0.69 && pr <= 500.0 && (staggered || across / along >= 0.7));
+}
+
 using Evaluate = void (*)(const Situation&, ConvectionResult&);
 
 struct Entry {
@@ -127,6 +140,26 @@ const std::vector<Entry>& entries() {
              const double re = s.reynolds(*s.law.diameter);
              fill(r, re, correlations::cylinder_cross_flow(re, s.fluid.prandtl), *s.law.diameter, s.fluid.conductivity, "cross flow",
                   re * s.fluid.prandtl >= 0.2 && re <= 1e7);
+         }},
+        {{"tube bank in line", true, {"diameter", "spacing", "length", "speed"}, "diameter of the tubes, spacing: their pitch across the flow, length: along it, speed: before the bank",
+          "A. Zukauskas, Adv. Heat Transfer 8 (1972) 93", "Re 10 to 2e6 with the speed between the tubes, Pr 0.7 to 500, 20 rows or more, pitch across over along from 0.7"},
+         [](const Situation& s, ConvectionResult& r) { evaluate_tube_bank(s, false, r); }},
+        {{"staggered tube bank", true, {"diameter", "spacing", "length", "speed"}, "diameter of the tubes, spacing: their pitch across the flow, length: along it, speed: before the bank",
+          "A. Zukauskas, Adv. Heat Transfer 8 (1972) 93", "Re 10 to 2e6 with the speed between the tubes, Pr 0.7 to 500, 20 rows or more"},
+         [](const Situation& s, ConvectionResult& r) { evaluate_tube_bank(s, true, r); }},
+        {{"vertical gap", false, {"length", "spacing"}, "length: height of the gap, spacing: its width; the ambient is the other wall",
+          "S. M. ElSherbiny, G. D. Raithby and K. G. T. Hollands, J. Heat Transfer 104 (1982) 96", "height over width 5 to 110, Ra up to 1e7"},
+         [](const Situation& s, ConvectionResult& r) {
+             const double width = *s.law.spacing, slenderness = *s.law.length / width, ra = s.rayleigh(width);
+             fill(r, ra, correlations::vertical_gap(ra, slenderness), width, s.fluid.conductivity, ra < 1000.0 ? "conduction" : "convection",
+                  slenderness >= 5.0 && slenderness <= 110.0 && ra <= 1e7);
+         }},
+        {{"horizontal gap facing up", false, {"spacing"}, "spacing: width of the gap above this wall; the ambient is the upper wall",
+          "K. G. T. Hollands, T. E. Unny, G. D. Raithby and L. Konicek, J. Heat Transfer 98 (1976) 189", "Ra up to 1e8, wide gap; still when the upper wall is the warmer one"},
+         [](const Situation& s, ConvectionResult& r) {
+             const double width = *s.law.spacing, ra = s.rayleigh(width);
+             const bool rises = s.surface > s.ambient;
+             fill(r, ra, rises ? correlations::horizontal_gap(ra) : 1.0, width, s.fluid.conductivity, rises && ra > 1708.0 ? "convection" : "conduction", ra <= 1e8);
          }},
         {{"sphere in a stream", true, {"diameter", "speed"}, "diameter", "S. Whitaker, AIChE J. 18 (1972) 361", "Re 3.5 to 7.6e4, Pr 0.7 to 380"},
          [](const Situation& s, ConvectionResult& r) {
@@ -186,6 +219,12 @@ std::vector<std::string> problems_of(const ConvectionLaw& law) {
         } else if (v.value && !(std::isfinite(*v.value) && (is_angle ? *v.value >= 0.0 && *v.value < 90.0 : *v.value > 0.0))) {
             problems.push_back(is_angle ? fmt::format("the angle must be 0 to 90 degrees from the vertical, found {:g}", *v.value)
                                         : fmt::format("the {} must be positive, found {:g}", v.key, *v.value));
+        }
+    }
+    if (problems.empty() && law.diameter && law.spacing) {
+        if (*law.spacing <= *law.diameter) problems.push_back("tubes this close touch: their pitch across the flow has to be larger than the diameter");
+        if (law.law == "staggered tube bank" && std::hypot(*law.length, 0.5 * *law.spacing) <= *law.diameter) {
+            problems.push_back("tubes this close touch on the diagonal; give a larger length (pitch along the flow)");
         }
     }
     const std::vector<std::string> fluids = fluid_names();

@@ -47,6 +47,36 @@ double cylinder_cross_flow(double re, double pr) {
                      std::pow(1.0 + std::pow(re / 282000.0, 0.625), 0.8);
 }
 
+double tube_bank(double re, double pr, bool staggered, double ratio) {
+    struct Range {
+        double factor, exponent;
+    };
+    const Range ranges[] = {{staggered ? 0.90 : 0.80, 0.40},
+                            {0.51, 0.50},
+                            staggered ? Range{ratio < 2.0 ? 0.35 * std::pow(ratio, 0.2) : 0.40, 0.60} : Range{0.27, 0.63},
+                            {staggered ? 0.022 : 0.021, 0.84}};
+    constexpr double borders[] = {100.0, 1000.0, 2e5};
+    const auto branch = [&](int n) { return ranges[n].factor * std::pow(re, ranges[n].exponent); };
+    double nusselt = branch(0);
+    for (int n = 0; n < 3; ++n) {
+        // The published branches jump; within a quarter of a border one goes over into the next.
+        const double share = std::clamp(0.5 + 0.5 * std::log(re / borders[n]) / std::log(1.25), 0.0, 1.0);
+        nusselt = (1.0 - share) * nusselt + share * branch(n + 1);
+    }
+    return nusselt * std::pow(pr, 0.36);
+}
+
+double vertical_gap(double ra, double slenderness) {
+    const double turbulent = 0.0605 * std::cbrt(ra);
+    const double middle = ra > 0.0 ? std::cbrt(1.0 + std::pow(0.104 * std::pow(ra, 0.293) / (1.0 + std::pow(6310.0 / ra, 1.36)), 3.0)) : 1.0;
+    const double laminar = 0.242 * std::pow(ra / slenderness, 0.272);
+    return std::max({turbulent, middle, laminar});
+}
+
+double horizontal_gap(double ra) {
+    return 1.0 + 1.44 * std::max(0.0, 1.0 - 1708.0 / std::max(ra, 1.0)) + std::max(0.0, std::cbrt(ra / 5830.0) - 1.0);
+}
+
 double sphere_forced(double re, double pr) { return 2.0 + (0.4 * std::sqrt(re) + 0.06 * std::pow(re, 2.0 / 3.0)) * std::pow(pr, 0.4); }
 
 double smooth_friction(double re) { return std::pow(0.790 * std::log(re) - 1.64, -2.0); }

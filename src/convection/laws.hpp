@@ -24,6 +24,15 @@ namespace firnfield::correlations {
 [[nodiscard]] double flat_plate(double reynolds, double prandtl);
 /// Cylinder in cross flow. S. W. Churchill and M. Bernstein, J. Heat Transfer 99 (1977) 300.
 [[nodiscard]] double cylinder_cross_flow(double reynolds, double prandtl);
+/// Tubes in line or staggered, by the velocity between them; `ratio` is the pitch across over the pitch along the flow. Twenty rows or more.
+/// A. Zukauskas, Adv. Heat Transfer 8 (1972) 93, equal Prandtl numbers at wall and fluid.
+[[nodiscard]] double tube_bank(double reynolds, double prandtl, bool staggered, double ratio);
+/// Closed vertical gap, by its width; `slenderness` is height over width. S. M. ElSherbiny, G. D. Raithby and K. G. T. Hollands,
+/// J. Heat Transfer 104 (1982) 96.
+[[nodiscard]] double vertical_gap(double rayleigh, double slenderness);
+/// Closed horizontal gap heated from below, by its width. K. G. T. Hollands, T. E. Unny, G. D. Raithby and L. Konicek,
+/// J. Heat Transfer 98 (1976) 189, inclination zero.
+[[nodiscard]] double horizontal_gap(double rayleigh);
 /// Sphere in a stream. S. Whitaker, AIChE J. 18 (1972) 361, equal viscosities.
 [[nodiscard]] double sphere_forced(double reynolds, double prandtl);
 /// Smooth-tube friction factor (Darcy). B. S. Petukhov (1970).

@@ -1,6 +1,7 @@
 #include <firnfield/findings.hpp>
 #include <firnfield/quantity.hpp>
 
+#include "base/memory.hpp"
 #include "findings/grouping.hpp"
 
 #include <fmt/format.h>
@@ -19,6 +20,12 @@ double heat_of(const Network& network) {
         if (exchange.kind == ExchangeKind::flux) heat += exchange.coefficient;
     }
     return heat;
+}
+
+/// As measured with bench/run: a linear solve, and what Newton's method takes of it in all where something depends on temperature.
+double solve_seconds(const Network& network) {
+    constexpr double each = 2.5e-6;
+    return each * network.nodes * (network.is_linear() ? 1.0 : 2.5);
 }
 
 std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) {
@@ -89,6 +96,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     out.parts = inspect_parts(model, mesh);
     out.cells = mesh.cells.size();
     out.poorest = find_poorest(model, mesh);
+    out.memory = bytes_per_cell * mesh.cells.size();
     out.multiplicity = mesh.multiplicity;
     for (int axis = 0; axis < 3; ++axis) out.grid[static_cast<std::size_t>(axis)] = mesh.grid.count(axis);
     // Copies of a part displace the same part many times over; each pair of parts is told once.
@@ -131,7 +139,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     const std::vector<Study> studies = studies_of(model);
     for (const Study& study : studies) {
         const Network network = build_network(model, mesh, study);
-        out.studies.push_back({study, mesh.multiplicity * heat_of(network), !network.is_linear()});
+        out.studies.push_back({study, mesh.multiplicity * heat_of(network), !network.is_linear(), solve_seconds(network)});
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
         for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, network, group));

@@ -139,8 +139,10 @@ std::string to_json(const Inspection& i) {
         Json row = study_json(s.study);
         row["power"] = s.power;
         row["nonlinear"] = s.nonlinear;
+        row["seconds"] = s.seconds;
         out["studies"].push_back(std::move(row));
     }
+    out["memory"] = i.memory;
     if (i.poorest) {
         out["coarsest"] = {{"part", i.poorest->part}, {"through", i.poorest->through}, {"thickness", i.poorest->thickness},
                            {"finer_cell", i.poorest->cell}, {"finer_cells", maybe(i.poorest->cells)}};

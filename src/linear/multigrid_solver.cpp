@@ -46,6 +46,7 @@ public:
             return summary;
         }
         const double target = tolerance * scale;
+        target_scale_ = scale;
         double last = 0.0;
         for (int refinement = 0; refinement < most_refinements; ++refinement) {
             const double norm = true_residual(b, x);
@@ -126,6 +127,7 @@ private:
                 return sum;
             }));
             ++iterations;
+            if (watch) watch(iterations, norm / target_scale_);
         }
     }
 
@@ -133,6 +135,7 @@ private:
     Multigrid multigrid_;
     std::vector<double> r_, p_, q_;
     std::vector<float> single_r_, single_z_;
+    double target_scale_ = 1.0;
 };
 
 }  // namespace

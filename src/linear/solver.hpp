@@ -4,6 +4,7 @@
 #include "linear/network_matrix.hpp"
 
 #include <cstddef>
+#include <functional>
 #include <memory>
 #include <span>
 #include <string>
@@ -33,6 +34,8 @@ public:
     virtual LinearSummary solve(std::span<const double> b, std::span<double> x, double tolerance) = 0;
     /// z ≈ A⁻¹ r, cheaply: one multigrid cycle, or the factorisation.
     virtual void precondition(std::span<const double> r, std::span<double> z) = 0;
+    /// Called after every iteration with the relative residual; what it throws ends the solve.
+    std::function<void(int iteration, double relative_residual)> watch{};
     /// The same network with another shift of its capacities. Multigrid keeps its aggregates, which serves within a factor of about two.
     virtual void shift(double shift) = 0;
 };

@@ -207,10 +207,10 @@ std::string to_text(const Inspection& i) {
         out += fmt::format("  \"{}\": steady, {} in all", s.study.name, show_quantity(s.power, kinds::power));
         if (s.study.ambient) out += fmt::format(", ambient {}", show_celsius(*s.study.ambient));
         for (const auto& [power, factor] : s.study.scale) out += fmt::format(", {} × {:g}", power, factor);
-        out += s.nonlinear ? ", nonlinear (Newton's method)\n" : ", linear\n";
+        out += fmt::format("{}, {}\n", s.nonlinear ? ", nonlinear (Newton's method)" : ", linear", s.seconds < 1.0 ? "under a second" : fmt::format("about {:.0f} s", s.seconds));
     }
     append_warnings(out, i.warnings);
-    out += fmt::format("\nGrid {} × {} × {}, {} cells\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells));
+    out += fmt::format("\nGrid {} × {} × {}, {} cells, about {:.2g} GB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells), 1e-9 * i.memory);
     if (i.poorest) {
         const auto& p = *i.poorest;
         out += wrapped(fmt::format("Coarsest in \"{}\": {} cell{} through {}; for twice as many give the part cell = \"{}\", which makes {}", p.part, p.through,

@@ -149,7 +149,8 @@ NetworkMatrix symmetric_part(const Network& network, const Balance& balance, std
 }
 
 /// One Newton correction: conjugate gradients where the linearisation is symmetric, else GMRES around the symmetric part.
-LinearSummary solve_linearised(const Network& network, const Balance& balance, std::vector<double>& change, double tolerance) {
+LinearSummary solve_linearised(const Network& network, const Balance& balance, std::vector<double>& change, double tolerance,
+                               const std::function<void(int, double)>& watch) {
     std::vector<double> excess = balance.slope;
     const bool indefinite = std::any_of(excess.begin(), excess.end(), [](double e) { return e < 0.0; });
     if (indefinite) {
@@ -157,8 +158,10 @@ LinearSummary solve_linearised(const Network& network, const Balance& balance, s
     }
     const NetworkMatrix matrix = symmetric_part(network, balance, excess);
     const std::unique_ptr<LinearSolver> solver = make_solver(matrix);
+    solver->watch = watch;
     if (balance.symmetric() && !indefinite) return solver->solve(balance.residual, change, tolerance);
     const auto apply = [&](std::span<const double> x, std::span<double> y) {
+        if (watch) watch(0, 1.0);
         multiply(matrix, x, y);
         for (std::size_t i = 0; i < x.size(); ++i) y[i] += std::min(balance.slope[i], 0.0) * x[i];
         for (const Balance::Skew& s : balance.skew) {
@@ -230,6 +233,14 @@ private:
         return history.size() > 3 && history.back() < 1e-8 && history.back() > 0.5 * history[history.size() - 3];
     }
 
+    /// Tells the residual that linear iterations leave, and lets a solve be stopped between them.
+    std::function<void(int, double)> watch(const Balance& balance) const {
+        if (!options_.progress) return {};
+        return [this, norm = balance.relative()](int, double left) {
+            if (!options_.progress({"solving", summary_.newton_iterations, norm * left, options_.tolerance})) throw Cancelled();
+        };
+    }
+
     void announce(const Balance& balance) const {
         if (options_.progress && !options_.progress({"solving", summary_.newton_iterations, balance.relative(), options_.tolerance})) throw Cancelled();
     }
@@ -282,7 +293,7 @@ private:
 
     Balance step(const Balance& balance, std::vector<double>& rise) {
         std::vector<double> change(rise.size(), 0.0);
-        const LinearSummary linear = solve_linearised(network_, balance, change, linear_tolerance(balance));
+        const LinearSummary linear = solve_linearised(network_, balance, change, linear_tolerance(balance), watch(balance));
         if (!linear.converged && !linear_) give_up(balance, rise);  // the laws leave no slope to follow
         if (!linear.converged) {
             throw ComputationError("the linear solver stopped: " + linear.text());
@@ -321,7 +332,7 @@ private:
         for (double& s : damped.slope) s = std::max(s, 0.0);
         damped.skew.clear();
         std::vector<double> change(rise.size(), 0.0);
-        summary_.linear_iterations += solve_linearised(network_, damped, change, 1e-3).iterations;
+        summary_.linear_iterations += solve_linearised(network_, damped, change, 1e-3, watch(balance)).iterations;
         for (std::size_t i = 0; i < rise.size(); ++i) {
             change[i] = std::max(rise[i] + change[i], 0.1 * (reference_ + rise[i]) - reference_);
             if (change[i] > hottest) give_up(balance, rise);

@@ -3,9 +3,12 @@
 #include <fmt/format.h>
 
 #include <atomic>
+#include <chrono>
+#include <cmath>
 #include <csignal>
 #include <cstdio>
 #include <fstream>
+#include <memory>
 #include <sstream>
 #include <unistd.h>
 
@@ -78,10 +81,28 @@ void ProgressLine::show(const std::string& text) {
 }
 
 ProgressCallback ProgressLine::callback(std::string label) {
-    return [this, label = std::move(label)](const Progress& progress) {
+    struct State {
+        std::chrono::steady_clock::time_point start = std::chrono::steady_clock::now(), shown{};
+        double first = 0.0;
+        int step = -1;
+    };
+    return [this, label = std::move(label), state = std::make_shared<State>()](const Progress& progress) {
         if (interrupted) return false;
-        show(fmt::format("{}: {}, Newton step {}, heat residual {:.1e} (target {:.0e})", label, progress.stage, progress.iteration + 1,
-                         progress.residual, progress.target));
+        const auto now = std::chrono::steady_clock::now();
+        if (state->first == 0.0) state->first = progress.residual;
+        // Every Newton step; in between a few times a second on a terminal, where the line is rewritten.
+        const bool next = progress.iteration != state->step;
+        if (!next && (!terminal_ || now - state->shown < std::chrono::milliseconds(200))) return true;
+        state->step = progress.iteration;
+        state->shown = now;
+        const double elapsed = std::chrono::duration<double>(now - state->start).count();
+        std::string left;
+        if (progress.residual > 0.0 && progress.residual < 0.5 * state->first && progress.residual > progress.target) {
+            // Residuals fall by about the same factor in the same time.
+            left = fmt::format(", about {:.0f} s left", elapsed * std::log(progress.residual / progress.target) / std::log(state->first / progress.residual));
+        }
+        show(fmt::format("{}: {}, Newton step {}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", label, progress.stage, progress.iteration + 1, progress.residual,
+                         progress.target, elapsed, left));
         return true;
     };
 }
