@@ -1,20 +1,15 @@
 #include "base/memory.hpp"
 
-#include <fstream>
 #include <limits>
-#include <string>
+
+#include <unistd.h>
 
 namespace firnfield {
 
-std::size_t available_memory() {
-    std::ifstream table("/proc/meminfo");
-    std::string key;
-    std::size_t kilobytes = 0;
-    while (table >> key) {
-        if (key == "MemAvailable:" && table >> kilobytes) return 1024 * kilobytes;
-        table.ignore(std::numeric_limits<std::streamsize>::max(), '\n');
-    }
-    return std::numeric_limits<std::size_t>::max();
+std::size_t machine_memory() {
+    const long pages = sysconf(_SC_PHYS_PAGES), size = sysconf(_SC_PAGESIZE);
+    if (pages <= 0 || size <= 0) return std::numeric_limits<std::size_t>::max();
+    return static_cast<std::size_t>(pages) * static_cast<std::size_t>(size);
 }
 
 }  // namespace firnfield

@@ -5,8 +5,8 @@
 
 namespace firnfield {
 
-/// Memory that the system could give to a process now, bytes; a very large number where the system does not tell.
-[[nodiscard]] std::size_t available_memory();
+/// Memory of the machine, bytes; a very large number where the system does not tell.
+[[nodiscard]] std::size_t machine_memory();
 
 /// What mesh, network and solver take together at their peak, bytes for each cell: measured with bench/run, rounded up.
 inline constexpr double bytes_per_cell = 680.0;

@@ -3,6 +3,7 @@
 #include <firnfield/error.hpp>
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 
 namespace firnfield {
@@ -40,10 +41,11 @@ void append(ExtraCouplings& to, const ExtraCouplings& from) {
     to.block.push_back(static_cast<std::uint32_t>(to.row.size()));
 }
 
-/// The mean number of couplings on one side: what is stored for every row.
+/// What is stored for every row: the mean number of couplings on one side, rounded up unless it is hardly more.
 std::uint32_t usual_width(const RowMatrix& rows) {
     if (rows.rows() == 0) return 0;
-    return static_cast<std::uint32_t>((rows.column.size() + rows.rows()) / (2 * rows.rows()));
+    const double mean = 0.5 * static_cast<double>(rows.column.size()) / static_cast<double>(rows.rows());
+    return static_cast<std::uint32_t>(std::max(1.0, std::ceil(mean - 0.04)));
 }
 
 }  // namespace
@@ -126,16 +128,19 @@ Level make_level(RowMatrix rows, double shift) {
             entries.assign(joined.begin(), inside);
             entries.insert(entries.end(), outside, joined.end());
             add_extra(extras[b].beyond, i, entries);
-            const auto fill = [&](RowCouplings& part, ExtraCouplings& extra, std::span<const Entry> list) {
-                const std::size_t fits = std::min<std::size_t>(width, list.size());
-                for (std::size_t k = 0; k < width; ++k) {
-                    part.column[std::size_t{i} * width + k] = k < fits ? list[k].column : i;
-                    part.coupling[std::size_t{i} * width + k] = k < fits ? list[k].coupling : 0.0F;
-                }
-                add_extra(extra, i, list.subspan(fits));
+            // The nearest rows stand last among the earlier and first among the later ones: sweeps add them last, since these
+            // are the values that they have just found. Padding points at a row that is never far.
+            const auto put = [&](RowCouplings& part, std::size_t k, Entry e) {
+                part.column[std::size_t{i} * width + k] = e.column;
+                part.coupling[std::size_t{i} * width + k] = e.coupling;
             };
-            fill(level.earlier, extras[b].earlier, {inside, middle});
-            fill(level.later, extras[b].later, {middle, outside});
+            const std::span<const Entry> down{inside, middle}, up{middle, outside};
+            for (std::size_t k = 0; k < width; ++k) {
+                put(level.earlier, width - 1 - k, k < down.size() ? down[down.size() - 1 - k] : Entry{first, 0.0F});
+                put(level.later, k, k < up.size() ? up[k] : Entry{last - 1, 0.0F});
+            }
+            if (down.size() > width) add_extra(extras[b].earlier, i, down.first(down.size() - width));
+            if (up.size() > width) add_extra(extras[b].later, i, up.subspan(width));
         }
     });
     for (const Extras& e : extras) {

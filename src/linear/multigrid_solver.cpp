@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <limits>
 
 namespace firnfield {
 namespace {
@@ -53,7 +54,10 @@ public:
             summary.relative_residual = norm / scale;
             summary.converged = norm <= target;
             if (summary.converged || summary.iterations >= most_iterations) break;
-            if (refinement > 0 && norm > 0.5 * last) break;  // rounding
+            if (refinement > 0 && norm > 0.5 * last) {
+                summary.converged = norm <= rounding_of(x);  // as far as double precision goes
+                break;
+            }
             last = norm;
             iterate(x, norm, target, summary.iterations);
         }
@@ -82,6 +86,19 @@ private:
         multiply(matrix_, x, r_);
         for (std::size_t i = 0; i < r_.size(); ++i) r_[i] = b[i] - r_[i];
         return norm_of(multigrid_.finest(), r_);
+    }
+
+    /// Norm of what double precision leaves of a residual: the last digit of every row's diagonal times its value.
+    double rounding_of(std::span<const double> x) const {
+        const Level& level = multigrid_.finest();
+        return 4.0 * std::numeric_limits<double>::epsilon() * std::sqrt(sum_over_blocks(level, [&](std::size_t b) {
+                   double sum = 0.0;
+                   for (std::uint32_t i = level.block[b]; i < level.block[b + 1]; ++i) {
+                       const double heat = x[i] / static_cast<double>(level.inverse_diagonal[i]);
+                       sum += heat * heat;
+                   }
+                   return sum;
+               }));
     }
 
     /// Improves x from the residual in r_ until the updated residual meets the target.

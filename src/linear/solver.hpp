@@ -16,7 +16,7 @@ struct LinearSummary {
     std::string method{};
     int iterations = 0;
     double relative_residual = 0.0;  ///< ‖b − A x‖ / ‖b‖, with the matrix as given
-    bool converged = false;
+    bool converged = false;          ///< to the tolerance, or as far as double precision goes
     int levels = 0;                  ///< of multigrid
     double complexity = 0.0;         ///< entries of all levels over those of the finest
     std::size_t bytes = 0;           ///< of matrix, hierarchy and vectors

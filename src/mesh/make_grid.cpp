@@ -168,9 +168,9 @@ Grid make_grid(const Model& model, const Layout& layout) {
                                              grouped(static_cast<unsigned long long>(model.mesh.max_cells)), show_quantity(target, kinds::length),
                                              show_quantity(target * std::cbrt(std::max(1.0, excess)) * 1.1, kinds::length, 2), finest_demand(model, layout)));
     }
-    const auto available = static_cast<double>(available_memory());
+    const auto available = static_cast<double>(machine_memory());
     if (const double needed = bytes_per_cell * solid; needed > available) {
-        throw ModelError("mesh", fmt::format("the mesh would have about {} cells, and solving it would take about {:.1f} GB of memory where {:.1f} GB are free; raise "
+        throw ModelError("mesh", fmt::format("the mesh would have about {} cells, and solving it would take about {:.1f} GB of memory where this machine has {:.1f}; raise "
                                              "mesh.cell from {} to about {} ({})",
                                              grouped(static_cast<unsigned long long>(solid)), 1e-9 * needed, 1e-9 * available, show_quantity(target, kinds::length),
                                              show_quantity(target * std::cbrt(needed / available) * 1.1, kinds::length, 2), finest_demand(model, layout)));

@@ -230,7 +230,7 @@ private:
     /// Two steps without progress, far below any physical meaning: the last digits are rounding.
     bool at_rounding_limit() const {
         const std::vector<double>& history = summary_.history;
-        return history.size() > 3 && history.back() < 1e-8 && history.back() > 0.5 * history[history.size() - 3];
+        return history.size() > 3 && history.back() < 1e-6 && history.back() > 0.5 * history[history.size() - 3];
     }
 
     /// Tells the residual that linear iterations leave, and lets a solve be stopped between them.

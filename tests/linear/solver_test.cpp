@@ -86,7 +86,7 @@ TEST_CASE("edges named twice are added up, rows stand in the order of sweeps", "
     REQUIRE(level.earlier.width == 1);
     CHECK(level.earlier.column == std::vector<std::uint32_t>{0, 0, 0, 2});
     CHECK(level.earlier.coupling == std::vector<float>{0.0F, 3.0F, 5.0F, 4.0F});
-    CHECK(level.later.column == std::vector<std::uint32_t>{1, 1, 3, 3});
+    CHECK(level.later.column == std::vector<std::uint32_t>{1, 3, 3, 3});
     CHECK(level.later.coupling == std::vector<float>{3.0F, 0.0F, 4.0F, 0.0F});
     CHECK(level.later.extra.row == std::vector<std::uint32_t>{0});  // its second one does not fit
     CHECK(level.later.extra.coupling == std::vector<float>{5.0F});
