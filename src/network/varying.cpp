@@ -29,6 +29,19 @@ LinkState across_joint(double conductance, const ResistanceShares& share, const 
     return {flow, (1.0 - flow * by_first) / resistance, (1.0 + flow * by_second) / resistance};
 }
 
+/// Joint resistances at the mean temperature of each pair, weighted by what its links conduct.
+void scale_joints(const Network& network, std::span<const double> temperature, Network& out) {
+    std::vector<double> conductance(network.pair_factor.size(), 0.0), sum(network.pair_factor.size(), 0.0);
+    for (std::size_t l = network.links_in_bodies; l < network.links.size(); ++l) {
+        const Index pair = network.origins[network.links.origin[l]].index;
+        conductance[pair] += network.links.conductance[l];
+        sum[pair] += 0.5 * network.links.conductance[l] * (temperature[network.links.first[l]] + temperature[network.links.second[l]]);
+    }
+    for (std::size_t p = 0; p < sum.size(); ++p) {
+        if (network.pair_factor[p] != nullptr && conductance[p] > 0.0) out.pair_resistance[p] *= (*network.pair_factor[p])(sum[p] / conductance[p]);
+    }
+}
+
 }  // namespace
 
 bool Network::varies() const {
@@ -80,6 +93,7 @@ Network frozen(const Network& network, std::span<const double> temperature, std:
     Network out = network;
     const Links& links = network.links;
     if (network.varies_in_bodies()) {
+        scale_joints(network, temperature, out);
         for (std::size_t l = 0; l < links.size(); ++l) {
             const Index a = links.first[l], b = links.second[l];
             const double difference = rise[a] - rise[b];

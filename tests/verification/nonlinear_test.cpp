@@ -101,6 +101,8 @@ TEST_CASE("a joint whose resistance depends on temperature", "[verification]") {
     const Findings f = findings(m, s);
     CHECK(f.joints[0].drop == Approx(42.0 / 0.7).epsilon(1e-3));
     CHECK(f.joints[0].flow == Approx(0.48).epsilon(1e-9));
+    CHECK(*f.joints[0].resistance == Approx(2e-3).epsilon(1e-3));
+    CHECK_THAT(f.joints[0].contact, Contains("varies"));
     check_quadratic(s.summary);
 }
 
