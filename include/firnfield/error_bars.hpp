@@ -1,4 +1,4 @@
-/// How far results may be off because cells have a size: the same study on coarser meshes, and what they say about the finest.
+/// How far results may be off because cells have a size: the same study on several meshes, and what they say about the finest.
 #pragma once
 
 #include <firnfield/findings.hpp>
@@ -12,18 +12,19 @@ struct ErrorBarOptions {
     SteadyOptions steady{};
 };
 
-/// A study solved on the model's mesh, and its findings with Findings::error_bars filled.
+/// A study solved on the finest of the meshes, and its findings with Findings::error_bars filled.
 struct BarredSolution {
     SteadySolution solution{};
     Findings findings{};
 };
 
-/// Solves a study on the model's mesh and on one or two coarser ones. Where MeshOptions::error_target is set, cells are made smaller
+/// Solves a study on a mesh finer than the model's, the model's, and a coarser one; where the finer one would pass MeshOptions::max_cells
+/// or the machine's memory, on the model's and two coarser ones. Coarser meshes alone tell little where thin parts cannot be coarsened. Where MeshOptions::error_target is set, cells are made smaller
 /// until every temperature is known to that, or ErrorBars::outlook says what it would take.
 ///
 /// The error of the finest is estimated after L. F. Richardson (1911) with the observed order, times a safety factor after
 /// P. J. Roache, J. Fluids Eng. 116 (1994) 405: 1.25 where three meshes agree
-/// on an order. Where they do not, the larger difference counts as that of a first-order scheme.
+/// on an order. Where they do not, it is the larger of what the last difference implies at first order, times 2, and the one before at second.
 [[nodiscard]] BarredSolution solve_with_error_bars(const Model& model, const Study& study, const ErrorBarOptions& options = {});
 
 /// The estimate for one quantity from its values on meshes whose cells grow by `ratio`, finest first; two or three of them.

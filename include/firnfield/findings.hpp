@@ -213,6 +213,7 @@ struct Inspection {
     };
     std::optional<PoorestResolution> poorest{};
     double memory = 0.0;        ///< bytes that a solve takes, about
+    std::optional<double> error_target{};  ///< K; solving refines until temperatures are known to this
     std::vector<std::string> mirrors{};
     double multiplicity = 1.0;
     std::vector<Warning> warnings{};

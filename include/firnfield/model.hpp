@@ -292,6 +292,8 @@ private:
 
 /// Names by which reports call the n-th joint, power, cooling and hold: their own, or a descriptive one.
 [[nodiscard]] std::string display_name(const Joint& joint);
+/// How a joint's resistance depends on temperature: its own factor, or what its layer's conductivity says; empty when it is constant.
+[[nodiscard]] Curve resistance_factor(const Model& model, const Joint& joint);
 [[nodiscard]] std::string display_name(const Power& power);
 [[nodiscard]] std::string display_name(const Cooling& cooling, std::size_t index);
 [[nodiscard]] std::string display_name(const Hold& hold, std::size_t index);

@@ -68,6 +68,9 @@ struct SteadySolution {
 /// iteration does not settle.
 [[nodiscard]] SteadySolution solve_steady(const Model& model, const SteadyOptions& options = {});
 
+/// Meshes the model and solves one study.
+[[nodiscard]] SteadySolution solve_steady(const Model& model, const Study& study, const SteadyOptions& options = {});
+
 /// Solves one study on a mesh that exists already.
 [[nodiscard]] SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study,
                                           const SteadyOptions& options = {});

@@ -68,7 +68,7 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
         if (joint.resistance) row.contact = show_quantity(*joint.resistance, kinds::area_resistance);
         if (joint.total) row.contact = show_quantity(*joint.total, kinds::thermal_resistance) + (row.pairs > 1 ? " each" : "");
         if (joint.layer) row.contact = show_quantity(joint.layer->thickness, kinds::length, 2) + " " + joint.layer->material;
-        if (!joint.resistance_factor.empty()) row.contact = show_quantity(*row.resistance, kinds::area_resistance) + ", varies";
+        if (!resistance_factor(model, joint).empty()) row.contact = show_quantity(*row.resistance, kinds::area_resistance) + ", varies";
         if (joint.insulated) {
             row.contact = "insulated";
             row.resistance.reset();

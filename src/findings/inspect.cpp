@@ -96,6 +96,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     out.parts = inspect_parts(model, mesh);
     out.cells = mesh.cells.size();
     out.poorest = find_poorest(model, mesh);
+    out.error_target = model.mesh.error_target;
     out.memory = bytes_per_cell * mesh.cells.size();
     out.multiplicity = mesh.multiplicity;
     for (int axis = 0; axis < 3; ++axis) out.grid[static_cast<std::size_t>(axis)] = mesh.grid.count(axis);

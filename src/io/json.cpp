@@ -143,6 +143,7 @@ std::string to_json(const Inspection& i) {
         out["studies"].push_back(std::move(row));
     }
     out["memory"] = i.memory;
+    out["error_target"] = maybe(i.error_target);
     if (i.poorest) {
         out["coarsest"] = {{"part", i.poorest->part}, {"through", i.poorest->through}, {"thickness", i.poorest->thickness},
                            {"finer_cell", i.poorest->cell}, {"finer_cells", maybe(i.poorest->cells)}};

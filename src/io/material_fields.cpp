@@ -14,7 +14,11 @@ std::array<double, 3> read_conductivity(Fields& fields, Curve& factor) {
     if (node->is_table()) {
         const Curve curve = fields.curve("conductivity", kinds::temperature, kinds::conductivity);
         if (!factor.empty()) fields.report(*node, "give the conductivity as a curve, or one value and conductivity_factor, not both");
-        if (curve.empty() || !(curve.value.front() > 0.0)) return k;
+        if (curve.empty()) return k;
+        if (!(curve.value.front() > 0.0)) {
+            fields.report(*node, fmt::format("a conductivity must be positive, found {:g} W/(m K) at the first point", curve.value.front()));
+            return k;
+        }
         factor = curve;
         for (double& value : factor.value) value /= curve.value.front();
         return isotropic(curve.value.front());

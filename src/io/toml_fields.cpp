@@ -164,11 +164,13 @@ Curve Fields::curve(std::string_view key, const QuantityKind& at, const Quantity
     Curve curve;
     const toml::node* place = node(key);
     if (place == nullptr) return curve;
+    const std::size_t before = reading_.mistakes();
     table(key, [&](Fields& points) {
         points.require("at", fmt::format("[\"{}\", …]", at.example));
         points.require("value", fmt::format("[\"{}\", …]", value.example));
         curve = {points.quantities("at", at), points.quantities("value", value)};
     });
+    if (reading_.mistakes() > before) return {};  // told already
     if (const std::string problem = problem_of(curve); !problem.empty()) {
         report(*place, problem);
         return {};

@@ -42,6 +42,7 @@ public:
     void report_at_address(const Problem& problem);
     /// The folder that files named in the model are relative to.
     [[nodiscard]] std::filesystem::path folder() const { return std::filesystem::path(file_).parent_path(); }
+    [[nodiscard]] std::size_t mistakes() const { return problems_.size(); }
     /// All mistakes in the order of the file, as a ModelError; nothing when there is none.
     void throw_if_any() const;
 

@@ -35,4 +35,20 @@ std::string display_name(const Hold& hold, std::size_t index) {
     return fmt::format("hold {}", index + 1);
 }
 
+Curve resistance_factor(const Model& model, const Joint& joint) {
+    if (!joint.layer) return joint.resistance_factor;
+    const Material* material = find_material(model.materials, joint.layer->material);
+    if (material == nullptr || material->conductivity_factor.empty()) return joint.resistance_factor;
+    // Its inverse is not straight between the points of the conductivity: more points follow it to a few parts in ten thousand.
+    constexpr int pieces = 16;
+    const Curve& conductivity = material->conductivity_factor;
+    Curve factor;
+    for (std::size_t i = 0; i + 1 < conductivity.at.size(); ++i) {
+        for (int n = 0; n < pieces; ++n) factor.at.push_back(conductivity.at[i] + (conductivity.at[i + 1] - conductivity.at[i]) * n / pieces);
+    }
+    factor.at.push_back(conductivity.at.back());
+    for (const double t : factor.at) factor.value.push_back(1.0 / conductivity(t));
+    return factor;
+}
+
 }  // namespace firnfield

@@ -351,6 +351,10 @@ private:
             if (joint.layer) {
                 check_material_name(at + ".layer.material", joint.layer->material);
                 check_positive(at + ".layer.thickness", joint.layer->thickness, "a thickness");
+                const Material* material = find_material(model_.materials, joint.layer->material);
+                if (!joint.resistance_factor.empty() && material != nullptr && !material->conductivity_factor.empty()) {
+                    report(at + ".resistance_factor", fmt::format("the conductivity of {} depends on temperature already; leave the factor out", in_quotes(material->name)));
+                }
             }
         }
     }

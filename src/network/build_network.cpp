@@ -159,7 +159,7 @@ private:
 
     /// What depends on temperature; nothing is entered where nothing does.
     void add_factors() {
-        const auto factor_of_joint = [&](const ContactPair& pair) { return pair.joint == no_index ? Curve{} : model_.joints[pair.joint].resistance_factor; };
+        const auto factor_of_joint = [&](const ContactPair& pair) { return pair.joint == no_index ? Curve{} : resistance_factor(model_, model_.joints[pair.joint]); };
         const bool in_materials = std::any_of(materials_.begin(), materials_.end(), [](const Material* m) { return !m->conductivity_factor.empty(); });
         const bool in_joints = std::any_of(mesh_.pairs.begin(), mesh_.pairs.end(), [&](const ContactPair& p) { return !factor_of_joint(p).empty(); });
         if (in_materials || in_joints) {

@@ -127,6 +127,12 @@ std::string conductivity_text(const Material& m) {
     return fmt::format("{:g} / {:g} / {:g}", m.conductivity[0], m.conductivity[1], m.conductivity[2]);
 }
 
+/// A large number to two digits.
+std::string about(double number) {
+    const double digit = std::pow(10.0, std::max(0.0, std::floor(std::log10(number)) - 1.0));
+    return grouped(static_cast<unsigned long long>(digit * std::round(number / digit)));
+}
+
 /// Temperatures in °C with their bars, flows in W.
 std::string error_bars_table(const ErrorBars& e) {
     Table table({"quantity", "of", ">value", ">±", ">order", ""});
@@ -209,13 +215,14 @@ std::string to_text(const Inspection& i) {
         for (const auto& [power, factor] : s.study.scale) out += fmt::format(", {} × {:g}", power, factor);
         out += fmt::format("{}, {}\n", s.nonlinear ? ", nonlinear (Newton's method)" : ", linear", s.seconds < 1.0 ? "under a second" : fmt::format("about {:.0f} s", s.seconds));
     }
+    if (i.error_target) out += fmt::format("  with error bars: cells are made smaller until temperatures are known to {}\n", show_quantity(*i.error_target, kinds::temperature_difference));
     append_warnings(out, i.warnings);
-    out += fmt::format("\nGrid {} × {} × {}, {} cells, about {:.2g} GB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells), 1e-9 * i.memory);
+    out += fmt::format("\nGrid {} × {} × {}, {} cells, about {} MB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells), about(std::max(1e-6 * i.memory, 1.0)));
     if (i.poorest) {
         const auto& p = *i.poorest;
         out += wrapped(fmt::format("Coarsest in \"{}\": {} cell{} through {}; for twice as many give the part cell = \"{}\", which makes {}", p.part, p.through,
                                    p.through == 1 ? "" : "s", show_quantity(p.thickness, kinds::length), show_quantity(p.cell, kinds::length),
-                                   p.cells ? fmt::format("about {:.2g} million cells", 1e-6 * *p.cells) : "more cells than mesh.max_cells allows"), 0) + "\n";
+                                   p.cells ? "about " + about(*p.cells) + " cells" : "more cells than mesh.max_cells allows"), 0) + "\n";
     }
     return out;
 }

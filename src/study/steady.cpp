@@ -230,7 +230,8 @@ private:
     /// Two steps without progress, far below any physical meaning: the last digits are rounding.
     bool at_rounding_limit() const {
         const std::vector<double>& history = summary_.history;
-        return history.size() > 3 && history.back() < 1e-6 && history.back() > 0.5 * history[history.size() - 3];
+        // A linear network can only be held up by rounding; others have to come closer to be believed.
+        return history.size() > 3 && history.back() < (linear_ ? 1e-6 : 1e-8) && history.back() > 0.5 * history[history.size() - 3];
     }
 
     /// Tells the residual that linear iterations leave, and lets a solve be stopped between them.
@@ -392,11 +393,13 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     return solution;
 }
 
-SteadySolution solve_steady(const Model& model, const SteadyOptions& options) {
+SteadySolution solve_steady(const Model& model, const SteadyOptions& options) { return solve_steady(model, studies_of(model).front(), options); }
+
+SteadySolution solve_steady(const Model& model, const Study& study, const SteadyOptions& options) {
     const auto start = std::chrono::steady_clock::now();
     auto mesh = std::make_shared<const Mesh>(build_mesh(model));
     const double mesh_seconds = seconds_since(start);
-    SteadySolution solution = solve_steady(model, std::move(mesh), studies_of(model).front(), options);
+    SteadySolution solution = solve_steady(model, std::move(mesh), study, options);
     solution.summary.mesh_seconds = mesh_seconds;
     return solution;
 }

@@ -112,6 +112,27 @@ TEST_CASE("error bars hold the true error and are not much wider", "[verificatio
     CHECK(tally.within_five >= 0.5 * tally.all);
 }
 
+TEST_CASE("each pair of parts that one joint rules has its own error bar", "[verification]") {
+    Model m;
+    m.mesh.cell = 5_mm;
+    m.add(block("base", {60_mm, 20_mm, 4_mm}, {}, "copper"));
+    m.add(block("left", {10_mm, 20_mm, 6_mm}, {0, 0, 4_mm}, "copper"));
+    m.add(block("right", {10_mm, 20_mm, 6_mm}, {50_mm, 0, 4_mm}, "copper"));
+    m.add(Joint{.name = "paste", .between = {"*t", "base"}, .resistance = 1e-4});
+    m.add(heat("left", 2.0));
+    m.add(heat("right", 5.0));
+    m.add(convection(exposed(), 50.0, 300.0));
+    const Findings f = solve_with_error_bars(m, studies_of(m).front()).findings;
+    std::vector<double> flows;
+    for (const ErrorBar& bar : f.error_bars->bars) {
+        if (bar.kind != "joint flow") continue;
+        flows.push_back(bar.value);
+        CHECK(bar.error < 0.2);  // flows of the two differ by far more
+    }
+    REQUIRE(flows.size() == 2);
+    CHECK(std::abs(flows[0] - flows[1]) > 1.0);
+}
+
 TEST_CASE("the error estimate of three values", "[verification]") {
     const auto second_order = [](double h) { return 10.0 + h * h; };
     const std::vector<double> smooth{second_order(1.0), second_order(1.5), second_order(2.25)}, pair{smooth[0], smooth[1]};

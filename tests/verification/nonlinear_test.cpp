@@ -37,6 +37,20 @@ SteadySolution solved(const Model& built) {
     return s;
 }
 
+/// A block of one temperature, 6 cm² in a film of 20 W/(m² K) at 20 °C, whose heat depends on temperature.
+Model coil(double watts, Curve factor) {
+    Model m;
+    m.mesh.cell = 2_mm;
+    m.materials = {plain("good", 1e5)};
+    m.add(block("coil", {10_mm, 10_mm, 10_mm}, {}, "good"));
+    m.add(convection(exposed(), 20.0, celsius(20)));
+    Power winding = heat("coil", watts);
+    winding.name = "winding";
+    winding.temperature_factor = std::move(factor);
+    m.add(winding);
+    return m;
+}
+
 /// Steps beyond the first ones square the residual, but for rounding.
 void check_quadratic(const SolveSummary& summary) {
     const std::vector<double>& r = summary.history;
@@ -106,15 +120,25 @@ TEST_CASE("a joint whose resistance depends on temperature", "[verification]") {
     check_quadratic(s.summary);
 }
 
-TEST_CASE("heat that grows with temperature", "[verification]") {
+TEST_CASE("a layer follows the conductivity of its material", "[verification]") {
     Model m;
-    m.mesh.cell = 2_mm;
-    m.materials = {plain("good", 1e5)};
-    m.add(block("coil", {10_mm, 10_mm, 10_mm}, {}, "good"));
-    m.add(convection(exposed(), 20.0, celsius(20)));
-    Power p = heat("coil", 0.6);
-    p.temperature_factor = over_celsius({20, 270}, {1.0, 2.0});  // 0.4 % a kelvin
-    m.add(p);
+    m.mesh.cell = 1_mm;
+    m.materials = {plain("good", 1e4), varying("pad", {0, 200}, {2.0, 4.0})};
+    m.add(block("hot", {4_mm, 4_mm, 4_mm}, {}, "good"));
+    m.add(block("cold", {4_mm, 4_mm, 4_mm}, {4_mm, 0, 0}, "good"));
+    m.add(Joint{.between = {"hot", "cold"}, .layer = Layer{.material = "pad", .thickness = 1_mm}});
+    m.add(held(side("cold", Side::plus_x), 80.0));
+    m.add(heat("hot", 1.92));
+    // Drop = q t / k at the mean temperature, q = 120 kW/m², k = 2 + T / 100.
+    const Findings f = findings(m, solved(m));
+    const double mean = 80.0 + 0.5 * f.joints[0].drop;
+    CHECK(f.joints[0].drop == Approx(120.0 / (2.0 + mean / 100.0)).epsilon(1e-3));
+    m.joints[0].resistance_factor = over_celsius({0, 200}, {1.0, 2.0});
+    CHECK_THROWS_WITH(build_mesh(m), Contains("depends on temperature already"));
+}
+
+TEST_CASE("heat that grows with temperature", "[verification]") {
+    Model m = coil(0.6, over_celsius({20, 270}, {1.0, 2.0}));  // 0.4 % a kelvin
     // 0.6 (1 + 0.004 x) = 0.012 x
     const double rise = 0.6 / (0.012 - 0.0024);
     const SteadySolution s = solved(m);
@@ -153,15 +177,7 @@ TEST_CASE("Newton's method converges quadratically in a cut assembly with everyt
 }
 
 TEST_CASE("a model that runs away says what would not settle and keeps the best temperatures", "[verification]") {
-    Model m;
-    m.mesh.cell = 2_mm;
-    m.materials = {plain("good", 100.0)};
-    m.add(block("coil", {10_mm, 10_mm, 10_mm}, {}, "good"));
-    m.add(convection(exposed(), 20.0, celsius(20)));
-    Power p = heat("coil", 6.0);
-    p.name = "winding";
-    p.temperature_factor = over_celsius({20, 1e7}, {1.0, 4e4});
-    m.add(p);
+    const Model m = coil(6.0, over_celsius({20, 1e7}, {1.0, 4e4}));
     try {
         static_cast<void>(solve_steady(m));
         FAIL("a runaway has no steady state");

@@ -89,6 +89,7 @@ ProgressCallback ProgressLine::callback(std::string label) {
     return [this, label = std::move(label), state = std::make_shared<State>()](const Progress& progress) {
         if (interrupted) return false;
         const auto now = std::chrono::steady_clock::now();
+        if (progress.iteration < state->step) *state = State();  // another mesh
         if (state->first == 0.0) state->first = progress.residual;
         // Every Newton step; in between a few times a second on a terminal, where the line is rewritten.
         const bool next = progress.iteration != state->step;

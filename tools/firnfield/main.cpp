@@ -4,10 +4,25 @@
 
 #include <CLI/CLI.hpp>
 
+#include <cstdlib>
 #include <iostream>
+
+#include <unistd.h>
+
+namespace {
+
+/// Idle threads of the solver should sleep: spinning ones slow it down a lot where another program has one of the cores. The threads'
+/// runtime reads that before main() begins, so the command starts itself again with it.
+void let_threads_sleep(char** argv) {
+    if (std::getenv("OMP_WAIT_POLICY") != nullptr) return;
+    if (setenv("OMP_WAIT_POLICY", "passive", 0) == 0) execv("/proc/self/exe", argv);
+}
+
+}  // namespace
 
 int main(int argc, char** argv) {
     using namespace firnfield::command;
+    let_threads_sleep(argv);
 
     CLI::App app{"Temperatures of heat-dissipating assemblies: hot spots, limits, and where the heat goes.", "firnfield"};
     app.set_version_flag("--version", std::string("firnfield ") + firnfield::version);
@@ -32,7 +47,7 @@ int main(int argc, char** argv) {
     solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
-    solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on two coarser meshes, too, and tell how far results may be off");
+    solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on a finer and a coarser mesh, too, and tell how far results may be off");
 
     SurfaceOptions surface_options;
     auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL file, or write a part of a model as one");

@@ -4,6 +4,7 @@
 #include "io/material_fields.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <fstream>
@@ -14,6 +15,8 @@ namespace {
 
 std::string optional_literal(const std::optional<double>& value) { return value ? fmt::format("{}", *value) : std::string("std::nullopt"); }
 
+std::string curve_literal(const firnfield::Curve& curve) { return fmt::format("{{{{{}}}, {{{}}}}}", fmt::join(curve.at, ", "), fmt::join(curve.value, ", ")); }
+
 std::string string_literal(const std::string& text) { return "R\"~(" + text + ")~\""; }
 
 std::string table_source(const std::vector<firnfield::Material>& materials) {
@@ -22,9 +25,9 @@ std::string table_source(const std::vector<firnfield::Material>& materials) {
         "#include <firnfield/material.hpp>\n\nnamespace firnfield {\n\nstd::span<const Material> builtin_materials() {\n"
         "    static const std::vector<Material> materials{\n";
     for (const firnfield::Material& m : materials) {
-        out += fmt::format("        Material{{.name = {}, .conductivity = {{{}, {}, {}}}, .density = {}, .specific_heat = {}, .emissivity = {}, "
+        out += fmt::format("        Material{{.name = {}, .conductivity = {{{}, {}, {}}}, .conductivity_factor = {}, .density = {}, .specific_heat = {}, .emissivity = {}, "
                            ".resistivity = {}, .service_limit = {}, .valid_from = {}, .valid_to = {}, .group = {}, .note = {}}},\n",
-                           string_literal(m.name), m.conductivity[0], m.conductivity[1], m.conductivity[2], optional_literal(m.density),
+                           string_literal(m.name), m.conductivity[0], m.conductivity[1], m.conductivity[2], curve_literal(m.conductivity_factor), optional_literal(m.density),
                            optional_literal(m.specific_heat), optional_literal(m.emissivity), optional_literal(m.resistivity),
                            optional_literal(m.service_limit), optional_literal(m.valid_from), optional_literal(m.valid_to), string_literal(m.group),
                            string_literal(m.note));
