@@ -198,7 +198,8 @@ struct Inspection {
         Study study;
         double power = 0.0;     ///< W, all loads
         bool nonlinear = false;
-        double seconds = 0.0;   ///< about what solving takes on two cores of a usual workstation
+        double seconds = 0.0;   ///< about what a steady solve takes on two cores of a usual workstation
+        std::vector<std::string> in_time{};  ///< what changes with time, in words
     };
     std::vector<StudyInspection> studies{};
     std::array<Index, 3> grid{};

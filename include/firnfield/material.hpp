@@ -12,6 +12,13 @@
 
 namespace firnfield {
 
+/// Solid below, liquid above; in between the latent heat is taken up evenly.
+struct Melting {
+    double from = 0.0, to = 0.0;  ///< K
+    double latent_heat = 0.0;     ///< J/kg
+    bool operator==(const Melting&) const = default;
+};
+
 /// Thermal properties of a material. What is absent is unknown, not zero.
 struct Material {
     std::string name{};
@@ -20,6 +27,8 @@ struct Material {
     Curve conductivity_factor{};            ///< times `conductivity`, over temperature (K); empty: constant
     std::optional<double> density{};        ///< kg/m³
     std::optional<double> specific_heat{};  ///< J/(kg K)
+    Curve specific_heat_factor{};           ///< times `specific_heat`, over temperature (K); empty: constant
+    std::optional<Melting> melting{};       ///< phase change with latent heat
     std::optional<double> emissivity{};     ///< hemispherical total emissivity of the usual surface, 0 … 1
     std::optional<double> resistivity{};    ///< electrical, Ohm m
     std::optional<double> service_limit{};  ///< highest temperature in continuous service, K

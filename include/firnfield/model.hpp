@@ -6,7 +6,10 @@
 #include <firnfield/error.hpp>
 #include <firnfield/geometry.hpp>
 #include <firnfield/material.hpp>
+#include <firnfield/profile.hpp>
 
+#include <array>
+#include <cstdint>
 #include <map>
 #include <optional>
 #include <string>
@@ -124,6 +127,7 @@ struct Power {
     std::optional<double> density{};        ///< W/m³
     std::optional<double> flux{};           ///< W/m², on a surface
     Curve temperature_factor{};             ///< times the heat in each place, over the temperature there (K); empty: constant
+    std::vector<std::string> profile{};     ///< factors over time; several are multiplied
     bool operator==(const Power&) const = default;
 };
 
@@ -138,6 +142,8 @@ struct Cooling {
     bool material_emissivity = false;          ///< adds radiation with the emissivity of each part's material
     std::optional<double> ambient{};             ///< K; may be left to the study
     std::optional<double> radiant{};             ///< K; temperature radiated to, when it is not the ambient
+    std::vector<std::string> profile{};          ///< factors on the convection over time; several are multiplied
+    std::string ambient_profile{};               ///< temperature over time instead of `ambient`, in transient and cyclic studies
     bool beside = false;                       ///< acts in parallel to coolings that claim the same surface
     bool operator==(const Cooling&) const = default;
 };
@@ -147,6 +153,7 @@ struct Hold {
     std::string name{};               ///< may be empty: then it is called "hold 1", …
     Selection on{};
     double temperature = 0.0;       ///< K
+    std::string profile{};            ///< temperature over time instead, in transient and cyclic studies
     bool operator==(const Hold&) const = default;
 };
 
@@ -164,7 +171,22 @@ struct Limit {
     std::string sensor{};               ///< a sensor's name
     std::optional<double> below{};      ///< K; the highest temperature has to stay below
     std::optional<double> above{};      ///< K; the lowest temperature has to stay above
+    double after = 0.0;                 ///< s; counts only from this time of a transient on
+    std::vector<std::string> studies{};  ///< counts only in these; empty: in all
     bool operator==(const Limit&) const = default;
+};
+
+/// Switches powers and coolings by the temperature of a sensor, with hysteresis.
+struct Thermostat {
+    std::string name{};
+    std::string sensor{};
+    std::vector<std::string> switches{};  ///< powers (their heat) and coolings (their convection), by name
+    double lower = 0.0, upper = 0.0;      ///< K
+    bool cools = false;                   ///< on at `upper` and off at `lower`, as a fan, instead of the other way round
+    std::optional<bool> starts_on{};      ///< unset: as the sensor says; off when it is between the two
+    double least_on = 0.0, least_off = 0.0;  ///< s; does not switch sooner than that
+    std::vector<std::string> studies{};   ///< acts only in these; empty: in all transient ones. Elsewhere what it switches is on
+    bool operator==(const Thermostat&) const = default;
 };
 
 /// A plane of mirror symmetry. The geometry is cut there and one side kept; totals still speak of the whole product.
@@ -213,11 +235,43 @@ struct MeshOptions {
     bool operator==(const MeshOptions&) const = default;
 };
 
-/// One steady computation. A model without any study has one, called "steady".
+enum class StudyKind : std::uint8_t {
+    steady,     ///< temperatures that last; profiles do not act, powers are as given
+    transient,  ///< from a start on
+    cyclic,     ///< what a periodic load settles to
+};
+
+enum class StopWhen : std::uint8_t { never, steady, limits_decided };
+
+/// Where a transient begins: one temperature, one per part, or where another study ended. Nothing given: at the study's ambient.
+struct Start {
+    std::optional<double> temperature{};      ///< K
+    std::map<std::string, double> parts{};    ///< K by part name or wildcard, instead of `temperature` there
+    std::string study{};                      ///< an earlier study
+    std::string results{};                    ///< with `study`: from this results folder, computed before on the same geometry and mesh
+    [[nodiscard]] bool empty() const { return !temperature && parts.empty() && study.empty(); }
+    bool operator==(const Start&) const = default;
+};
+
+/// One computation. A model without any study has one, called "steady".
 struct Study {
     std::string name{};
     std::optional<double> ambient{};          ///< K; ambient of every cooling that names none itself
     std::map<std::string, double> scale{};    ///< factor on a power, by its name; 0 switches it off
+    StudyKind kind = StudyKind::steady;
+    std::string ambient_profile{};            ///< temperature over time instead of `ambient`, of every cooling that names none itself
+    double lasts = 0.0;                       ///< s, of a transient
+    Start start{};
+    double tolerance = 0.1;                   ///< K; error of each time step
+    StopWhen stop_when = StopWhen::never;
+    double steady_within = 0.1;               ///< K; steady when no temperature has further to go than this
+    std::vector<double> fields_at{};          ///< s; whole fields are kept at these times
+    std::optional<double> fields_every{};     ///< s; and this often
+    std::optional<double> history_every{};    ///< s; rows of the history this often, besides those of the steps
+    std::optional<double> longest_step{};     ///< s
+    std::optional<double> fixed_step{};       ///< s; no error control
+    double coarsening = 1.0;                  ///< all cell sizes times this, besides MeshOptions::coarsening
+    std::optional<double> period{};           ///< s, of a cyclic study; unset: that of its profiles
     bool operator==(const Study&) const = default;
 };
 
@@ -230,6 +284,7 @@ struct Picture {
     bool bands = false;                         ///< stepped colours with a limited number of bands
     bool isotherms = false;                     ///< lines of equal temperature
     std::optional<double> above{};                ///< K; shows only what is hotter, the rest as a faint outline
+    std::optional<std::array<double, 2>> range{};  ///< K; ends of the colour scale; unset: what is there
     std::optional<HalfSpace> section{};           ///< cut open: shows only what lies on this side, with the temperature inside
     bool operator==(const Picture&) const = default;
 };
@@ -250,6 +305,8 @@ struct Model {
     std::vector<Hold> holds{};
     std::vector<Sensor> sensors{};
     std::vector<Limit> limits{};
+    std::vector<Profile> profiles{};
+    std::vector<Thermostat> thermostats{};
     std::vector<Study> studies{};
     std::vector<Picture> pictures{};
 
@@ -267,6 +324,8 @@ struct Model {
     Model& add(Hold item) { return append(holds, std::move(item)); }
     Model& add(Sensor item) { return append(sensors, std::move(item)); }
     Model& add(Limit item) { return append(limits, std::move(item)); }
+    Model& add(Profile item) { return append(profiles, std::move(item)); }
+    Model& add(Thermostat item) { return append(thermostats, std::move(item)); }
     Model& add(Study item) { return append(studies, std::move(item)); }
     Model& add(Picture item) { return append(pictures, std::move(item)); }
 
@@ -287,8 +346,24 @@ private:
 /// stay within `chord` (m). Throws ModelError when there is no such part.
 [[nodiscard]] ClosedSurface part_surface(const Model& model, const std::string& part, double chord);
 
+/// The model with the cell sizes of a study: what its mesh is built from.
+[[nodiscard]] Model meshed_for(Model model, const Study& study);
+
 /// The studies of a model: its own, or the single "steady" one of a model that names none.
 [[nodiscard]] std::vector<Study> studies_of(const Model& model);
+
+/// Whether a limit or a thermostat that names these studies counts in one of them.
+[[nodiscard]] bool counts_in(const std::vector<std::string>& studies, const Study& study);
+/// The profile of that name; nullptr when there is none.
+[[nodiscard]] const Profile* find_profile(const Model& model, const std::string& name);
+
+/// K; what a cooling exchanges heat with: its own ambient or the study's, at time 0 where a profile gives it.
+[[nodiscard]] double ambient_of(const Model& model, const Cooling& cooling, const Study& study);
+
+/// The profiles that act in a study.
+[[nodiscard]] std::vector<const Profile*> profiles_in(const Model& model, const Study& study);
+/// After this time, s, everything that acts in a study repeats itself; nothing when it does not.
+[[nodiscard]] std::optional<double> period_of(const Model& model, const Study& study);
 
 /// Names by which reports call the n-th joint, power, cooling and hold: their own, or a descriptive one.
 [[nodiscard]] std::string display_name(const Joint& joint);

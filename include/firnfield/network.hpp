@@ -120,9 +120,12 @@ struct Coverage {
 /// See Network::carried_by.
 inline constexpr Index carried_by_surface = no_index - 1;
 
+class HeatContent;
+
 struct Network {
     Index nodes = 0;
     std::vector<double> capacity{};  ///< J/K per node; 0 where density or specific heat is unknown
+    std::vector<std::shared_ptr<const HeatContent>> heat_content{};  ///< per body, null where the capacity is constant; empty when it is everywhere
     std::vector<Index> owner{};      ///< body per node
     Links links{};
     RadiativeLinks radiative_links{};
@@ -166,11 +169,27 @@ struct LinkState {
 [[nodiscard]] double source_heat(const Network& network, std::size_t source, double temperature);
 [[nodiscard]] double source_slope(const Network& network, std::size_t source, double temperature);
 
+/// Rise of a node above the reference for its heat content (K, nothing at the reference).
+[[nodiscard]] double rise_of_content(const Network& network, double reference, std::size_t node, double content);
+
 /// The network with every conductance and source as it is at these temperatures: what reports sum over.
 [[nodiscard]] Network frozen(const Network& network, std::span<const double> temperature, std::span<const double> rise);
 
+/// Heat by the model's entries, W: of powers entering, of coolings and holds leaving. Of the kept piece.
+struct HeatFlows {
+    std::vector<double> loads{}, convection{}, radiation{}, holds{};
+    /// Adds `times` the other.
+    void add(double times, const HeatFlows& other);
+    [[nodiscard]] double net() const;         ///< entering less leaving
+    [[nodiscard]] double throughput() const;  ///< all that enters
+};
+[[nodiscard]] HeatFlows heat_flows(const Network& network, double reference, std::span<const double> rise);
+
+/// Surface temperatures, K, per patch of the mesh.
+[[nodiscard]] std::vector<double> patch_temperatures(const Mesh& mesh, const Network& network, double reference, std::span<const double> rise);
+
 /// Builds the network of one study. Throws ModelError for rules that pick nothing, surfaces claimed twice,
-/// powers into parts that are not there, and parts without any path to a known temperature.
+/// powers into parts that are not there, and, where the study is not a transient, parts without any path to a known temperature.
 [[nodiscard]] Network build_network(const Model& model, const Mesh& mesh, const Study& study);
 
 }  // namespace firnfield

@@ -44,6 +44,8 @@ inline constexpr QuantityKind heat_flux{"heat flux", {{1, 0, -3, 0, 0}}, "0.5 W/
 inline constexpr QuantityKind conductivity{"thermal conductivity", {{1, 1, -3, -1, 0}}, "167 W/(m K)"};
 inline constexpr QuantityKind density{"density", {{1, -3, 0, 0, 0}}, "2700 kg/m^3"};
 inline constexpr QuantityKind specific_heat{"specific heat", {{0, 2, -2, -1, 0}}, "900 J/(kg K)"};
+inline constexpr QuantityKind latent_heat{"latent heat", {{0, 2, -2, 0, 0}}, "200 kJ/kg"};
+inline constexpr QuantityKind energy{"energy", {{1, 2, -2, 0, 0}}, "250 J"};
 inline constexpr QuantityKind heat_transfer_coefficient{"heat transfer coefficient", {{1, 0, -3, -1, 0}}, "8 W/(m^2 K)"};
 inline constexpr QuantityKind area_resistance{"area-specific thermal resistance", {{-1, 0, 3, 1, 0}}, "0.3 K cm^2/W"};
 inline constexpr QuantityKind thermal_resistance{"thermal resistance", {{-1, -2, 3, 1, 0}}, "0.4 K/W"};

@@ -2,23 +2,67 @@
 #pragma once
 
 #include <firnfield/findings.hpp>
+#include <firnfield/history.hpp>
 #include <firnfield/model.hpp>
 #include <firnfield/steady.hpp>
 
+#include <cstdint>
 #include <filesystem>
+#include <optional>
 #include <span>
 #include <string>
+#include <variant>
 
 namespace firnfield {
 
 /// Findings as JSON; every key is described in docs/results.md. SI units, temperatures in °C.
 [[nodiscard]] std::string to_json(const Findings& findings);
 
+[[nodiscard]] std::string to_json(const TimeFindings& findings);
+
 /// What `check` tells, as JSON.
 [[nodiscard]] std::string to_json(const Inspection& inspection);
 
+/// What a study of either kind gave.
+using StudyFindings = std::variant<Findings, TimeFindings>;
+
 /// The whole of `summary.json`: version, fingerprint of the model, and the findings of every study.
-[[nodiscard]] std::string summary_json(const Model& model, std::span<const Findings> studies);
+[[nodiscard]] std::string summary_json(const Model& model, std::span<const StudyFindings> studies);
+
+/// Values over time as CSV: names in the first line, the time (s) in the first column. Numbers are exact: read back they are the same.
+[[nodiscard]] std::string history_csv(const History& history);
+
+/// Temperatures of every cell at some times of a run, kept for later questions: a file that grows by one record a time.
+/// Format: docs/results.md.
+class TemperatureWriter {
+public:
+    /// Begins a file, or goes on with one from the record after `time` (s). Throws FileError.
+    TemperatureWriter(std::filesystem::path file, std::size_t cells, double reference, std::optional<double> after = {});
+    void add(double time, std::span<const double> rise, const std::vector<bool>& on);
+
+private:
+    std::filesystem::path file_;
+    std::size_t cells_;
+};
+
+/// What a TemperatureWriter wrote.
+struct KeptTemperatures {
+    double reference = 0.0;                    ///< K
+    std::vector<double> time{};                ///< s
+    std::vector<std::uint64_t> on{};           ///< thermostats, the first in the lowest bit
+    std::vector<std::vector<double>> rise{};   ///< K above the reference, per cell
+};
+/// Throws FileError for a file that is not one or breaks off.
+[[nodiscard]] KeptTemperatures read_temperatures(const std::filesystem::path& file);
+
+/// A run put aside: what resume needs, as bytes. `read_checkpoint` throws FileError for bytes that are not one of this fingerprint.
+struct Checkpoint {
+    std::string fingerprint{}, study{};
+    TransientState state{};
+    TimeRecord record{};
+};
+[[nodiscard]] std::string write_checkpoint(const Checkpoint& checkpoint);
+[[nodiscard]] Checkpoint read_checkpoint(const std::filesystem::path& file);
 
 /// 32 hexadecimal digits that change whenever anything in the model or in a material it uses changes.
 [[nodiscard]] std::string fingerprint(const Model& model);
@@ -33,12 +77,13 @@ void write_surface_vtu(const std::filesystem::path& file, const Model& model, co
 /// Writes text to a file, by way of a temporary one beside it. Throws FileError.
 void write_file(const std::filesystem::path& file, std::string_view content);
 
-/// A results folder in the making: files go to a temporary folder beside it, commit() renames that into place.
+/// A results folder in the making: files go to a temporary folder beside it ("NAME.unfinished"), commit() renames that into place.
 /// A results folder that is there already is replaced; anything else in the way is an error.
 class ResultsFolder {
 public:
-    /// Throws FileError when `target` exists and is not a results folder, or cannot be created.
-    explicit ResultsFolder(std::filesystem::path target);
+    /// With `resume`, goes on with the temporary folder of a run that was stopped. Throws FileError when `target` exists and is not a
+    /// results folder, or cannot be created.
+    explicit ResultsFolder(std::filesystem::path target, bool resume = false);
     ResultsFolder(const ResultsFolder&) = delete;
     ResultsFolder& operator=(const ResultsFolder&) = delete;
     ~ResultsFolder();
@@ -46,6 +91,8 @@ public:
     /// Where to put files.
     [[nodiscard]] const std::filesystem::path& path() const { return work_; }
     void commit();
+    /// Leaves the temporary folder for a later run with `resume`.
+    void put_aside() { committed_ = true; }
 
 private:
     std::filesystem::path target_, work_;

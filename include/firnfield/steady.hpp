@@ -8,6 +8,7 @@
 
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -53,6 +54,7 @@ public:
     std::vector<double> temperature;  ///< K per cell, of the iterate with the smallest residual
 };
 
+/// Temperatures of every cell, and the network that they balance; of a run in time those of a moment.
 struct SteadySolution {
     Study study{};
     std::shared_ptr<const Mesh> mesh{};
@@ -61,6 +63,7 @@ struct SteadySolution {
     double reference = 0.0;                   ///< K
     std::vector<double> rise{};               ///< K above `reference`, per cell: the same with more digits
     std::vector<double> patch_temperature{};  ///< K, of the surface, per patch of the mesh
+    std::optional<double> time{};             ///< s, where this is a moment of a run in time
     SolveSummary summary{};
 };
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/findings.hpp>
+#include <firnfield/history.hpp>
 
 #include <string>
 
@@ -9,6 +10,9 @@ namespace firnfield {
 
 /// Verdict first, then hot spots, parts, joints, where the heat goes, and remarks. UTF-8, at most 110 columns wide.
 [[nodiscard]] std::string to_text(const Findings& findings);
+
+/// What happened over time: verdict first, then peaks, thermostats, energy, and where it stands.
+[[nodiscard]] std::string to_text(const TimeFindings& findings);
 
 /// The model as understood: parts, joints, surfaces, studies, remarks.
 [[nodiscard]] std::string to_text(const Inspection& inspection);

@@ -317,6 +317,8 @@ std::span<const std::string_view> usual_units(const QuantityKind& kind) {
         {"heat transfer coefficient", {"W/(m^2 K)"}},
         {"area-specific thermal resistance", {"K mm^2/W", "K cm^2/W", "K m^2/W"}},
         {"thermal resistance", {"K/W"}},
+        {"latent heat", {"J/kg", "kJ/kg"}},
+        {"energy", {"mJ", "J", "kJ", "MJ"}},
         {"heat capacity", {"J/K"}},
         {"electrical resistivity", {"nOhm m", "uOhm m", "Ohm m"}},
     };

@@ -2,7 +2,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
-#include "findings/contact_temperatures.hpp"
+#include "findings/extremes.hpp"
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
 
@@ -21,7 +21,8 @@ class Evaluation {
 public:
     Evaluation(const Model& model, const SteadySolution& solution)
         : model_(model), solution_(solution), mesh_(*solution.mesh), network_(*solution.network),
-          contacts_(contact_temperatures(model, solution)), groups_(group_parts(mesh_)) {}
+          contacts_(contact_temperatures(ContactReader(model, mesh_), mesh_, network_, solution.reference, solution.rise)), groups_(group_parts(mesh_)),
+          bodies_(Extremes(mesh_).of(solution.reference, solution.rise, solution.patch_temperature, contacts_)) {}
 
     Findings evaluate() {
         out_.title = model_.title;
@@ -31,7 +32,7 @@ public:
         out_.multiplicity = mesh_.multiplicity;
         for (const Index p : network_.unclaimed) out_.unclaimed_area += mesh_.multiplicity * mesh_.patches.area[p];
         out_.warnings = model_warnings(model_, mesh_, network_);
-        find_extremes();
+        out_.hottest = bodies_.hottest_of_all();
         sum_heat();
         find_parts();
         find_sensors();
@@ -43,50 +44,6 @@ public:
     }
 
 private:
-    void widen(Index body, double temperature, const auto& place) {
-        if (temperature < coldest_[body].temperature) coldest_[body] = {temperature, place(), mesh_.bodies[body].name};
-        if (temperature > hottest_[body].temperature) hottest_[body] = {temperature, place(), mesh_.bodies[body].name};
-    }
-
-    Vec3 contact_point(std::size_t c) const {
-        return mesh_.centre(mesh_.contacts.first[c]) + mesh_.contacts.depth_first[c] * mesh_.contacts.normal[c];
-    }
-
-    /// A cell's temperature belongs to its box's centre; where that lies outside the part nothing has this temperature.
-    void find_centres_inside() {
-        centre_inside_.assign(mesh_.cells.size(), true);
-        for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
-            if (mesh_.patches.depth[p] < 0.0) centre_inside_[mesh_.patches.cell[p]] = false;
-        }
-        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
-            if (mesh_.contacts.depth_first[c] < 0.0) centre_inside_[mesh_.contacts.first[c]] = false;
-            if (mesh_.contacts.depth_second[c] < 0.0) centre_inside_[mesh_.contacts.second[c]] = false;
-        }
-    }
-
-    /// Extremes over cells, exposed surfaces and contact surfaces.
-    void find_extremes() {
-        const double infinity = std::numeric_limits<double>::infinity();
-        coldest_.assign(mesh_.bodies.size(), {infinity, {}, {}});
-        hottest_.assign(mesh_.bodies.size(), {-infinity, {}, {}});
-        mean_.assign(mesh_.bodies.size(), 0.0);
-        find_centres_inside();
-        for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
-            const Index body = mesh_.cells.body[cell];
-            if (centre_inside_[cell]) widen(body, solution_.temperature[cell], [&] { return mesh_.centre(cell); });
-            mean_[body] += mesh_.cells.volume[cell] * solution_.temperature[cell];
-        }
-        for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
-            widen(mesh_.cells.body[mesh_.patches.cell[p]], solution_.patch_temperature[p], [&] { return mesh_.foot(p); });
-        }
-        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
-            widen(mesh_.cells.body[mesh_.contacts.first[c]], contacts_.first[c], [&] { return contact_point(c); });
-            widen(mesh_.cells.body[mesh_.contacts.second[c]], contacts_.second[c], [&] { return contact_point(c); });
-        }
-        for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) mean_[b] /= mesh_.bodies[b].volume;
-        out_.hottest = *std::max_element(hottest_.begin(), hottest_.end(), [](const Spot& a, const Spot& b) { return a.temperature < b.temperature; });
-    }
-
     /// Loads, coolings and holds: one pass over sources, walls and ties, booked to their origins.
     void sum_heat() {
         body_power_.assign(mesh_.bodies.size(), 0.0);
@@ -94,31 +51,19 @@ private:
         out_.coolings.resize(model_.coolings.size());
         out_.holds.resize(model_.holds.size());
         const double times = mesh_.multiplicity;
+        const HeatFlows flows = heat_flows(network_, solution_.reference, solution_.rise);
+        for (std::size_t p = 0; p < out_.loads.size(); ++p) out_.loads[p].heat = times * flows.loads[p];
+        for (std::size_t h = 0; h < out_.holds.size(); ++h) out_.holds[h].flow = times * flows.holds[h];
+        for (std::size_t c = 0; c < out_.coolings.size(); ++c) {
+            out_.coolings[c].convection = times * flows.convection[c];
+            out_.coolings[c].radiation = times * flows.radiation[c];
+        }
         const Sources& sources = network_.sources;
-        for (std::size_t s = 0; s < sources.size(); ++s) {
-            out_.loads[network_.origins[sources.origin[s]].index].heat += times * sources.heat[s];
-            body_power_[network_.owner[sources.node[s]]] += times * sources.heat[s];
-        }
-        for (std::size_t i = 0; i < network_.ties.size(); ++i) {
-            out_.holds[network_.origins[network_.ties.origin[i]].index].flow +=
-                times * network_.ties.conductance[i] * (solution_.rise[network_.ties.node[i]] - (network_.ties.temperature[i] - solution_.reference));
-        }
+        for (std::size_t s = 0; s < sources.size(); ++s) body_power_[network_.owner[sources.node[s]]] += times * sources.heat[s];
         const Walls& walls = network_.walls;
         for (std::size_t w = 0; w < walls.size(); ++w) {
-            const double surface = solution_.patch_temperature[walls.patch[w]];
             for (const Exchange& exchange : walls.of(w)) {
-                const Index index = network_.origins[exchange.origin].index;
-                const double heat = times * exchange.heat(surface);
-                switch (exchange.kind) {
-                    case ExchangeKind::convection:
-                    case ExchangeKind::curve:
-                    case ExchangeKind::law: out_.coolings[index].convection += heat; break;
-                    case ExchangeKind::radiation: out_.coolings[index].radiation += heat; break;
-                    case ExchangeKind::flux:
-                        out_.loads[index].heat -= heat;
-                        body_power_[network_.owner[walls.node[w]]] -= heat;
-                        break;
-                }
+                if (exchange.kind == ExchangeKind::flux) body_power_[network_.owner[walls.node[w]]] -= times * exchange.heat(solution_.patch_temperature[walls.patch[w]]);
             }
         }
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
@@ -127,7 +72,7 @@ private:
             row.name = display_name(cooling, c);
             row.area = times * network_.cooling_coverage[c].area;
             row.mean_surface = mean_surface(network_.cooling_coverage[c]);
-            row.ambient = cooling.ambient ? *cooling.ambient : solution_.study.ambient.value();
+            row.ambient = ambient_of(model_, cooling, solution_.study);
             row.radiates = cooling.emissivity || cooling.material_emissivity;
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
@@ -160,14 +105,14 @@ private:
             row.name = model_.parts[group.part].name;
             row.material = model_.parts[group.part].material;
             row.copies = static_cast<Index>(group.bodies.size());
-            row.coldest = coldest_[group.bodies.front()];
-            row.hottest = hottest_[group.bodies.front()];
+            row.coldest = bodies_.coldest[group.bodies.front()];
+            row.hottest = bodies_.hottest[group.bodies.front()];
             for (const Index b : group.bodies) {
                 row.volume += mesh_.bodies[b].volume;
-                row.mean += mesh_.bodies[b].volume * mean_[b];
+                row.mean += mesh_.bodies[b].volume * bodies_.mean[b];
                 row.power += body_power_[b];
-                if (coldest_[b].temperature < row.coldest.temperature) row.coldest = coldest_[b];
-                if (hottest_[b].temperature > row.hottest.temperature) row.hottest = hottest_[b];
+                if (bodies_.coldest[b].temperature < row.coldest.temperature) row.coldest = bodies_.coldest[b];
+                if (bodies_.hottest[b].temperature > row.hottest.temperature) row.hottest = bodies_.hottest[b];
             }
             row.mean /= row.volume;
             row.volume *= mesh_.multiplicity;
@@ -188,6 +133,7 @@ private:
 
     void find_limits() {
         for (const Limit& limit : model_.limits) {
+            if (!counts_in(limit.studies, solution_.study)) continue;
             if (!limit.sensor.empty()) {
                 for (const SensorFinding& sensor : out_.sensors) {
                     if (sensor.name == limit.sensor) judge(limit, limit.sensor, {sensor.temperature, sensor.at, sensor.part}, {sensor.temperature, sensor.at, sensor.part});
@@ -200,8 +146,8 @@ private:
                 std::optional<Spot> cold, hot;
                 for (const Index b : group.bodies) {
                     if (!picks(limit.part, mesh_.bodies[b].name, model_.parts[group.part].name)) continue;
-                    if (!cold || coldest_[b].temperature < cold->temperature) cold = coldest_[b];
-                    if (!hot || hottest_[b].temperature > hot->temperature) hot = hottest_[b];
+                    if (!cold || bodies_.coldest[b].temperature < cold->temperature) cold = bodies_.coldest[b];
+                    if (!hot || bodies_.hottest[b].temperature > hot->temperature) hot = bodies_.hottest[b];
                 }
                 if (hot) judge(limit, matches_copy(limit.part, group) ? limit.part : model_.parts[group.part].name, *cold, *hot);
             }
@@ -310,9 +256,8 @@ private:
     const Network& network_;
     ContactTemperatures contacts_;
     std::vector<PartGroup> groups_;
-    std::vector<bool> centre_inside_;
-    std::vector<Spot> coldest_, hottest_;  // per body
-    std::vector<double> mean_, body_power_;
+    BodyTemperatures bodies_;
+    std::vector<double> body_power_;
     Findings out_;
 };
 

@@ -1,6 +1,7 @@
 #include <firnfield/findings.hpp>
 
-#include "findings/contact_temperatures.hpp"
+#include "network/contact_temperatures.hpp"
+
 
 #include <Eigen/Dense>
 
@@ -36,7 +37,7 @@ struct Fit {
 std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
     const Network& network = *solution.network;
-    const ContactTemperatures contacts = contact_temperatures(model, solution);
+    const ContactTemperatures contacts = contact_temperatures(ContactReader(model, *solution.mesh), *solution.mesh, *solution.network, solution.reference, solution.rise);
     std::vector<Fit> fits(mesh.cells.size());
     for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
         const Index a = mesh.faces.first[f], b = mesh.faces.second[f];

@@ -2,6 +2,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/memory.hpp"
+#include "base/words.hpp"
 #include "findings/grouping.hpp"
 
 #include <fmt/format.h>
@@ -88,6 +89,40 @@ std::optional<Inspection::PoorestResolution> find_poorest(const Model& model, co
     return out;
 }
 
+/// What changes with time in a study, a line each.
+std::vector<std::string> what_changes(const Model& model, const Study& study) {
+    std::vector<std::string> lines;
+    if (study.kind == StudyKind::steady) return lines;
+    const auto time = [](double seconds) { return show_quantity(seconds, kinds::time); };
+    for (const Profile* profile : profiles_in(model, study)) {
+        const auto value = [&](double v) { return profile->temperature ? show_celsius(v) : fmt::format("{:g}", v); };
+        std::string line = fmt::format("profile {}: ", in_quotes(profile->name));
+        if (profile->duty) {
+            const Duty& d = *profile->duty;
+            line += fmt::format("{} for {}, then {} for {} ({:.0f} % duty){}", value(d.high), time(d.on), value(d.low), time(d.off), 100.0 * d.on / (d.on + d.off),
+                                d.cycles > 0 ? fmt::format(", {} times", d.cycles) : "");
+        } else if (profile->sine) {
+            line += fmt::format("{} around {} over {}", profile->temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference) : value(profile->sine->amplitude),
+                                value(profile->sine->mean), time(profile->sine->period));
+        } else {
+            const auto [low, high] = std::minmax_element(profile->points.value.begin(), profile->points.value.end());
+            line += fmt::format("{} points from {} to {}, {} to {}{}{}", profile->points.at.size(), time(profile->points.at.front()), time(profile->points.at.back()), value(*low),
+                                value(*high), profile->stepped ? ", stepped" : "", profile->repeat ? ", repeating" : "");
+        }
+        lines.push_back(line);
+    }
+    if (study.kind == StudyKind::cyclic) {
+        lines.push_back(fmt::format("repeats after {}", time(study.period ? *study.period : period_of(model, study).value())));
+        return lines;
+    }
+    for (const Thermostat& t : model.thermostats) {
+        if (!counts_in(t.studies, study)) continue;
+        lines.push_back(fmt::format("thermostat {} switches {} {} between {} and {} of {}", in_quotes(t.name), quoted_list(t.switches), t.cools ? "for cooling" : "for heating",
+                                    show_celsius(t.lower), show_celsius(t.upper), in_quotes(t.sensor)));
+    }
+    return lines;
+}
+
 }  // namespace
 
 Inspection inspect(const Model& model, const Mesh& mesh) {
@@ -140,7 +175,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     const std::vector<Study> studies = studies_of(model);
     for (const Study& study : studies) {
         const Network network = build_network(model, mesh, study);
-        out.studies.push_back({study, mesh.multiplicity * heat_of(network), !network.is_linear(), solve_seconds(network)});
+        out.studies.push_back({study, mesh.multiplicity * heat_of(network), !network.is_linear(), solve_seconds(network), what_changes(model, study)});
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
         for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, network, group));

@@ -1,10 +1,10 @@
 #include "findings/surface_field.hpp"
 
-#include "findings/contact_temperatures.hpp"
 #include "geometry/polygon.hpp"
 #include "geometry/solids.hpp"
 #include "mesh/clip.hpp"
 #include "model/bodies.hpp"
+#include "network/contact_temperatures.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -93,7 +93,7 @@ private:
 class Surfaces {
 public:
     Surfaces(const Model& model, const SteadySolution& solution, const SurfaceView& view)
-        : solution_(solution), mesh_(*solution.mesh), grid_(mesh_.grid), view_(view), sides_(contact_temperatures(model, solution)),
+        : solution_(solution), mesh_(*solution.mesh), grid_(mesh_.grid), view_(view), sides_(contact_temperatures(ContactReader(model, *solution.mesh), *solution.mesh, *solution.network, solution.reference, solution.rise)),
           gradient_(gradients(solution)), collector_(scale()) {}
 
     SurfaceField run() {

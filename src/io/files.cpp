@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include <cerrno>
+#include <csignal>
 #include <fstream>
 #include <unistd.h>
 
@@ -18,6 +20,17 @@ fs::path beside(const fs::path& target, std::string_view suffix) {
     name += fmt::format(".{}-{}", suffix, ::getpid());
     return name;
 }
+
+/// Holds the process number of the run that works in an unfinished folder.
+constexpr std::string_view owner_file = "run.pid";
+
+long owner_of(const fs::path& folder) {
+    long owner = 0;
+    std::ifstream(folder / owner_file) >> owner;
+    return owner;
+}
+
+bool is_running(long process) { return process > 0 && (::kill(static_cast<::pid_t>(process), 0) == 0 || errno == EPERM); }
 
 }  // namespace
 
@@ -38,7 +51,7 @@ void write_file(const fs::path& file, std::string_view content) {
     if (status) throw FileError(fmt::format("cannot write {}: {}", in_quotes(file.string()), status.message()));
 }
 
-ResultsFolder::ResultsFolder(fs::path target) : target_(std::move(target)) {
+ResultsFolder::ResultsFolder(fs::path target, bool resume) : target_(std::move(target)) {
     if (target_.filename().empty()) target_ = target_.parent_path();  // "results/" names the folder "results"
     std::error_code status;
     if (fs::exists(target_, status)) {
@@ -47,10 +60,17 @@ ResultsFolder::ResultsFolder(fs::path target) : target_(std::move(target)) {
             throw FileError(fmt::format("{} exists and is not a results folder; it is left alone. Name another folder with --out", in_quotes(target_.string())));
         }
     }
-    work_ = beside(target_, "part");
-    fs::remove_all(work_, status);
+    work_ = target_;
+    work_ += ".unfinished";
+    // Another run that is still at work on the same results keeps its folder.
+    if (const long owner = owner_of(work_); owner != ::getpid() && is_running(owner)) {
+        if (resume) throw FileError(fmt::format("another run is at work on {}", in_quotes(work_.string())));
+        work_ = beside(target_, "unfinished");
+    }
+    if (!resume) fs::remove_all(work_, status);
     fs::create_directories(work_, status);
     if (status) throw FileError(fmt::format("cannot create a folder beside {}: {}", in_quotes(target_.string()), status.message()));
+    write_file(work_ / owner_file, fmt::format("{}\n", ::getpid()));
 }
 
 ResultsFolder::~ResultsFolder() {
@@ -61,6 +81,7 @@ ResultsFolder::~ResultsFolder() {
 void ResultsFolder::commit() {
     const fs::path old = beside(target_, "old");
     std::error_code status;
+    fs::remove(work_ / owner_file, status);
     const bool replaces = fs::exists(target_, status);
     if (replaces) fs::rename(target_, old, status);
     if (!status) fs::rename(work_, target_, status);

@@ -37,7 +37,11 @@ Json joint_json(const JointFinding& j, bool solved) {
 }
 
 Json study_json(const Study& study) {
-    return {{"name", study.name}, {"kind", "steady"}, {"ambient", study.ambient ? Json(degrees(*study.ambient)) : Json(nullptr)}, {"scale", study.scale}};
+    constexpr const char* kinds[] = {"steady", "transient", "cyclic"};
+    Json out{{"name", study.name}, {"kind", kinds[static_cast<std::size_t>(study.kind)]}, {"ambient", study.ambient ? Json(degrees(*study.ambient)) : Json(nullptr)}, {"scale", study.scale}};
+    if (study.kind == StudyKind::transient) out["lasts"] = study.lasts;
+    if (study.kind != StudyKind::steady) out["tolerance"] = study.tolerance;
+    return out;
 }
 
 Json findings_json(const Findings& f) {
@@ -102,6 +106,76 @@ Json findings_json(const Findings& f) {
     return out;
 }
 
+Json moment_json(const Moment& m) {
+    Json out = spot(m.spot);
+    out["time"] = m.time;
+    return out;
+}
+
+Json time_findings_json(const TimeFindings& f) {
+    Json out;
+    out["study"] = study_json(f.study);
+    out["verdict"] = f.limits.empty() ? "no limits" : f.all_limits_kept() ? "kept" : "missed";
+    out["hottest"] = moment_json(f.hottest);
+    out["limits"] = Json::array();
+    for (const LimitOverTime& l : f.limits) {
+        Json beyond = Json::array();
+        for (const Interval& i : l.beyond) beyond.push_back({i.from, i.to});
+        out["limits"].push_back({{"subject", l.subject}, {"kind", l.upper ? "below" : "above"}, {"limit", degrees(l.limit)}, {"after", l.after}, {"worst", moment_json(l.worst)},
+                                 {"margin", l.margin}, {"kept", l.kept()}, {"first_crossing", maybe(l.first_crossing)}, {"beyond", std::move(beyond)},
+                                 {"time_beyond", l.time_beyond()}, {"holds_from", maybe(l.met_from)}, {"beyond_at_end", l.beyond_at_end}});
+    }
+    out["parts"] = Json::array();
+    for (const PartOverTime& p : f.parts) {
+        Json row{{"name", p.name}, {"coldest", moment_json(p.coldest)}, {"mean", degrees(p.mean)}, {"hottest", moment_json(p.hottest)},
+                 {"end", {{"min", degrees(p.end_min)}, {"mean", degrees(p.end_mean)}, {"max", degrees(p.end_max)}}}};
+        if (p.melted_end) row["liquid"] = {{"most", maybe(p.melted_most)}, {"end", maybe(p.melted_end)}};
+        out["parts"].push_back(std::move(row));
+    }
+    out["sensors"] = Json::array();
+    for (const SensorOverTime& s : f.sensors) {
+        out["sensors"].push_back({{"name", s.name}, {"in", s.part}, {"lowest", degrees(s.lowest)}, {"lowest_time", s.lowest_time}, {"mean", degrees(s.mean)},
+                                  {"highest", degrees(s.highest)}, {"highest_time", s.highest_time}, {"end", degrees(s.end)}});
+    }
+    out["thermostats"] = Json::array();
+    for (const ThermostatFinding& t : f.thermostats) {
+        Json switchings = Json::array();
+        for (const Switching& s : t.switchings) switchings.push_back({{"time", s.time}, {"on", s.on}});
+        out["thermostats"].push_back({{"name", t.name}, {"duty", t.duty}, {"period", maybe(t.period)}, {"on_time", t.on_time}, {"energy", t.energy}, {"switchings", std::move(switchings)}});
+    }
+    const TimeLedger& ledger = f.ledger;
+    Json energy{{"stored", ledger.stored}, {"throughput", ledger.throughput}, {"residual", ledger.residual()}, {"relative_residual", ledger.relative_residual()}};
+    const auto list = [](const auto& rows, const std::vector<double>& joule) {
+        Json entries = Json::array();
+        for (std::size_t i = 0; i < rows.size(); ++i) entries.push_back({{"name", rows[i].name}, {"energy", joule[i]}});
+        return entries;
+    };
+    energy["loads"] = list(f.end.loads, ledger.moved.loads);
+    energy["convection"] = list(f.end.coolings, ledger.moved.convection);
+    energy["radiation"] = list(f.end.coolings, ledger.moved.radiation);
+    energy["holds"] = list(f.end.holds, ledger.moved.holds);
+    out["energy"] = std::move(energy);
+    out["end_time"] = f.end_time;
+    out["stopped"] = f.stopped;
+    out["remaining_change"] = maybe(f.remaining_change);
+    out["steady_time"] = maybe(f.steady_time);
+    out["time_constant"] = maybe(f.time_constant);
+    if (f.period > 0.0) out["cycle"] = {{"period", f.period}, {"computed", f.cycles_computed}, {"cycles_to_settle", maybe(f.cycles_to_settle)}};
+    out["warnings"] = warnings_json(f.warnings);
+    out["cells"] = f.end.cells;
+    out["multiplicity"] = f.end.multiplicity;
+    const TransientSummary& s = f.summary;
+    out["solver"] = {{"steps", s.steps}, {"repeated", s.rejected}, {"solves", s.solves}, {"linear_iterations", s.linear_iterations}, {"factorisations", s.factorisations},
+                     {"smallest_step", s.smallest_step}, {"largest_step", s.largest_step},
+                     {"seconds", {{"mesh", s.mesh_seconds}, {"network", s.network_seconds}, {"solve", s.solve_seconds}}}};
+    out["end"] = findings_json(f.end);
+    out["end"].erase("study");
+    out["end"].erase("verdict");
+    out["end"].erase("limits");
+    out["end"].erase("solver");
+    return out;
+}
+
 /// Text from a model may hold bytes that are not UTF-8 when it was built through the API; they are replaced.
 std::string dump(const Json& json) { return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
 
@@ -109,10 +183,15 @@ std::string dump(const Json& json) { return json.dump(2, ' ', false, Json::error
 
 std::string to_json(const Findings& findings) { return dump(findings_json(findings)); }
 
-std::string summary_json(const Model& model, std::span<const Findings> studies) {
+std::string to_json(const TimeFindings& findings) { return dump(time_findings_json(findings)); }
+
+std::string summary_json(const Model& model, std::span<const StudyFindings> studies) {
     Json out{{"firnfield", version}, {"format", 1}, {"title", model.title}, {"fingerprint", fingerprint(model)}};
     Json list = Json::array();
-    for (const Findings& f : studies) list.push_back(findings_json(f));
+    for (const StudyFindings& study : studies) {
+        const Findings* steady = std::get_if<Findings>(&study);
+        list.push_back(steady != nullptr ? findings_json(*steady) : time_findings_json(std::get<TimeFindings>(study)));
+    }
     out["studies"] = std::move(list);
     return dump(out);
 }
@@ -138,6 +217,7 @@ std::string to_json(const Inspection& i) {
     for (const auto& s : i.studies) {
         Json row = study_json(s.study);
         row["power"] = s.power;
+        row["in_time"] = s.in_time;
         row["nonlinear"] = s.nonlinear;
         row["seconds"] = s.seconds;
         out["studies"].push_back(std::move(row));

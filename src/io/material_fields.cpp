@@ -34,6 +34,25 @@ std::array<double, 3> read_conductivity(Fields& fields, Curve& factor) {
     return k;
 }
 
+/// A value, or a curve over temperature.
+void read_specific_heat(Fields& fields, Material& material) {
+    const toml::node* node = fields.node("specific_heat");
+    if (node == nullptr || !node->is_table()) {
+        material.specific_heat = fields.quantity("specific_heat", kinds::specific_heat);
+        material.specific_heat_factor = fields.curve("specific_heat_factor", kinds::temperature, kinds::number);
+        return;
+    }
+    Curve curve = fields.curve("specific_heat", kinds::temperature, kinds::specific_heat);
+    if (curve.empty()) return;
+    if (!(curve.value.front() > 0.0)) {
+        fields.report(*node, fmt::format("a specific heat must be positive, found {:g} J/(kg K) at the first point", curve.value.front()));
+        return;
+    }
+    material.specific_heat = curve.value.front();
+    for (double& value : curve.value) value /= *material.specific_heat;
+    material.specific_heat_factor = std::move(curve);
+}
+
 }  // namespace
 
 Material read_material(Fields& fields) {
@@ -43,7 +62,14 @@ Material read_material(Fields& fields) {
     material.group = fields.text("group").value_or("");
     material.conductivity = read_conductivity(fields, material.conductivity_factor);
     material.density = fields.quantity("density", kinds::density);
-    material.specific_heat = fields.quantity("specific_heat", kinds::specific_heat);
+    read_specific_heat(fields, material);
+    fields.table("melting", [&](Fields& melting) {
+        melting.require("from", "\"52 degC\"");
+        melting.require("to", "\"54 degC\"");
+        melting.require("latent_heat", "\"200 kJ/kg\"");
+        material.melting = Melting{melting.quantity("from", kinds::temperature).value_or(300.0), melting.quantity("to", kinds::temperature).value_or(301.0),
+                                   melting.quantity("latent_heat", kinds::latent_heat).value_or(0.0)};
+    });
     material.emissivity = fields.quantity("emissivity", kinds::number);
     material.resistivity = fields.quantity("resistivity", kinds::resistivity);
     material.service_limit = fields.quantity("service_limit", kinds::temperature);

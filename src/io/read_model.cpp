@@ -3,6 +3,7 @@
 #include "base/words.hpp"
 #include "io/material_fields.hpp"
 #include "io/shape_fields.hpp"
+#include "io/study_fields.hpp"
 #include "io/toml_fields.hpp"
 
 #include <fmt/format.h>
@@ -15,11 +16,6 @@ namespace firnfield {
 namespace {
 
 constexpr std::string_view exposed_word = "exposed";
-
-int to_int(long long value) {
-    return static_cast<int>(std::clamp<long long>(value, std::numeric_limits<int>::min(), std::numeric_limits<int>::max()));
-}
-
 Repeat read_repeat(Fields& fields) {
     Repeat repeat;
     fields.require("count", "4");
@@ -134,6 +130,7 @@ Power read_power(Fields& fields) {
     power.density = fields.quantity("density", kinds::power_density);
     power.flux = fields.quantity("flux", kinds::heat_flux);
     power.temperature_factor = fields.curve("temperature_factor", kinds::temperature, kinds::number);
+    power.profile = fields.texts("profile");
     return power;
 }
 
@@ -172,6 +169,8 @@ Cooling read_cooling(Fields& fields) {
     }
     cooling.ambient = fields.quantity("ambient", kinds::temperature);
     cooling.radiant = fields.quantity("radiant", kinds::temperature);
+    cooling.profile = fields.texts("profile");
+    cooling.ambient_profile = fields.text("ambient_profile").value_or("");
     cooling.beside = fields.flag("beside").value_or(false);
     return cooling;
 }
@@ -183,6 +182,7 @@ Hold read_hold(Fields& fields) {
     fields.require("temperature", "\"20 degC\"");
     hold.on = read_on(fields).value_or(Selection{});
     hold.temperature = fields.quantity("temperature", kinds::temperature).value_or(zero_celsius);
+    hold.profile = fields.text("profile").value_or("");
     return hold;
 }
 
@@ -203,6 +203,8 @@ Limit read_limit(Fields& fields) {
     limit.sensor = fields.text("sensor").value_or("");
     limit.below = fields.quantity("below", kinds::temperature);
     limit.above = fields.quantity("above", kinds::temperature);
+    limit.after = fields.quantity("after", kinds::time).value_or(0.0);
+    limit.studies = fields.texts("studies");
     return limit;
 }
 
@@ -220,26 +222,6 @@ Mirror read_mirror(Fields& fields) {
     return mirror;
 }
 
-Study read_study(Fields& fields) {
-    Study study;
-    fields.require("name", "\"steady\"");
-    study.name = fields.text("name").value_or("");
-    fields.word("kind", {"steady"});
-    study.ambient = fields.quantity("ambient", kinds::temperature);
-    if (const toml::node* scale = fields.node("scale")) {
-        if (const toml::table* table = scale->as_table()) {
-            for (auto&& [key, value] : *table) {
-                const std::string name(key.str());
-                const auto factor = fields.quantity_of(value, kinds::number, fmt::format("{}.scale.{}", fields.address(), name));
-                if (factor) study.scale[name] = *factor;
-            }
-        } else {
-            fields.report(*scale, fmt::format("scale takes a table from power to factor, as in {{ burst = 0.25 }}; found {}", describe_type(*scale)));
-        }
-    }
-    return study;
-}
-
 Picture read_picture(Fields& fields) {
     Picture picture;
     fields.require("name", "\"inside\"");
@@ -251,6 +233,14 @@ Picture read_picture(Fields& fields) {
     picture.isotherms = fields.flag("isotherms").value_or(false);
     fields.table("section", [&](Fields& plane) { picture.section = read_half_space(plane); });
     picture.above = fields.quantity("above", kinds::temperature);
+    if (fields.has("range")) {
+        const std::vector<double> ends = fields.quantities("range", kinds::temperature);
+        if (ends.size() == 2 && ends[0] < ends[1]) {
+            picture.range = {ends[0], ends[1]};
+        } else {
+            fields.report(*fields.node("range"), "range takes the coldest and the hottest temperature of the colour scale, as in [20, 120]");
+        }
+    }
     return picture;
 }
 
@@ -333,6 +323,8 @@ Model read_tables(const toml::table& table, Reading& reading) {
     file.tables("hold", false, [&](Fields& f, std::size_t) { model.holds.push_back(read_hold(f)); });
     file.tables("sensor", false, [&](Fields& f, std::size_t) { model.sensors.push_back(read_sensor(f)); });
     file.tables("limit", false, [&](Fields& f, std::size_t) { model.limits.push_back(read_limit(f)); });
+    file.tables("profile", false, [&](Fields& f, std::size_t) { model.profiles.push_back(read_profile(f)); });
+    file.tables("thermostat", false, [&](Fields& f, std::size_t) { model.thermostats.push_back(read_thermostat(f)); });
     file.tables("study", false, [&](Fields& f, std::size_t) { model.studies.push_back(read_study(f)); });
     file.tables("picture", false, [&](Fields& f, std::size_t) { model.pictures.push_back(read_picture(f)); });
     file.finish();

@@ -311,6 +311,10 @@ std::string_view describe_type(const toml::node& node) {
     return "something else";
 }
 
+int to_int(long long value) {
+    return static_cast<int>(std::clamp<long long>(value, std::numeric_limits<int>::min(), std::numeric_limits<int>::max()));
+}
+
 toml::table parse_toml(std::string_view text, const std::string& file) {
     try {
         return toml::parse(text, file);

@@ -117,6 +117,9 @@ private:
 /// "a string", "a whole number", … for messages.
 [[nodiscard]] std::string_view describe_type(const toml::node& node);
 
+/// Clamped to what an int holds: validation tells what is too large.
+[[nodiscard]] int to_int(long long value);
+
 /// Parses TOML text. Throws ModelError with the place of the first syntax mistake.
 [[nodiscard]] toml::table parse_toml(std::string_view text, const std::string& file);
 

@@ -122,6 +122,11 @@ void write_material(Writer& out, const Material& material) {
     out.curve("conductivity_factor", material.conductivity_factor, kinds::temperature, kinds::number);
     out.quantity("density", material.density, kinds::density);
     out.quantity("specific_heat", material.specific_heat, kinds::specific_heat);
+    out.curve("specific_heat_factor", material.specific_heat_factor, kinds::temperature, kinds::number);
+    if (material.melting) {
+        out.line("melting", fmt::format("{{ from = {}, to = {}, latent_heat = {} }}", Writer::value(material.melting->from, kinds::temperature),
+                                        Writer::value(material.melting->to, kinds::temperature), Writer::value(material.melting->latent_heat, kinds::latent_heat)));
+    }
     out.quantity("emissivity", material.emissivity, kinds::number);
     out.quantity("resistivity", material.resistivity, kinds::resistivity);
     out.quantity("service_limit", material.service_limit, kinds::temperature);
@@ -283,6 +288,7 @@ void write_power(Writer& out, const Power& power) {
     out.quantity("density", power.density, kinds::power_density);
     out.quantity("flux", power.flux, kinds::heat_flux);
     out.curve("temperature_factor", power.temperature_factor, kinds::temperature, kinds::number);
+    out.texts("profile", power.profile);
 }
 
 void write_cooling(Writer& out, const Cooling& cooling) {
@@ -309,18 +315,101 @@ void write_cooling(Writer& out, const Cooling& cooling) {
     if (cooling.material_emissivity) out.line("emissivity", "\"material\"");
     out.quantity("ambient", cooling.ambient, kinds::temperature);
     out.quantity("radiant", cooling.radiant, kinds::temperature);
+    out.texts("profile", cooling.profile);
+    out.text("ambient_profile", cooling.ambient_profile);
     out.flag("beside", cooling.beside);
 }
 
+void write_profile(Writer& out, const Profile& profile) {
+    const QuantityKind& kind = profile.temperature ? kinds::temperature : kinds::number;
+    // With its unit, which tells a temperature from a factor.
+    const auto level = [&](double v) { return profile.temperature ? toml_text(write_quantity(v, kinds::temperature)) : Writer::value(v, kinds::number); };
+    out.header("[[profile]]");
+    out.text("name", profile.name);
+    if (profile.duty) {
+        const Duty& duty = *profile.duty;
+        out.quantity("on", duty.on, kinds::time);
+        out.quantity("off", duty.off, kinds::time);
+        if (duty.delay != 0.0) out.quantity("delay", duty.delay, kinds::time);
+        if (duty.ramp != 0.0) out.quantity("ramp", duty.ramp, kinds::time);
+        if (duty.cycles != 0) out.line("cycles", fmt::format("{}", duty.cycles));
+        out.line("high", level(duty.high));
+        out.line("low", level(duty.low));
+    } else if (profile.sine) {
+        const Sine& sine = *profile.sine;
+        out.line("sine", fmt::format("{{ mean = {}, amplitude = {}, period = {}, delay = {} }}", level(sine.mean),
+                                     Writer::value(sine.amplitude, profile.temperature ? kinds::temperature_difference : kinds::number),
+                                     Writer::value(sine.period, kinds::time), Writer::value(sine.delay, kinds::time)));
+    } else {
+        std::string points;
+        for (std::size_t i = 0; i < profile.points.at.size(); ++i) {
+            points += fmt::format("{}[{}, {}]", i == 0 ? "" : ", ", Writer::value(profile.points.at[i], kinds::time), Writer::value(profile.points.value[i], kind));
+        }
+        out.line(profile.temperature ? "temperatures" : "points", "[" + points + "]");
+    }
+    out.flag("stepped", profile.stepped);
+    out.flag("repeat", profile.repeat);
+}
+
+void write_thermostat(Writer& out, const Thermostat& thermostat) {
+    out.header("[[thermostat]]");
+    out.text("name", thermostat.name);
+    out.text("sensor", thermostat.sensor);
+    out.texts("switches", thermostat.switches);
+    out.quantity("lower", thermostat.lower, kinds::temperature);
+    out.quantity("upper", thermostat.upper, kinds::temperature);
+    if (thermostat.cools) out.line("acts", "\"cooling\"");
+    if (thermostat.starts_on) out.line("starts", *thermostat.starts_on ? "\"on\"" : "\"off\"");
+    if (thermostat.least_on != 0.0) out.quantity("least_on", thermostat.least_on, kinds::time);
+    if (thermostat.least_off != 0.0) out.quantity("least_off", thermostat.least_off, kinds::time);
+    out.texts("studies", thermostat.studies);
+}
+
+void write_start(Writer& out, const Start& start) {
+    if (!start.study.empty()) {
+        out.line("start", fmt::format("{{ study = {}{} }}", toml_text(start.study), start.results.empty() ? "" : ", results = " + toml_text(start.results)));
+    } else if (start.parts.empty()) {
+        out.quantity("start", start.temperature, kinds::temperature);
+    } else {
+        std::string table;
+        const auto add = [&](const std::string& part, double t) {
+            table += fmt::format("{}{} = {}", table.empty() ? "" : ", ", toml_text(part), Writer::value(t, kinds::temperature));
+        };
+        if (start.temperature) add("*", *start.temperature);
+        for (const auto& [part, t] : start.parts) add(part, t);
+        out.line("start", "{ " + table + " }");
+    }
+}
+
 void write_study(Writer& out, const Study& study) {
+    const Study usual;
     out.header("[[study]]");
     out.text("name", study.name);
-    out.line("kind", "\"steady\"");
+    constexpr std::string_view names[] = {"\"steady\"", "\"transient\"", "\"cyclic\""};
+    out.line("kind", std::string(names[static_cast<std::size_t>(study.kind)]));
     out.quantity("ambient", study.ambient, kinds::temperature);
-    if (study.scale.empty()) return;
+    out.text("ambient_profile", study.ambient_profile);
     std::string scale;
     for (const auto& [power, factor] : study.scale) scale += fmt::format("{}{} = {}", scale.empty() ? "" : ", ", toml_text(power), factor);
-    out.line("scale", "{ " + scale + " }");
+    if (!scale.empty()) out.line("scale", "{ " + scale + " }");
+    if (study.coarsening != 1.0) out.line("coarsening", Writer::value(study.coarsening, kinds::number));
+    if (study.kind == StudyKind::steady) return;
+    write_start(out, study.start);
+    if (study.tolerance != usual.tolerance) out.quantity("tolerance", study.tolerance, kinds::temperature_difference);
+    out.quantity("longest_step", study.longest_step, kinds::time);
+    if (study.kind == StudyKind::cyclic) {
+        out.quantity("period", study.period, kinds::time);
+        return;
+    }
+    out.quantity("lasts", study.lasts, kinds::time);
+    if (study.stop_when != StopWhen::never) out.line("stop_when", study.stop_when == StopWhen::steady ? "\"steady\"" : "\"all limits decided\"");
+    if (study.steady_within != usual.steady_within) out.quantity("steady_within", study.steady_within, kinds::temperature_difference);
+    std::string times;
+    for (const double t : study.fields_at) times += (times.empty() ? "" : ", ") + Writer::value(t, kinds::time);
+    if (!times.empty()) out.line("fields_at", "[" + times + "]");
+    out.quantity("fields_every", study.fields_every, kinds::time);
+    out.quantity("history_every", study.history_every, kinds::time);
+    out.quantity("fixed_step", study.fixed_step, kinds::time);
 }
 
 void write_picture(Writer& out, const Picture& picture) {
@@ -333,6 +422,9 @@ void write_picture(Writer& out, const Picture& picture) {
     out.flag("isotherms", picture.isotherms);
     if (picture.section) out.line("section", "{ " + half_space_keys(*picture.section) + " }");
     out.quantity("above", picture.above, kinds::temperature);
+    if (picture.range) {
+        out.line("range", fmt::format("[{}, {}]", Writer::value((*picture.range)[0], kinds::temperature), Writer::value((*picture.range)[1], kinds::temperature)));
+    }
 }
 
 }  // namespace
@@ -402,6 +494,7 @@ std::string write_model(const Model& model) {
         out.text("name", hold.name);
         out.on(hold.on);
         out.quantity("temperature", hold.temperature, kinds::temperature);
+        out.text("profile", hold.profile);
     }
     for (const Sensor& sensor : model.sensors) {
         out.header("[[sensor]]");
@@ -415,7 +508,11 @@ std::string write_model(const Model& model) {
         out.text("sensor", limit.sensor);
         out.quantity("below", limit.below, kinds::temperature);
         out.quantity("above", limit.above, kinds::temperature);
+        if (limit.after != 0.0) out.quantity("after", limit.after, kinds::time);
+        out.texts("studies", limit.studies);
     }
+    for (const Profile& profile : model.profiles) write_profile(out, profile);
+    for (const Thermostat& thermostat : model.thermostats) write_thermostat(out, thermostat);
     for (const Study& study : model.studies) write_study(out, study);
     for (const Picture& picture : model.pictures) write_picture(out, picture);
     return out.take();

@@ -13,9 +13,13 @@ std::string LinearSummary::text() const {
                        1e-6 * static_cast<double>(bytes), converged ? "" : ", not converged");
 }
 
+bool solves_directly(std::size_t nodes) {
+    constexpr std::size_t largest = 4000;
+    return nodes <= largest;
+}
+
 std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix) {
-    constexpr std::size_t largest_direct = 4000;
-    if (matrix.nodes <= largest_direct) return make_direct_solver(matrix);
+    if (solves_directly(matrix.nodes)) return make_direct_solver(matrix);
     return make_multigrid_solver(matrix);
 }
 

@@ -40,6 +40,9 @@ public:
     virtual void shift(double shift) = 0;
 };
 
+/// Whether make_solver() factorises a matrix of this size.
+[[nodiscard]] bool solves_directly(std::size_t nodes);
+
 /// Chooses by size: a sparse factorisation for small systems, multigrid beyond. The arrays that the matrix refers to have to outlive
 /// the solver.
 [[nodiscard]] std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix);

@@ -3,11 +3,35 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <algorithm>
+
 namespace firnfield {
+
+Model meshed_for(Model model, const Study& study) {
+    model.mesh.coarsening *= study.coarsening;
+    return model;
+}
 
 std::vector<Study> studies_of(const Model& model) {
     if (!model.studies.empty()) return model.studies;
-    return {Study{.name = "steady", .ambient = {}, .scale = {}}};
+    Study steady;
+    steady.name = "steady";
+    return {steady};
+}
+
+bool counts_in(const std::vector<std::string>& studies, const Study& study) {
+    return studies.empty() || std::find(studies.begin(), studies.end(), study.name) != studies.end();
+}
+
+const Profile* find_profile(const Model& model, const std::string& name) {
+    const auto found = std::find_if(model.profiles.begin(), model.profiles.end(), [&](const Profile& p) { return p.name == name; });
+    return found == model.profiles.end() ? nullptr : &*found;
+}
+
+double ambient_of(const Model& model, const Cooling& cooling, const Study& study) {
+    const std::string& profile = !cooling.ambient_profile.empty() || cooling.ambient ? cooling.ambient_profile : study.ambient_profile;
+    if (study.kind != StudyKind::steady && !profile.empty()) return value_at(*find_profile(model, profile), 0.0);
+    return cooling.ambient ? *cooling.ambient : study.ambient.value();
 }
 
 std::string display_name(const Joint& joint) {

@@ -4,6 +4,7 @@
 #include "base/words.hpp"
 #include "model/bodies.hpp"
 #include "model/check_shape.hpp"
+#include "model/check_time.hpp"
 #include "model/checks.hpp"
 
 #include <fmt/format.h>
@@ -43,6 +44,7 @@ public:
         check_sensors();
         check_limits();
         check_studies();
+        add(check_time(model_));
         check_pictures();
         return std::move(problems);
     }
@@ -406,13 +408,14 @@ private:
             if (cooling.radiant && !cooling.emissivity && !cooling.material_emissivity) {
                 report(at + ".radiant", "a radiant temperature has no effect without an emissivity");
             }
-            if (!cooling.ambient) check_ambient_in_studies(at);
+            if (!cooling.ambient) check_ambient_in_studies(at, !cooling.ambient_profile.empty());
         }
     }
 
-    void check_ambient_in_studies(const std::string& at) {
+    /// Every study has to find an ambient: a temperature, or in time a profile of it.
+    void check_ambient_in_studies(const std::string& at, bool has_profile) {
         for (const Study& study : studies_of(model_)) {
-            if (study.ambient) continue;
+            if (study.ambient || (study.kind != StudyKind::steady && (has_profile || !study.ambient_profile.empty()))) continue;
             report(at, fmt::format("no ambient: give one here, or in study {}", in_quotes(study.name)));
             return;
         }

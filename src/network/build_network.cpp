@@ -2,6 +2,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "material/heat_content.hpp"
 #include "model/bodies.hpp"
 #include "network/claims.hpp"
 #include "network/conduction.hpp"
@@ -28,6 +29,7 @@ public:
         network_.owner = mesh_.cells.body;
         network_.lowest_known = std::numeric_limits<double>::max();
         add_capacities();
+        add_heat_contents();
         Claims claims = settle_claims(model_, mesh_);
         network_.cooling_coverage = std::move(claims.coolings);
         network_.hold_coverage = std::move(claims.holds);
@@ -36,7 +38,7 @@ public:
         add_volume_loads();
         add_holds();
         add_walls();
-        require_paths(model_, mesh_, network_);
+        if (study_.kind != StudyKind::transient) require_paths(model_, mesh_, network_);
         require_sensors();
         return std::move(network_);
     }
@@ -60,13 +62,20 @@ private:
         }
     }
 
+    void add_heat_contents() {
+        if (std::none_of(materials_.begin(), materials_.end(), [](const Material* m) { return HeatContent::varies(*m); })) return;
+        for (const Material* material : materials_) {
+            network_.heat_content.push_back(HeatContent::varies(*material) ? std::make_shared<const HeatContent>(*material) : nullptr);
+        }
+    }
+
     /// What the rules do to each patch, as far as it decides about conductances.
     std::vector<PatchRole> patch_roles() const {
         std::vector<PatchRole> roles(mesh_.patches.size());
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
             for (const Index patch : network_.hold_coverage[h].patches) {
                 roles[patch].held = true;
-                roles[patch].temperature = model_.holds[h].temperature;
+                roles[patch].temperature = held_at(model_.holds[h]);
             }
         }
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
@@ -81,7 +90,7 @@ private:
                     role.coefficient += strong_law;
                 }
                 if (cooling.emissivity || cooling.material_emissivity) {
-                    const double hot = std::max(cooling.radiant.value_or(0.0), cooling.ambient ? *cooling.ambient : study_.ambient.value_or(0.0)) + 100.0;
+                    const double hot = std::max(cooling.radiant.value_or(0.0), ambient_of(model_, cooling, study_)) + 100.0;
                     role.linear = false;
                     role.coefficient += 4.0 * stefan_boltzmann * hot * hot * hot;
                 }
@@ -249,14 +258,19 @@ private:
         if (!problems.empty()) throw ModelError(std::move(problems));
     }
 
+    double held_at(const Hold& hold) const {
+        return study_.kind == StudyKind::steady || hold.profile.empty() ? hold.temperature : value_at(*find_profile(model_, hold.profile), 0.0);
+    }
+
     void add_holds() {
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
             const Index from = origin(OriginKind::hold, h);
-            know(model_.holds[h].temperature);
+            const double temperature = held_at(model_.holds[h]);
+            know(temperature);
             for (const Index patch : network_.hold_coverage[h].patches) {
                 network_.ties.node.push_back(mesh_.patches.cell[patch]);
                 network_.ties.conductance.push_back(1.0 / to_surface_[patch]);
-                network_.ties.temperature.push_back(model_.holds[h].temperature);
+                network_.ties.temperature.push_back(temperature);
                 network_.ties.origin.push_back(from);
                 network_.ties.patch.push_back(patch);
             }
@@ -284,7 +298,7 @@ private:
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];
             const Index from = origin(OriginKind::cooling, c);
-            const double ambient = cooling.ambient ? *cooling.ambient : study_.ambient.value();
+            const double ambient = ambient_of(model_, cooling, study_);
             const double radiant = cooling.radiant.value_or(ambient);
             const bool radiates = cooling.emissivity || cooling.material_emissivity;
             const bool convects = cooling.convection.value_or(0.0) > 0.0;

@@ -32,7 +32,7 @@ private:
 
 }  // namespace
 
-void require_paths(const Model& model, const Mesh& mesh, const Network& network) {
+std::vector<Index> bodies_without_path(const Network& network) {
     Sets sets(network.nodes);
     for (std::size_t l = 0; l < network.links.size(); ++l) sets.unite(network.links.first[l], network.links.second[l]);
     for (std::size_t l = 0; l < network.radiative_links.size(); ++l) {
@@ -45,16 +45,20 @@ void require_paths(const Model& model, const Mesh& mesh, const Network& network)
             if (exchange.kind != ExchangeKind::flux && exchange.coefficient > 0.0) cooled[sets.root(network.walls.node[w])] = true;
         }
     }
-    std::vector<std::string> floating;
+    std::vector<Index> floating;
     std::set<Index> seen;
-    std::size_t first_part = 0;
     for (Index node = 0; node < network.nodes; ++node) {
         const Index body = network.owner[node];
-        if (cooled[sets.root(node)] || !seen.insert(body).second) continue;
-        if (floating.empty()) first_part = mesh.bodies[body].part;
-        floating.push_back(mesh.bodies[body].name);
+        if (!cooled[sets.root(node)] && seen.insert(body).second) floating.push_back(body);
     }
+    return floating;
+}
+
+void require_paths(const Model& model, const Mesh& mesh, const Network& network) {
+    std::vector<std::string> floating;
+    for (const Index body : bodies_without_path(network)) floating.push_back(mesh.bodies[body].name);
     if (floating.empty()) return;
+    const std::size_t first_part = mesh.bodies[bodies_without_path(network).front()].part;
     const bool all = floating.size() == mesh.bodies.size();
     throw ModelError(all && model.coolings.empty() && model.holds.empty() ? std::string("cooling") : fmt::format("part[{}]", first_part),
                      fmt::format("no path leads from {} to any ambient or imposed temperature, so the heat has nowhere to go: {}",

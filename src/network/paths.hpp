@@ -3,7 +3,12 @@
 
 #include <firnfield/network.hpp>
 
+#include <vector>
+
 namespace firnfield {
+
+/// Bodies from which no path leads to a known temperature, as the network is now.
+[[nodiscard]] std::vector<Index> bodies_without_path(const Network& network);
 
 /// Throws ModelError that names the bodies from which no path leads to a known temperature.
 void require_paths(const Model& model, const Mesh& mesh, const Network& network);

@@ -1,5 +1,7 @@
 #include <firnfield/network.hpp>
 
+#include "material/heat_content.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -87,6 +89,11 @@ double source_heat(const Network& network, std::size_t source, double temperatur
 double source_slope(const Network& network, std::size_t source, double temperature) {
     if (network.load_factor.empty()) return 0.0;
     return network.sources.heat[source] * slope_at(network.load_factor[network.origins[network.sources.origin[source]].index], temperature);
+}
+
+double rise_of_content(const Network& network, double reference, std::size_t node, double content) {
+    const HeatContent* law = network.heat_content.empty() ? nullptr : network.heat_content[network.owner[node]].get();
+    return law == nullptr ? content : law->temperature(law->at(reference) + content) - reference;
 }
 
 Network frozen(const Network& network, std::span<const double> temperature, std::span<const double> rise) {

@@ -59,4 +59,14 @@ WallState wall_state(double resistance, std::span<const Exchange> exchanges, dou
     return {.temperature = wall, .heat = heat, .slope = slope / std::max(1.0 + resistance * slope, least_slope)};
 }
 
+std::vector<double> patch_temperatures(const Mesh& mesh, const Network& network, double reference, std::span<const double> rise) {
+    std::vector<double> surface(mesh.patches.size());
+    for (std::size_t p = 0; p < surface.size(); ++p) surface[p] = reference + rise[mesh.patches.cell[p]];
+    for (std::size_t i = 0; i < network.ties.size(); ++i) surface[network.ties.patch[i]] = network.ties.temperature[i];
+    for (std::size_t w = 0; w < network.walls.size(); ++w) {
+        surface[network.walls.patch[w]] = network_wall_state(network, w, reference + rise[network.walls.node[w]]).temperature;
+    }
+    return surface;
+}
+
 }  // namespace firnfield

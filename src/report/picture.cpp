@@ -363,7 +363,7 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
         hottest = std::max(hottest, t - zero_celsius);
     }
     if (field.polygons.empty()) coldest = hottest = (view.above ? *view.above : findings.hottest.temperature) - zero_celsius;
-    const Scale scale(coldest, hottest, view.bands ? 12 : 8);
+    const Scale scale(view.range ? (*view.range)[0] - zero_celsius : coldest, view.range ? (*view.range)[1] - zero_celsius : hottest, view.bands ? 12 : 8);
 
     Canvas canvas(width * oversampling, height * oversampling);
     paint(canvas, camera, field);
@@ -387,6 +387,7 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
     drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
     std::string subtitle = fmt::format("study \"{}\"", findings.study.name);
     if (findings.study.ambient) subtitle += fmt::format(", ambient {}", show_celsius(*findings.study.ambient));
+    if (solution.time) subtitle += fmt::format(", at {}", show_quantity(*solution.time, kinds::time, 4));
     subtitle += view.above ? fmt::format("   |   what is hotter than {}", show_celsius(*view.above)) : view.section ? "   |   cut open" : "   |   surface temperature";
     if (!view.hide.empty() && !hidden_names.empty()) subtitle += "   |   not shown: " + quoted_list(view.hide, 4);
     if (view.above && field.polygons.empty()) subtitle += "   |   nothing is that hot";

@@ -2,6 +2,7 @@
 #include <firnfield/text.hpp>
 
 #include "base/words.hpp"
+#include "report/phrases.hpp"
 #include "report/table.hpp"
 
 #include <fmt/format.h>
@@ -13,32 +14,9 @@
 namespace firnfield {
 namespace {
 
-std::string degrees(double kelvin) {
-    const std::string text = show_celsius(kelvin, 1);
-    return text.substr(0, text.find(' '));
-}
-
-/// Power with the resolution that matters next to `scale`: a thousandth of it.
-std::string watts(double power, double scale) {
-    const int decimals = std::clamp(3 - static_cast<int>(std::floor(std::log10(std::max(scale, 1e-9)))), 0, 9);
-    std::string text = fmt::format("{:.{}f}", power, std::min(decimals, 6));
-    if (text.find_first_not_of("-0.") == std::string::npos && text.starts_with('-')) text.erase(0, 1);
-    return text;
-}
-
-std::string place(Vec3 p) { return fmt::format("({:.1f}, {:.1f}, {:.1f})", 1e3 * p.x, 1e3 * p.y, 1e3 * p.z); }
-
 std::string copies(Index count) { return count == 1 ? "" : fmt::format(" ×{}", count); }
 
 std::string mass(const std::optional<double>& kilogram) { return kilogram ? show_quantity(*kilogram, kinds::mass) : "?"; }
-
-std::string heading(std::string_view text) { return fmt::format("\n{}\n", text); }
-
-void append_warnings(std::string& out, const std::vector<Warning>& warnings) {
-    if (warnings.empty()) return;
-    out += heading("Remarks");
-    for (const Warning& warning : warnings) out += "  ! " + wrapped(warning.message, 4) + "\n";
-}
 
 std::string verdict(const Findings& f) {
     std::string out;
@@ -63,13 +41,6 @@ std::string verdict(const Findings& f) {
         out += table.text();
     }
     return out;
-}
-
-std::string describe_study(const Findings& f) {
-    std::string text = fmt::format("Study \"{}\", steady", f.study.name);
-    if (f.study.ambient) text += fmt::format(", ambient {}", show_celsius(*f.study.ambient));
-    for (const auto& [power, factor] : f.study.scale) text += fmt::format(", {} × {:g}", power, factor);
-    return text;
 }
 
 std::string parts_table(const Findings& f) {
@@ -154,7 +125,7 @@ std::string error_bars_table(const ErrorBars& e) {
 
 std::string to_text(const Findings& f) {
     std::string out = f.title.empty() ? std::string() : f.title + "\n";
-    out += describe_study(f) + "\n\n";
+    out += describe(f.study) + "\n\n";
     out += verdict(f);
     if (f.multiplicity > 1.0) out += fmt::format("  (powers, flows and areas are those of the whole product; {:g} of it is computed)\n", 1.0 / f.multiplicity);
     out += parts_table(f);
@@ -210,10 +181,9 @@ std::string to_text(const Inspection& i) {
     }
     out += heading("Studies");
     for (const auto& s : i.studies) {
-        out += fmt::format("  \"{}\": steady, {} in all", s.study.name, show_quantity(s.power, kinds::power));
-        if (s.study.ambient) out += fmt::format(", ambient {}", show_celsius(*s.study.ambient));
-        for (const auto& [power, factor] : s.study.scale) out += fmt::format(", {} × {:g}", power, factor);
-        out += fmt::format("{}, {}\n", s.nonlinear ? ", nonlinear (Newton's method)" : ", linear", s.seconds < 1.0 ? "under a second" : fmt::format("about {:.0f} s", s.seconds));
+        const std::string cost = s.study.kind != StudyKind::steady ? "" : s.seconds < 1.0 ? ", under a second" : fmt::format(", about {:.0f} s", s.seconds);
+        out += "  " + wrapped(fmt::format("{}; {} in all{}{}", describe(s.study), show_quantity(s.power, kinds::power), s.nonlinear ? ", nonlinear" : ", linear", cost), 4) + "\n";
+        for (const std::string& line : s.in_time) out += "      " + line + "\n";
     }
     if (i.error_target) out += fmt::format("  with error bars: cells are made smaller until temperatures are known to {}\n", show_quantity(*i.error_target, kinds::temperature_difference));
     append_warnings(out, i.warnings);

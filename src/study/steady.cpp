@@ -4,6 +4,7 @@
 
 #include "base/words.hpp"
 #include "linear/gmres.hpp"
+#include "study/balance.hpp"
 
 #include <fmt/format.h>
 
@@ -13,140 +14,6 @@
 
 namespace firnfield {
 namespace {
-
-double norm(const std::vector<double>& v) {
-    double sum = 0.0;
-    for (const double x : v) sum += x * x;
-    return std::sqrt(sum);
-}
-
-/// Heat balance of every node at given temperatures, and its linearisation: a symmetric matrix, and what it lacks.
-struct Balance {
-    std::vector<double> residual{};  // W entering each node and not leaving
-    std::vector<double> slope{};     // d(heat to the surroundings)/dT per node, W/K
-    std::vector<double> links{};     // mean slope of each link, W/K; empty where conductances are constant
-    std::vector<double> radiative{}; // likewise of each radiative link
-    /// Half the difference of the slopes of a link by its two temperatures, W/K: what a symmetric matrix cannot hold.
-    struct Skew {
-        Index first = 0, second = 0;
-        double half_difference = 0.0;
-    };
-    std::vector<Skew> skew{};
-    double throughput = 0.0;         // W entering from loads and warmer surroundings
-    double norm = 0.0;
-
-    [[nodiscard]] double relative() const { return throughput > 0.0 ? norm / throughput : norm; }
-    [[nodiscard]] bool symmetric() const { return skew.empty(); }
-};
-
-/// Flux form: what leaves one node enters the other, so heat is neither made nor lost by rounding. Temperatures are
-/// rises above a reference, since differences of large conductances would feel the last digit of 300 K.
-class Balancing {
-public:
-    Balancing(const Network& network, double reference, const std::vector<double>& rise) : network_(network), reference_(reference), rise_(rise) {
-        balance_.residual.assign(network.nodes, 0.0);
-        balance_.slope.assign(network.nodes, 0.0);
-        if (network.varies_in_bodies()) {
-            add_varying_links();
-        } else {
-            add_links();
-        }
-        add_radiation();
-        add_sources();
-        add_ties();
-        add_walls();
-        balance_.norm = norm(balance_.residual);
-    }
-    Balance take() { return std::move(balance_); }
-
-private:
-    double temperature(Index node) const { return reference_ + rise_[node]; }
-
-    void flow(Index from, Index to, double watt) {
-        balance_.residual[from] -= watt;
-        balance_.residual[to] += watt;
-    }
-
-    void add_links() {
-        const Links& links = network_.links;
-        for (std::size_t l = 0; l < links.size(); ++l) flow(links.first[l], links.second[l], links.conductance[l] * (rise_[links.first[l]] - rise_[links.second[l]]));
-    }
-
-    void add_varying_links() {
-        const Links& links = network_.links;
-        balance_.links.resize(links.size());
-        for (std::size_t l = 0; l < links.size(); ++l) {
-            const Index a = links.first[l], b = links.second[l];
-            const LinkState state = link_state(network_, l, temperature(a), temperature(b), rise_[a] - rise_[b]);
-            flow(a, b, state.flow);
-            balance_.links[l] = std::max(0.0, 0.5 * (state.slope_first + state.slope_second));
-            add_skew(a, b, state.slope_first, state.slope_second);
-        }
-    }
-
-    void add_radiation() {
-        const RadiativeLinks& beams = network_.radiative_links;
-        balance_.radiative.resize(beams.size());
-        for (std::size_t l = 0; l < beams.size(); ++l) {
-            const Index first = beams.first[l], second = beams.second[l];
-            const double a = temperature(first), b = temperature(second), c = beams.coefficient[l];
-            flow(first, second, c * (a * a + b * b) * (a + b) * (rise_[first] - rise_[second]));
-            balance_.radiative[l] = 2.0 * c * (a * a * a + b * b * b);
-            add_skew(first, second, 4.0 * c * a * a * a, 4.0 * c * b * b * b);
-        }
-    }
-
-    void add_skew(Index a, Index b, double slope_first, double slope_second) {
-        const double half = 0.5 * (slope_first - slope_second);
-        if (half != 0.0) balance_.skew.push_back({a, b, half});
-    }
-
-    void add_sources() {
-        const Sources& sources = network_.sources;
-        for (std::size_t s = 0; s < sources.size(); ++s) {
-            const Index node = sources.node[s];
-            const double heat = source_heat(network_, s, temperature(node));
-            balance_.residual[node] += heat;
-            balance_.slope[node] -= source_slope(network_, s, temperature(node));
-            balance_.throughput += std::max(0.0, heat);
-        }
-    }
-
-    void add_ties() {
-        const Ties& ties = network_.ties;
-        for (std::size_t t = 0; t < ties.size(); ++t) {
-            const LinkState state = tie_state(network_, t, temperature(ties.node[t]), rise_[ties.node[t]] - (ties.temperature[t] - reference_));
-            balance_.residual[ties.node[t]] -= state.flow;
-            balance_.slope[ties.node[t]] += state.slope_first;
-            balance_.throughput += std::max(0.0, -state.flow);
-        }
-    }
-
-    void add_walls() {
-        const Walls& walls = network_.walls;
-        for (std::size_t w = 0; w < walls.size(); ++w) {
-            const WallState state = network_wall_state(network_, w, temperature(walls.node[w]));
-            balance_.residual[walls.node[w]] -= state.heat;
-            balance_.slope[walls.node[w]] += state.slope;
-            for (const Exchange& exchange : walls.of(w)) balance_.throughput += std::max(0.0, -exchange.heat(state.temperature));
-        }
-    }
-
-    const Network& network_;
-    double reference_;
-    const std::vector<double>& rise_;
-    Balance balance_;
-};
-
-Balance balance_heat(const Network& network, double reference, const std::vector<double>& rise) { return Balancing(network, reference, rise).take(); }
-
-/// The symmetric part of the linearised balance. Heat that grows with temperature would make it indefinite: that part is left out.
-NetworkMatrix symmetric_part(const Network& network, const Balance& balance, std::span<const double> excess) {
-    const std::vector<double>& conductance = balance.links.empty() ? network.links.conductance : balance.links;
-    NetworkMatrix matrix{.nodes = network.nodes, .edges = {{network.links.first, network.links.second, conductance}}, .excess = excess};
-    if (network.radiative_links.size() > 0) matrix.edges.push_back({network.radiative_links.first, network.radiative_links.second, balance.radiative});
-    return matrix;
-}
 
 /// One Newton correction: conjugate gradients where the linearisation is symmetric, else GMRES around the symmetric part.
 LinearSummary solve_linearised(const Network& network, const Balance& balance, std::vector<double>& change, double tolerance,
@@ -171,7 +38,7 @@ LinearSummary solve_linearised(const Network& network, const Balance& balance, s
         }
     };
     LinearSummary summary = solve_gmres(apply, [&](std::span<const double> r, std::span<double> z) { solver->precondition(r, z); }, balance.residual, change, tolerance);
-    summary.method += network.nodes > 4000 ? ", preconditioned by multigrid of the symmetric part" : ", preconditioned by a factorisation of the symmetric part";
+    summary.method += !solves_directly(network.nodes) ? ", preconditioned by multigrid of the symmetric part" : ", preconditioned by a factorisation of the symmetric part";
     return summary;
 }
 
@@ -185,16 +52,6 @@ void close_ledger(const Balance& balance, std::vector<double>& rise) {
     }
     if (!(slope > 0.0)) return;
     for (double& x : rise) x += excess / slope;
-}
-
-std::vector<double> surface_temperatures(const Mesh& mesh, const Network& network, const std::vector<double>& t) {
-    std::vector<double> surface(mesh.patches.size());
-    for (std::size_t p = 0; p < surface.size(); ++p) surface[p] = t[mesh.patches.cell[p]];
-    for (std::size_t i = 0; i < network.ties.size(); ++i) surface[network.ties.patch[i]] = network.ties.temperature[i];
-    for (std::size_t w = 0; w < network.walls.size(); ++w) {
-        surface[network.walls.patch[w]] = network_wall_state(network, w, t[network.walls.node[w]]).temperature;
-    }
-    return surface;
 }
 
 /// Newton's method with backtracking. Linear networks need one step.
@@ -381,7 +238,7 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     solution.summary = SteadySolver(model, *mesh, *network, solution.reference, options).run(solution.rise);
     solution.temperature.resize(network->nodes);
     for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];
-    solution.patch_temperature = surface_temperatures(*mesh, *network, solution.temperature);
+    solution.patch_temperature = patch_temperatures(*mesh, *network, solution.reference, solution.rise);
     solution.summary.network_seconds = network_seconds;
     solution.summary.solve_seconds = seconds_since(start);
     solution.mesh = std::move(mesh);
@@ -397,7 +254,7 @@ SteadySolution solve_steady(const Model& model, const SteadyOptions& options) { 
 
 SteadySolution solve_steady(const Model& model, const Study& study, const SteadyOptions& options) {
     const auto start = std::chrono::steady_clock::now();
-    auto mesh = std::make_shared<const Mesh>(build_mesh(model));
+    auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
     const double mesh_seconds = seconds_since(start);
     SteadySolution solution = solve_steady(model, std::move(mesh), study, options);
     solution.summary.mesh_seconds = mesh_seconds;

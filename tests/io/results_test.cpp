@@ -30,17 +30,18 @@ std::size_t entries(const fs::path& folder) {
 
 TEST_CASE("the summary says the same as the findings", "[io]") {
     const Model model = block_on_plate();
-    const std::vector<Findings> all{findings(model, solve_steady(model))};
+    const Findings found = findings(model, solve_steady(model));
+    const std::vector<StudyFindings> all{found};
     const auto json = nlohmann::json::parse(summary_json(model, all));
     CHECK(json["firnfield"] == version);
     CHECK(json["fingerprint"] == fingerprint(model));
     const auto& study = json["studies"][0];
     CHECK(study["verdict"] == "kept");
     CHECK(study["hottest"]["body"] == "block");
-    CHECK(study["hottest"]["temperature"].get<double>() == Approx(all[0].hottest.temperature - zero_celsius));
-    CHECK(study["limits"][0]["margin"].get<double>() == Approx(all[0].limits[0].margin));
+    CHECK(study["hottest"]["temperature"].get<double>() == Approx(found.hottest.temperature - zero_celsius));
+    CHECK(study["limits"][0]["margin"].get<double>() == Approx(found.limits[0].margin));
     CHECK(study["ledger"]["loads"].get<double>() == Approx(15.0));
-    CHECK(study["coolings"][0]["radiation"].get<double>() == Approx(all[0].coolings[0].radiation));
+    CHECK(study["coolings"][0]["radiation"].get<double>() == Approx(found.coolings[0].radiation));
     CHECK(study["solver"]["converged"] == true);
     const auto inspection = nlohmann::json::parse(to_json(inspect(model, build_mesh(model))));
     CHECK(inspection["parts"][1]["name"] == "block");
@@ -49,7 +50,7 @@ TEST_CASE("the summary says the same as the findings", "[io]") {
 TEST_CASE("text from the outside cannot break the JSON", "[io]") {
     Model model = block_on_plate();
     model.title = "bad \xff bytes \"and\" quotes";
-    const std::vector<Findings> all{findings(model, solve_steady(model))};
+    const std::vector<StudyFindings> all{findings(model, solve_steady(model))};
     CHECK_NOTHROW(nlohmann::json::parse(summary_json(model, all)));
 }
 

@@ -6,9 +6,28 @@
 
 namespace firnfield::command {
 
+namespace {
+
+/// Four periods, or all of a table and a little more.
+double profile_span(const Model& model, const Profile& profile) {
+    if (const auto period = period_of(profile)) return 4.0 * *period + (profile.duty ? profile.duty->delay : 0.0);
+    if (!profile.points.empty()) return 1.1 * profile.points.at.back();
+    double longest = 1.0;
+    for (const Study& study : model.studies) longest = std::max(longest, study.lasts);
+    return longest;
+}
+
+}  // namespace
+
 int check(const CheckOptions& options) {
     const Model model = read_model(options.model);
     const Mesh mesh = build_mesh(model);
+    if (const Profile* profile = find_profile(model, options.show)) {
+        const std::filesystem::path stem = options.picture.empty() ? std::filesystem::path(options.show) : std::filesystem::path(options.picture).replace_extension();
+        draw_profile(stem, *profile, profile_span(model, *profile));
+        fmt::print("Chart in {0}.png and {0}.svg\n", stem.string());
+        return done;
+    }
     if (!options.show.empty()) {
         Picture view;
         view.azimuth = options.azimuth;

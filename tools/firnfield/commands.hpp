@@ -4,6 +4,7 @@
 #include <firnfield/firnfield.hpp>
 
 #include <filesystem>
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -29,8 +30,21 @@ struct SolveOptions {
     bool pictures = true;
     bool quiet = false;
     bool error_bars = false;
+    bool resume = false;
+    long long checkpoint_steps = 100;
 };
 int solve(const SolveOptions& options);
+
+struct ProbeOptions {
+    std::filesystem::path folder;              // of results
+    std::string study;                         // empty: the first in time, else the first
+    std::vector<std::string> parts, sensors, points, surfaces, lines;
+    std::optional<std::string> at;             // one time only
+    bool mean = false, csv = false;
+    std::filesystem::path chart;
+    int samples = 41;                          // along a line
+};
+int probe(const ProbeOptions& options);
 
 struct SurfaceOptions {
     std::filesystem::path file;         // a model, or an STL file
@@ -70,6 +84,10 @@ public:
     void show(const std::string& text);
     /// For SteadyOptions::progress; `label` names the study.
     ProgressCallback callback(std::string label);
+    /// For TransientOptions::progress.
+    std::function<bool(const TimeProgress&)> time_callback(std::string label);
+    /// Removes the line from a terminal.
+    void close();
 
 private:
     bool quiet_, terminal_;

@@ -64,9 +64,29 @@ ProgressLine::ProgressLine(bool quiet) : quiet_(quiet), terminal_(isatty(STDERR_
 }
 
 ProgressLine::~ProgressLine() {
-    if (open_) fmt::print(stderr, "\r\x1b[K");
+    close();
     std::signal(SIGINT, SIG_DFL);
     std::signal(SIGTERM, SIG_DFL);
+}
+
+void ProgressLine::close() {
+    if (open_) fmt::print(stderr, "\r\x1b[K");
+    open_ = false;
+}
+
+std::function<bool(const TimeProgress&)> ProgressLine::time_callback(std::string label) {
+    using Clock = std::chrono::steady_clock;
+    return [this, label = std::move(label), start = Clock::now(), shown = Clock::time_point()](const TimeProgress& progress) mutable {
+        if (interrupted) return false;
+        const auto now = Clock::now();
+        if (now - shown < std::chrono::milliseconds(terminal_ ? 200 : 5000)) return true;
+        shown = now;
+        const double elapsed = std::chrono::duration<double>(now - start).count(), share = progress.time / progress.end;
+        const std::string left = share > 0.02 ? fmt::format(", about {:.0f} s left", elapsed * (1.0 - share) / share) : std::string();
+        show(fmt::format("{}: {} of {}, step {} of {}, {:.0f} s{}", label, show_quantity(progress.time, kinds::time), show_quantity(progress.end, kinds::time), progress.steps,
+                         show_quantity(progress.step, kinds::time), elapsed, left));
+        return true;
+    };
 }
 
 void ProgressLine::show(const std::string& text) {

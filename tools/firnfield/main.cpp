@@ -34,7 +34,7 @@ int main(int argc, char** argv) {
     auto* check_command = app.add_subcommand("check", "Read, validate and mesh a model; tell what it means before solving it");
     check_command->add_option("MODEL", check_options.model, "Model file (TOML)")->required();
     check_command->add_flag("--json", check_options.json, "Print JSON instead of text");
-    check_command->add_option("--show", check_options.show, "Draw what a surface, cooling or hold picks, or \"unclaimed\"");
+    check_command->add_option("--show", check_options.show, "Draw what a surface, cooling or hold picks, or \"unclaimed\", or a profile over time");
     check_command->add_option("--picture", check_options.picture, "Where to draw it (default: RULE.png)");
     check_command->add_option("--azimuth", check_options.azimuth, "Degrees; 0 looks along +y");
     check_command->add_option("--elevation", check_options.elevation, "Degrees above the horizon");
@@ -48,6 +48,23 @@ int main(int argc, char** argv) {
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
     solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on a finer and a coarser mesh, too, and tell how far results may be off");
+
+    solve_command->add_flag("--resume", solve_options.resume, "Go on with a run that was stopped: from its last checkpoint");
+
+    ProbeOptions probe_options;
+    auto* probe_command = app.add_subcommand("probe", "Tell temperatures over time, or along a line, from a results folder");
+    probe_command->add_option("DIR", probe_options.folder, "Results folder")->required();
+    probe_command->add_option("--study", probe_options.study, "Study (default: the first over time)");
+    probe_command->add_option("--part", probe_options.parts, "Lowest, mean and highest temperature of a part");
+    probe_command->add_option("--sensor", probe_options.sensors, "A sensor of the model");
+    probe_command->add_option("--point", probe_options.points, "A point of a part, mm, as in \"base: 90, 60, 3\"");
+    probe_command->add_option("--surface", probe_options.surfaces, "Mean and highest temperature of a named surface, cooling or hold");
+    probe_command->add_option("--line", probe_options.lines, "Along a straight line in a part, mm, as in \"base: 0, 60, 3 to 180, 60, 3\"");
+    probe_command->add_option("--at", probe_options.at, "Only at this time, as in \"120 s\" (a line: default the last)");
+    probe_command->add_option("--samples", probe_options.samples, "Points along a line (default: 41)")->check(CLI::Range(2, 10000));
+    probe_command->add_flag("--mean", probe_options.mean, "The mean of all that is named, instead of each");
+    probe_command->add_flag("--csv", probe_options.csv, "Print CSV with all digits instead of a table");
+    probe_command->add_option("--chart", probe_options.chart, "Draw a chart as FILE.svg and FILE.png, too");
 
     SurfaceOptions surface_options;
     auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL file, or write a part of a model as one");
@@ -90,6 +107,9 @@ int main(int argc, char** argv) {
     }
     if (*solve_command) {
         return guarded(solve_options.model, [](const void* o) { return solve(*static_cast<const SolveOptions*>(o)); }, &solve_options);
+    }
+    if (*probe_command) {
+        return guarded({}, [](const void* o) { return probe(*static_cast<const ProbeOptions*>(o)); }, &probe_options);
     }
     if (*surface_command) {
         return guarded({}, [](const void* o) { return surface(*static_cast<const SurfaceOptions*>(o)); }, &surface_options);

@@ -1,9 +1,8 @@
-#include "commands.hpp"
+#include "study_runs.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 
 namespace firnfield::command {
 namespace {
@@ -51,55 +50,41 @@ Model seen_from(Model model, const std::filesystem::path& file, const std::files
 int solve(const SolveOptions& options) {
     const Model model = read_model(options.model);
     const std::vector<Study> studies = chosen_studies(model, options.studies);
-    ResultsFolder folder(options.out.empty() ? default_folder(options.model) : options.out);
-    std::filesystem::create_directories(folder.path() / "fields");
-    if (options.pictures) std::filesystem::create_directories(folder.path() / "pictures");
+    const std::filesystem::path target = options.out.empty() ? default_folder(options.model) : options.out;
+    ResultsFolder folder(target, options.resume);
 
-    std::vector<Findings> all;
-    {
-        ProgressLine progress(options.quiet);
-        progress.show("meshing");
-        const auto start = std::chrono::steady_clock::now();
-        const bool own_meshes = options.error_bars || model.mesh.error_target;
-        const auto mesh = own_meshes ? nullptr : std::make_shared<const Mesh>(build_mesh(model));
-        const double mesh_seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-        for (const Study& study : studies) {
-            SteadyOptions steady;
-            steady.progress = progress.callback(study.name);
-            SteadySolution solution;
-            if (own_meshes) {
-                ErrorBarOptions bars;
-                bars.steady = steady;
-                BarredSolution barred = solve_with_error_bars(model, study, bars);
-                solution = std::move(barred.solution);
-                all.push_back(std::move(barred.findings));
-            } else {
-                solution = solve_steady(model, mesh, study, steady);
-                solution.summary.mesh_seconds = mesh_seconds;
-                all.push_back(findings(model, solution));
-            }
-            progress.show(fmt::format("{}: writing fields and pictures", study.name));
-            write_vtu(folder.path() / "fields" / (study.name + ".vtu"), model, solution);
-            write_surface_vtu(folder.path() / "fields" / (study.name + " surface.vtu"), model, solution);
-            for (const Picture& picture : pictures_of(model)) {
-                if (!options.pictures) break;
-                draw_picture(folder.path() / "pictures" / fmt::format("{} - {}.png", study.name, picture.name), model, solution, all.back(), picture);
-            }
-        }
+    ProgressLine progress(options.quiet);
+    StudyRuns runs(model, options, folder, progress);
+    try {
+        for (const Study& study : studies) runs.run(study);
+    } catch (const Cancelled&) {
+        if (!runs.can_resume()) throw;
+        folder.put_aside();
+        progress.close();
+        fmt::print(stderr, "firnfield: stopped before the end, as asked; --resume goes on from the last checkpoint\n");
+        return computation_failed;
     }
-    const std::string summary = summary_json(model, all);
+    progress.close();
+    const std::string summary = summary_json(model, runs.findings());
+    std::filesystem::remove_all(folder.path() / "checkpoints");
     write_file(folder.path() / "summary.json", summary);
-    write_file(folder.path() / "model.toml", write_model(seen_from(model, options.model, options.out.empty() ? default_folder(options.model) : options.out)));
+    write_file(folder.path() / "model.toml", write_model(seen_from(model, options.model, target)));
     folder.commit();
 
-    const std::string place = (options.out.empty() ? default_folder(options.model) : options.out).string();
+    const auto text = [](const StudyFindings& study) { return std::visit([](const auto& f) { return to_text(f); }, study); };
     if (options.json) {
         fmt::print("{}", summary);
     } else {
-        for (std::size_t i = 0; i < all.size(); ++i) fmt::print("{}{}", i == 0 ? "" : "\n" + std::string(100, '-') + "\n\n", to_text(all[i]));
-        fmt::print("Results in {}\n", place);
+        bool first = true;
+        for (const StudyFindings& study : runs.findings()) {
+            fmt::print("{}{}", first ? "" : "\n" + std::string(100, '-') + "\n\n", text(study));
+            first = false;
+        }
+        fmt::print("Results in {}\n", target.string());
     }
-    const bool kept = std::all_of(all.begin(), all.end(), [](const Findings& f) { return f.all_limits_kept(); });
+    const bool kept = std::all_of(runs.findings().begin(), runs.findings().end(), [](const StudyFindings& study) {
+        return std::visit([](const auto& f) { return f.all_limits_kept(); }, study);
+    });
     return kept ? done : limit_missed;
 }
 

@@ -1,0 +1,32 @@
+/// Charts over time, drawn by gnuplot as SVG and PNG.
+#pragma once
+
+#include <firnfield/history.hpp>
+#include <firnfield/model.hpp>
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+namespace firnfield {
+
+/// Whether gnuplot can be called.
+[[nodiscard]] bool charts_possible();
+
+/// Temperatures with limit lines and crossing marks, and underneath the heat put in and the switches: `stem`.svg and `stem`.png.
+/// Throws FileError when gnuplot is missing or fails.
+void draw_history(const std::filesystem::path& stem, const TimeFindings& findings);
+
+/// A profile over `span` seconds: `stem`.svg and `stem`.png.
+void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span);
+
+/// One line of a chart.
+struct Curves {
+    std::string title{}, x_label{}, y_label{};
+    std::vector<std::string> names{};
+    std::vector<double> x{};
+    std::vector<std::vector<double>> y{};  ///< per name, as many as x
+};
+void draw_curves(const std::filesystem::path& stem, const Curves& curves);
+
+}  // namespace firnfield

@@ -1,0 +1,143 @@
+/// What a run in time means: when limits are crossed and for how long, peaks, warm-up and cool-down, duty of thermostats, energy.
+#pragma once
+
+#include <firnfield/findings.hpp>
+#include <firnfield/transient.hpp>
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace firnfield {
+
+struct Interval {
+    double from = 0.0, to = 0.0;  ///< s
+    [[nodiscard]] double length() const { return to - from; }
+};
+
+/// A temperature, where, and when.
+struct Moment {
+    Spot spot{};
+    double time = 0.0;  ///< s
+};
+
+struct LimitOverTime {
+    std::string subject{};       ///< part or sensor
+    bool upper = true;           ///< "below" rather than "above"
+    double limit = 0.0;          ///< K
+    double after = 0.0;          ///< s; counts from here on
+    std::vector<Interval> beyond{};          ///< all of them, also before `after`
+    std::optional<double> first_crossing{};  ///< s, first time beyond; 0 when it begins there
+    std::optional<double> met_from{};        ///< s, from when on it holds until the end, where it did not hold before: warm-up or cool-down time
+    Moment worst{};                          ///< from `after` on
+    double margin = 0.0;                     ///< K, of the worst
+    bool beyond_at_end = false;
+    [[nodiscard]] double time_beyond() const;
+    [[nodiscard]] bool kept() const { return margin >= 0.0; }
+};
+
+struct PartOverTime {
+    std::string name{};
+    Moment coldest{}, hottest{};
+    double mean = 0.0;           ///< K, by volume and time
+    double end_min = 0.0, end_mean = 0.0, end_max = 0.0;  ///< K
+    std::optional<double> melted_end{}, melted_most{};    ///< share of its volume that is liquid, where it can melt
+};
+
+struct SensorOverTime {
+    std::string name{}, part{};
+    double lowest = 0.0, highest = 0.0, mean = 0.0, end = 0.0;  ///< K
+    double lowest_time = 0.0, highest_time = 0.0;               ///< s
+};
+
+struct ThermostatFinding {
+    std::string name{};
+    std::vector<Switching> switchings{};
+    double on_time = 0.0;                ///< s
+    double duty = 0.0;                   ///< share of the time that it is on; of whole periods where there are some
+    std::optional<double> period{};      ///< s, mean of the last periods, at most ten
+    double energy = 0.0;                 ///< J, of the powers that it switches
+};
+
+/// Values over time, by columns.
+struct History {
+    std::vector<std::string> columns{};  ///< with units, "base max (degC)"; the time is not among them
+    std::vector<double> time{};          ///< s; twice where something jumps
+    std::vector<std::vector<double>> rows{};
+};
+
+struct TimeFindings {
+    std::string title{};
+    Study study{};
+    std::vector<LimitOverTime> limits{};
+    Moment hottest{};
+    std::vector<PartOverTime> parts{};
+    std::vector<SensorOverTime> sensors{};
+    std::vector<ThermostatFinding> thermostats{};
+    History history{};
+    std::vector<Warning> warnings{};
+    Findings end{};              ///< of the temperatures at the end
+    double end_time = 0.0;       ///< s
+    std::string stopped{};
+    TimeLedger ledger{};
+    std::optional<double> remaining_change{}, steady_time{}, time_constant{};
+    double period = 0.0;         ///< s, of a cyclic study
+    int cycles_computed = 0;
+    std::optional<double> cycles_to_settle{};
+    TransientSummary summary{};
+
+    [[nodiscard]] bool all_limits_kept() const;
+};
+
+/// All that a recorder has seen: plain values, so that a run can be put aside and taken up again.
+struct TimeRecord {
+    struct LimitTrack {
+        bool started = false, was_beyond = false, started_beyond = false;
+        double beyond_since = 0.0;
+        std::vector<Interval> beyond{};
+        Moment worst{};
+        bool judged = false;
+    };
+    struct PartTrack {
+        Moment coldest{}, hottest{};
+        double integral = 0.0;  // K s
+        double melted_most = 0.0;
+    };
+    struct SensorTrack {
+        double lowest = 0.0, highest = 0.0, lowest_time = 0.0, highest_time = 0.0, integral = 0.0;
+    };
+    bool started = false;
+    double time = 0.0;
+    bool jumped = false;
+    double next_row = 0.0;
+    std::vector<LimitTrack> limits{};
+    std::vector<PartTrack> parts{};
+    std::vector<SensorTrack> sensors{};
+    std::vector<double> on_energy{}, on_time{};  // per thermostat
+    History history{};
+};
+
+/// Watches the steps of a run: give it to TransientOptions::observe.
+class HistoryRecorder {
+public:
+    /// What it is made of has to outlive it. `network` tells where surfaces are; any one of the study serves.
+    HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study);
+    ~HistoryRecorder();
+    HistoryRecorder(const HistoryRecorder&) = delete;
+    HistoryRecorder& operator=(const HistoryRecorder&) = delete;
+
+    /// False once all limits are decided and the study asks to stop then.
+    bool operator()(const TimeStep& step);
+
+    [[nodiscard]] const TimeRecord& record() const;
+    void resume(TimeRecord record);
+
+    [[nodiscard]] TimeFindings findings(const TransientSolution& solution) const;
+
+private:
+    class Work;
+    std::unique_ptr<Work> work_;
+};
+
+}  // namespace firnfield

@@ -1,0 +1,73 @@
+#include "findings/extremes.hpp"
+
+#include <algorithm>
+#include <limits>
+
+namespace firnfield {
+namespace {
+
+/// What is coldest and hottest of one body so far, without the places: those are looked up once at the end.
+struct Range {
+    enum class Kind : std::uint8_t { cell, patch, contact };
+    struct End {
+        double temperature;
+        Kind kind = Kind::cell;
+        std::size_t index = 0;
+    };
+    End cold{std::numeric_limits<double>::infinity()}, hot{-std::numeric_limits<double>::infinity()};
+
+    void widen(double temperature, Kind kind, std::size_t index) {
+        if (temperature < cold.temperature) cold = {temperature, kind, index};
+        if (temperature > hot.temperature) hot = {temperature, kind, index};
+    }
+};
+
+Vec3 place_of(const Mesh& mesh, const Range::End& end) {
+    switch (end.kind) {
+        case Range::Kind::cell: return mesh.centre(static_cast<Index>(end.index));
+        case Range::Kind::patch: return mesh.foot(end.index);
+        case Range::Kind::contact: return mesh.centre(mesh.contacts.first[end.index]) + mesh.contacts.depth_first[end.index] * mesh.contacts.normal[end.index];
+    }
+    return {};
+}
+
+}  // namespace
+
+const Spot& BodyTemperatures::hottest_of_all() const {
+    return *std::max_element(hottest.begin(), hottest.end(), [](const Spot& a, const Spot& b) { return a.temperature < b.temperature; });
+}
+
+Extremes::Extremes(const Mesh& mesh) : mesh_(mesh), centre_inside_(mesh.cells.size(), true) {
+    // A cell's temperature belongs to its box's centre; where that lies outside the part nothing has this temperature.
+    for (std::size_t p = 0; p < mesh.patches.size(); ++p) {
+        if (mesh.patches.depth[p] < 0.0) centre_inside_[mesh.patches.cell[p]] = false;
+    }
+    for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
+        if (mesh.contacts.depth_first[c] < 0.0) centre_inside_[mesh.contacts.first[c]] = false;
+        if (mesh.contacts.depth_second[c] < 0.0) centre_inside_[mesh.contacts.second[c]] = false;
+    }
+}
+
+BodyTemperatures Extremes::of(double reference, std::span<const double> rise, std::span<const double> patch_temperature, const ContactTemperatures& contacts) const {
+    std::vector<Range> ranges(mesh_.bodies.size());
+    BodyTemperatures out;
+    out.mean.assign(mesh_.bodies.size(), 0.0);
+    for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
+        const Index body = mesh_.cells.body[cell];
+        if (centre_inside_[cell]) ranges[body].widen(reference + rise[cell], Range::Kind::cell, cell);
+        out.mean[body] += mesh_.cells.volume[cell] * rise[cell];
+    }
+    for (std::size_t p = 0; p < mesh_.patches.size(); ++p) ranges[mesh_.cells.body[mesh_.patches.cell[p]]].widen(patch_temperature[p], Range::Kind::patch, p);
+    for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
+        ranges[mesh_.cells.body[mesh_.contacts.first[c]]].widen(contacts.first[c], Range::Kind::contact, c);
+        ranges[mesh_.cells.body[mesh_.contacts.second[c]]].widen(contacts.second[c], Range::Kind::contact, c);
+    }
+    for (std::size_t b = 0; b < ranges.size(); ++b) {
+        out.mean[b] = reference + out.mean[b] / mesh_.bodies[b].volume;
+        out.coldest.push_back({ranges[b].cold.temperature, place_of(mesh_, ranges[b].cold), mesh_.bodies[b].name});
+        out.hottest.push_back({ranges[b].hot.temperature, place_of(mesh_, ranges[b].hot), mesh_.bodies[b].name});
+    }
+    return out;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,78 @@
+#include "io/study_fields.hpp"
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <charconv>
+#include <fstream>
+
+namespace firnfield {
+namespace {
+
+std::vector<std::string> cells_of(const std::string& line, char separator) {
+    std::vector<std::string> cells(1);
+    bool quoted = false;
+    for (const char c : line) {
+        if (c == '"') {
+            quoted = !quoted;
+        } else if (c == separator && !quoted) {
+            cells.emplace_back();
+        } else if (c != '\r') {
+            cells.back() += c;
+        }
+    }
+    for (std::string& cell : cells) {
+        cell.erase(0, std::min(cell.find_first_not_of(" \t"), cell.size()));
+        cell.erase(cell.find_last_not_of(" \t") + 1);
+    }
+    return cells;
+}
+
+char separator_of(const std::string& header) {
+    for (const char c : {';', '\t'}) {
+        if (header.find(c) != std::string::npos) return c;
+    }
+    return ',';
+}
+
+}  // namespace
+
+Curve read_csv_columns(const std::filesystem::path& file, std::string x, std::string y) {
+    std::error_code status;
+    std::ifstream stream(file, std::ios::binary);
+    std::string line;
+    if (std::filesystem::is_directory(file, status) || !stream || !std::getline(stream, line)) {
+        throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
+    }
+    if (line.starts_with("\xEF\xBB\xBF")) line.erase(0, 3);
+    const char separator = separator_of(line);
+    const std::vector<std::string> header = cells_of(line, separator);
+    const auto column = [&](const std::string& name, std::size_t otherwise) {
+        if (name.empty()) return otherwise;
+        const auto found = std::find(header.begin(), header.end(), name);
+        if (found == header.end()) throw FileError(fmt::format("{} has no column {}{}", in_quotes(file.string()), in_quotes(name), did_you_mean(name, header)));
+        return static_cast<std::size_t>(found - header.begin());
+    };
+    const std::size_t at = column(x, 0), value = column(y, 1);
+    Curve curve;
+    for (int row = 2; std::getline(stream, line); ++row) {
+        if (line.find_first_not_of(" \t\r") == std::string::npos || line.front() == '#') continue;
+        const std::vector<std::string> cells = cells_of(line, separator);
+        const auto number = [&](std::size_t n) {
+            double parsed = 0.0;
+            const std::string text = n < cells.size() ? cells[n] : std::string();
+            const auto end = std::from_chars(text.data(), text.data() + text.size(), parsed);
+            if (text.empty() || end.ec != std::errc() || end.ptr != text.data() + text.size()) {
+                throw FileError(fmt::format("{}:{}: expected a number in column {}, found {}", file.string(), row, n + 1, in_quotes(text)));
+            }
+            return parsed;
+        };
+        curve.at.push_back(number(at));
+        curve.value.push_back(number(value));
+    }
+    return curve;
+}
+
+}  // namespace firnfield

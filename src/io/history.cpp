@@ -1,0 +1,160 @@
+#include <firnfield/error.hpp>
+#include <firnfield/results.hpp>
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <cstring>
+#include <fstream>
+#include <sstream>
+
+namespace firnfield {
+namespace {
+
+using Json = nlohmann::json;
+
+std::string csv_name(const std::string& name) {
+    if (name.find_first_of(",\"\n") == std::string::npos) return name;
+    std::string quoted = "\"";
+    for (const char c : name) quoted += c == '"' ? "\"\"" : std::string(1, c);
+    return quoted + "\"";
+}
+
+// Everything of a checkpoint as one CBOR value; vectors of numbers as bytes, so that they come back exactly and fast.
+
+Json bytes_of(const std::vector<double>& values) {
+    std::vector<std::uint8_t> bytes(values.size() * sizeof(double));
+    if (!bytes.empty()) std::memcpy(bytes.data(), values.data(), bytes.size());
+    return Json::binary(std::move(bytes));
+}
+
+std::vector<double> numbers_of(const Json& json) {
+    const auto& bytes = json.get_binary();
+    std::vector<double> values(bytes.size() / sizeof(double));
+    if (!values.empty()) std::memcpy(values.data(), bytes.data(), values.size() * sizeof(double));
+    return values;
+}
+
+Json flows_json(const HeatFlows& f) { return {bytes_of(f.loads), bytes_of(f.convection), bytes_of(f.radiation), bytes_of(f.holds)}; }
+HeatFlows flows_of(const Json& j) { return {numbers_of(j.at(0)), numbers_of(j.at(1)), numbers_of(j.at(2)), numbers_of(j.at(3))}; }
+
+Json moment_json(const Moment& m) { return {bytes_of({m.time, m.spot.temperature, m.spot.at.x, m.spot.at.y, m.spot.at.z}), m.spot.body}; }
+Moment moment_of(const Json& j) {
+    const std::vector<double> n = numbers_of(j.at(0));
+    return {.spot = {n.at(1), {n.at(2), n.at(3), n.at(4)}, j.at(1).get<std::string>()}, .time = n.at(0)};
+}
+
+Json state_json(const TransientState& s) {
+    Json switchings = Json::array();
+    for (const Switching& w : s.switchings) switchings.push_back({bytes_of({w.time}), w.thermostat, w.on});
+    const TransientSummary& t = s.summary;
+    return {{"numbers", bytes_of({s.time, s.next_length, s.reference, s.ledger.stored, s.ledger.throughput, t.smallest_step, t.largest_step, s.remaining_change.value_or(-1.0)})},
+            {"rise", bytes_of(s.rise)}, {"rate", bytes_of(s.rate)}, {"on", s.on}, {"since", bytes_of(s.since)}, {"switchings", switchings}, {"moved", flows_json(s.ledger.moved)},
+            {"counts", {t.steps, t.rejected, t.solves, t.linear_iterations, t.factorisations}}};
+}
+
+TransientState state_of(const Json& j) {
+    TransientState s;
+    const std::vector<double> n = numbers_of(j.at("numbers"));
+    s.time = n.at(0);
+    s.next_length = n.at(1);
+    s.reference = n.at(2);
+    s.ledger = {.moved = flows_of(j.at("moved")), .stored = n.at(3), .throughput = n.at(4)};
+    s.summary.smallest_step = n.at(5);
+    s.summary.largest_step = n.at(6);
+    if (n.at(7) >= 0.0) s.remaining_change = n.at(7);
+    s.rise = numbers_of(j.at("rise"));
+    s.rate = numbers_of(j.at("rate"));
+    s.on = j.at("on").get<std::vector<bool>>();
+    s.since = numbers_of(j.at("since"));
+    for (const Json& w : j.at("switchings")) s.switchings.push_back({numbers_of(w.at(0)).at(0), w.at(1).get<Index>(), w.at(2).get<bool>()});
+    const auto counts = j.at("counts").get<std::vector<long long>>();
+    s.summary.steps = counts.at(0);
+    s.summary.rejected = counts.at(1);
+    s.summary.solves = counts.at(2);
+    s.summary.linear_iterations = counts.at(3);
+    s.summary.factorisations = counts.at(4);
+    return s;
+}
+
+Json record_json(const TimeRecord& r) {
+    Json limits = Json::array(), parts = Json::array(), sensors = Json::array(), rows = Json::array();
+    for (const TimeRecord::LimitTrack& t : r.limits) {
+        std::vector<double> beyond;
+        for (const Interval& i : t.beyond) beyond.insert(beyond.end(), {i.from, i.to});
+        limits.push_back({t.started, t.was_beyond, t.started_beyond, t.judged, bytes_of({t.beyond_since}), bytes_of(beyond), moment_json(t.worst)});
+    }
+    for (const TimeRecord::PartTrack& t : r.parts) parts.push_back({moment_json(t.coldest), moment_json(t.hottest), bytes_of({t.integral, t.melted_most})});
+    for (const TimeRecord::SensorTrack& t : r.sensors) sensors.push_back(bytes_of({t.lowest, t.highest, t.lowest_time, t.highest_time, t.integral}));
+    for (const std::vector<double>& row : r.history.rows) rows.push_back(bytes_of(row));
+    return {{"started", r.started}, {"jumped", r.jumped}, {"numbers", bytes_of({r.time, r.next_row})}, {"limits", limits}, {"parts", parts}, {"sensors", sensors},
+            {"on_energy", bytes_of(r.on_energy)}, {"on_time", bytes_of(r.on_time)}, {"columns", r.history.columns}, {"time", bytes_of(r.history.time)}, {"rows", rows}};
+}
+
+TimeRecord record_of(const Json& j) {
+    TimeRecord r;
+    r.started = j.at("started").get<bool>();
+    r.jumped = j.at("jumped").get<bool>();
+    const std::vector<double> n = numbers_of(j.at("numbers"));
+    r.time = n.at(0);
+    r.next_row = n.at(1);
+    for (const Json& t : j.at("limits")) {
+        TimeRecord::LimitTrack track{.started = t.at(0).get<bool>(), .was_beyond = t.at(1).get<bool>(), .started_beyond = t.at(2).get<bool>(),
+                                     .beyond_since = numbers_of(t.at(4)).at(0), .beyond = {}, .worst = moment_of(t.at(6)), .judged = t.at(3).get<bool>()};
+        const std::vector<double> beyond = numbers_of(t.at(5));
+        for (std::size_t i = 0; i + 1 < beyond.size(); i += 2) track.beyond.push_back({beyond[i], beyond[i + 1]});
+        r.limits.push_back(std::move(track));
+    }
+    for (const Json& t : j.at("parts")) {
+        const std::vector<double> values = numbers_of(t.at(2));
+        r.parts.push_back({moment_of(t.at(0)), moment_of(t.at(1)), values.at(0), values.at(1)});
+    }
+    for (const Json& t : j.at("sensors")) {
+        const std::vector<double> v = numbers_of(t);
+        r.sensors.push_back({v.at(0), v.at(1), v.at(2), v.at(3), v.at(4)});
+    }
+    r.on_energy = numbers_of(j.at("on_energy"));
+    r.on_time = numbers_of(j.at("on_time"));
+    r.history.columns = j.at("columns").get<std::vector<std::string>>();
+    r.history.time = numbers_of(j.at("time"));
+    for (const Json& row : j.at("rows")) r.history.rows.push_back(numbers_of(row));
+    return r;
+}
+
+}  // namespace
+
+std::string history_csv(const History& history) {
+    std::string out = "time (s)";
+    for (const std::string& column : history.columns) out += "," + csv_name(column);
+    out += "\n";
+    for (std::size_t r = 0; r < history.rows.size(); ++r) {
+        out += fmt::format("{}", history.time[r]);
+        for (const double value : history.rows[r]) out += fmt::format(",{}", value);
+        out += "\n";
+    }
+    return out;
+}
+
+std::string write_checkpoint(const Checkpoint& c) {
+    const std::vector<std::uint8_t> bytes =
+        Json::to_cbor({{"firnfield checkpoint", 1}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
+    return {bytes.begin(), bytes.end()};
+}
+
+Checkpoint read_checkpoint(const std::filesystem::path& file) {
+    std::ifstream stream(file, std::ios::binary);
+    std::ostringstream text;
+    if (!stream || !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}", in_quotes(file.string())));
+    try {
+        const Json json = Json::from_cbor(text.str());
+        if (json.at("firnfield checkpoint") != 1) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
+        return {json.at("fingerprint").get<std::string>(), json.at("study").get<std::string>(), state_of(json.at("state")), record_of(json.at("record"))};
+    } catch (const std::exception& error) {
+        if (dynamic_cast<const Error*>(&error) != nullptr) throw;
+        throw FileError(fmt::format("{} is not a checkpoint: {}", in_quotes(file.string()), error.what()));
+    }
+}
+
+}  // namespace firnfield

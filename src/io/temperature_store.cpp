@@ -1,0 +1,94 @@
+#include <firnfield/error.hpp>
+#include <firnfield/results.hpp>
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cstring>
+#include <fstream>
+
+namespace firnfield {
+namespace {
+
+// Little-endian: 8 bytes of magic, the number of cells (u64), the reference (f64); then for each time the time (f64),
+// which thermostats are on (u64, the first in the lowest bit) and a rise (f32) per cell.
+constexpr std::array<char, 8> magic{'f', 'i', 'r', 'n', 't', 'm', 'p', '1'};
+constexpr std::size_t header = 24;
+
+std::size_t record_bytes(std::size_t cells) { return sizeof(double) + sizeof(std::uint64_t) + cells * sizeof(float); }
+
+template <typename T>
+void put(std::string& out, const T& value) {
+    out.append(reinterpret_cast<const char*>(&value), sizeof value);
+}
+
+template <typename T>
+T take(const std::string& from, std::size_t at) {
+    T value;
+    std::memcpy(&value, from.data() + at, sizeof value);
+    return value;
+}
+
+std::string slurp(const std::filesystem::path& file) {
+    std::ifstream stream(file, std::ios::binary);
+    std::string bytes((std::istreambuf_iterator<char>(stream)), std::istreambuf_iterator<char>());
+    if (!stream && bytes.empty()) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
+    if (bytes.size() < header || std::memcmp(bytes.data(), magic.data(), magic.size()) != 0) {
+        throw FileError(fmt::format("{} does not hold kept temperatures", in_quotes(file.string())));
+    }
+    return bytes;
+}
+
+}  // namespace
+
+TemperatureWriter::TemperatureWriter(std::filesystem::path file, std::size_t cells, double reference, std::optional<double> after) : file_(std::move(file)), cells_(cells) {
+    if (after && std::filesystem::exists(file_)) {
+        // What was written after the moment that a run is taken up from is written again.
+        const std::string bytes = slurp(file_);
+        std::size_t end = header;
+        while (end + record_bytes(cells) <= bytes.size() && take<double>(bytes, end) <= *after) end += record_bytes(cells);
+        std::filesystem::resize_file(file_, end);
+        return;
+    }
+    std::string head(magic.data(), magic.size());
+    put(head, static_cast<std::uint64_t>(cells));
+    put(head, reference);
+    write_file(file_, head);
+}
+
+void TemperatureWriter::add(double time, std::span<const double> rise, const std::vector<bool>& on) {
+    std::string record;
+    record.reserve(record_bytes(cells_));
+    put(record, time);
+    std::uint64_t bits = 0;
+    for (std::size_t t = 0; t < std::min<std::size_t>(on.size(), 64); ++t) bits |= std::uint64_t{on[t]} << t;
+    put(record, bits);
+    for (const double r : rise) put(record, static_cast<float>(r));
+    std::ofstream stream(file_, std::ios::binary | std::ios::app);
+    stream.write(record.data(), static_cast<std::streamsize>(record.size()));
+    stream.flush();
+    if (!stream) throw FileError(fmt::format("cannot write {}: is the disk full?", in_quotes(file_.string())));
+}
+
+KeptTemperatures read_temperatures(const std::filesystem::path& file) {
+    const std::string bytes = slurp(file);
+    const auto cells = static_cast<std::size_t>(take<std::uint64_t>(bytes, magic.size()));
+    if (cells == 0 || cells > bytes.size() || (bytes.size() - header) % record_bytes(cells) != 0) {
+        throw FileError(fmt::format("{} breaks off", in_quotes(file.string())));
+    }
+    KeptTemperatures out;
+    out.reference = take<double>(bytes, magic.size() + sizeof(std::uint64_t));
+    for (std::size_t at = header; at < bytes.size(); at += record_bytes(cells)) {
+        out.time.push_back(take<double>(bytes, at));
+        out.on.push_back(take<std::uint64_t>(bytes, at + sizeof(double)));
+        std::vector<double> rise(cells);
+        for (std::size_t i = 0; i < cells; ++i) rise[i] = static_cast<double>(take<float>(bytes, at + sizeof(double) + sizeof(std::uint64_t) + i * sizeof(float)));
+        out.rise.push_back(std::move(rise));
+    }
+    return out;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,274 @@
+#include "model/check_time.hpp"
+
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "model/checks.hpp"
+
+#include <algorithm>
+#include <set>
+
+namespace firnfield {
+namespace {
+
+class TimeChecks : Checks {
+public:
+    explicit TimeChecks(const Model& model) : model_(model) {
+        for (const Profile& p : model.profiles) profile_names_.push_back(p.name);
+        for (const Study& s : model.studies) study_names_.push_back(s.name);
+        for (const Sensor& s : model.sensors) sensor_names_.push_back(s.name);
+        for (const Power& p : model.powers) switchable_.push_back(display_name(p));
+        for (std::size_t c = 0; c < model.coolings.size(); ++c) switchable_.push_back(display_name(model.coolings[c], c));
+    }
+
+    std::vector<Problem> run() {
+        check_profiles();
+        check_uses();
+        check_thermostats();
+        for (std::size_t i = 0; i < model_.limits.size(); ++i) {
+            check_study_names(fmt::format("limit[{}].studies", i), model_.limits[i].studies);
+            check_not_negative(fmt::format("limit[{}].after", i), model_.limits[i].after, "a time");
+        }
+        for (std::size_t i = 0; i < model_.studies.size(); ++i) {
+            const Study& study = model_.studies[i];
+            if (!(study.coarsening >= 0.05 && study.coarsening <= 50.0)) {
+                report(fmt::format("study[{}].coarsening", i), fmt::format("the coarsening must be 0.05 to 50, found {:g}", study.coarsening));
+            }
+            if (study.kind != StudyKind::steady) check_study(i);
+        }
+        return std::move(problems);
+    }
+
+private:
+    void check_profiles() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.profiles.size(); ++i) {
+            const Profile& p = model_.profiles[i];
+            const std::string at = fmt::format("profile[{}]", i);
+            if (p.name.empty()) report(at + ".name", "a profile needs a name");
+            if (!p.name.empty() && !seen.insert(p.name).second) report(at + ".name", fmt::format("the name {} is used twice; give each profile its own", in_quotes(p.name)));
+            if (p.duty) check_duty(at, *p.duty);
+            if (p.sine) {
+                check_positive(at + ".sine.period", p.sine->period, "a period");
+                for (const double v : {p.sine->mean, p.sine->amplitude, p.sine->delay}) check_finite(at + ".sine", v);
+            }
+            const int forms = int{p.duty.has_value()} + int{p.sine.has_value()} + int{!p.points.empty()};
+            if (forms != 1) report(at, "a profile has points, a duty cycle or a sine, exactly one of them");
+            if (!p.points.empty()) {
+                if (const std::string problem = problem_of(p.points); !problem.empty()) {
+                    report(at, problem);
+                } else if (p.points.at.front() < 0.0) {
+                    report(at, "times of a profile must not be negative");
+                }
+            }
+            if ((p.stepped || p.repeat) && p.points.empty()) report(at, "stepped and repeat go with points, temperatures or csv");
+        }
+    }
+
+    void check_duty(const std::string& at, const Duty& duty) {
+        check_positive(at + ".on", duty.on, "a time");
+        check_positive(at + ".off", duty.off, "a time");
+        check_not_negative(at + ".delay", duty.delay, "a time");
+        check_not_negative(at + ".ramp", duty.ramp, "a time");
+        if (2.0 * duty.ramp > duty.on) report(at + ".ramp", "the rise and the fall must fit into the time that is on");
+        if (duty.cycles < 0) report(at + ".cycles", "the number of cycles must not be negative; leave it out for no end");
+        check_finite(at + ".high", duty.high);
+        check_finite(at + ".low", duty.low);
+    }
+
+    /// A reference to a profile of factors or of temperatures.
+    void check_reference(const std::string& at, const std::string& name, bool temperature) {
+        const Profile* profile = find_profile(model_, name);
+        if (profile == nullptr) {
+            report(at, fmt::format("unknown profile {}{}", in_quotes(name), did_you_mean(name, profile_names_)));
+        } else if (profile->temperature != temperature) {
+            report(at, fmt::format("profile {} gives {}; {} are needed here", in_quotes(name), temperature ? "factors" : "temperatures", temperature ? "temperatures" : "factors"));
+        }
+    }
+
+    void check_uses() {
+        const auto factors = [&](const std::string& at, const std::vector<std::string>& names) {
+            for (const std::string& name : names) {
+                check_reference(at, name, false);
+                const Profile* profile = find_profile(model_, name);
+                if (profile != nullptr && at.starts_with("cooling") && goes_below_zero(*profile)) report(at, fmt::format("profile {} makes the coefficient negative", in_quotes(name)));
+            }
+        };
+        for (std::size_t i = 0; i < model_.powers.size(); ++i) factors(fmt::format("power[{}].profile", i), model_.powers[i].profile);
+        for (std::size_t i = 0; i < model_.coolings.size(); ++i) {
+            const Cooling& cooling = model_.coolings[i];
+            factors(fmt::format("cooling[{}].profile", i), cooling.profile);
+            if (!cooling.ambient_profile.empty()) check_reference(fmt::format("cooling[{}].ambient_profile", i), cooling.ambient_profile, true);
+            if (!cooling.profile.empty() && !cooling.convection && !cooling.law && cooling.convection_curve.empty()) {
+                report(fmt::format("cooling[{}].profile", i), "a profile acts on convection, and this cooling has none");
+            }
+        }
+        for (std::size_t i = 0; i < model_.holds.size(); ++i) {
+            if (!model_.holds[i].profile.empty()) check_reference(fmt::format("hold[{}].profile", i), model_.holds[i].profile, true);
+        }
+        for (std::size_t i = 0; i < model_.studies.size(); ++i) {
+            if (!model_.studies[i].ambient_profile.empty()) check_reference(fmt::format("study[{}].ambient_profile", i), model_.studies[i].ambient_profile, true);
+        }
+    }
+
+    static bool goes_below_zero(const Profile& p) {
+        if (p.duty) return p.duty->high < 0.0 || p.duty->low < 0.0;
+        if (p.sine) return p.sine->mean < std::abs(p.sine->amplitude);
+        return std::any_of(p.points.value.begin(), p.points.value.end(), [](double v) { return v < 0.0; });
+    }
+
+    void check_thermostats() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.thermostats.size(); ++i) {
+            const Thermostat& t = model_.thermostats[i];
+            const std::string at = fmt::format("thermostat[{}]", i);
+            if (t.name.empty()) report(at + ".name", "a thermostat needs a name");
+            if (!t.name.empty() && !seen.insert(t.name).second) report(at + ".name", fmt::format("the name {} is used twice; give each thermostat its own", in_quotes(t.name)));
+            if (std::find(sensor_names_.begin(), sensor_names_.end(), t.sensor) == sensor_names_.end()) {
+                report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(t.sensor), did_you_mean(t.sensor, sensor_names_)));
+            }
+            if (t.switches.empty()) report(at + ".switches", "name the powers or coolings that it switches");
+            for (const std::string& name : t.switches) {
+                if (std::find(switchable_.begin(), switchable_.end(), name) == switchable_.end()) {
+                    report(at + ".switches", fmt::format("no power or cooling is called {}{}", in_quotes(name), did_you_mean(name, switchable_)));
+                }
+            }
+            if (check_finite(at + ".lower", t.lower) && check_finite(at + ".upper", t.upper) && !(t.lower < t.upper)) {
+                report(at + ".upper", fmt::format("upper {} must be above lower {}", show_celsius(t.upper), show_celsius(t.lower)));
+            }
+            check_not_negative(at + ".least_on", t.least_on, "a time");
+            check_not_negative(at + ".least_off", t.least_off, "a time");
+            check_study_names(at + ".studies", t.studies);
+        }
+    }
+
+    void check_study_names(const std::string& at, const std::vector<std::string>& names) {
+        for (const std::string& name : names) {
+            if (std::find(study_names_.begin(), study_names_.end(), name) == study_names_.end()) {
+                report(at, fmt::format("unknown study {}{}", in_quotes(name), did_you_mean(name, study_names_)));
+            }
+        }
+    }
+
+    void check_study(std::size_t index) {
+        const Study& study = model_.studies[index];
+        const std::string at = fmt::format("study[{}]", index);
+        check_positive(at + ".tolerance", study.tolerance, "a tolerance");
+        check_positive(at + ".steady_within", study.steady_within, "a tolerance");
+        for (const auto& [key, value] : {std::pair{".longest_step", study.longest_step}, std::pair{".fixed_step", study.fixed_step}, std::pair{".fields_every", study.fields_every},
+                                         std::pair{".history_every", study.history_every}, std::pair{".period", study.period}}) {
+            if (value) check_positive(at + key, *value, "a time");
+        }
+        if (study.kind == StudyKind::transient) check_positive(at + ".lasts", study.lasts, "a time");
+        constexpr double most = 1e6;
+        for (const auto& every : {study.fields_every, study.history_every, study.fixed_step}) {
+            if (every && *every > 0.0 && study.lasts / *every > most) report(at + ".lasts", "that makes more than a million times; take longer intervals");
+        }
+        for (const double t : study.fields_at) {
+            if (!(t >= 0.0 && t <= study.lasts)) report(at + ".fields_at", "a time lies outside the study");
+        }
+        check_start(at, index);
+        check_heat_capacities(at);
+        if (study.kind == StudyKind::cyclic) check_cyclic(at, study);
+    }
+
+    void check_start(const std::string& at, std::size_t index) {
+        const Study& study = model_.studies[index];
+        const Start& start = study.start;
+        if (start.temperature) check_kelvin(at + ".start", *start.temperature);
+        for (const auto& [part, t] : start.parts) {
+            check_kelvin(fmt::format("{}.start.{}", at, part), t);
+            const bool known = std::any_of(model_.parts.begin(), model_.parts.end(), [&, &name = part](const Part& p) { return matches_wildcard(name, p.name); });
+            if (!known) report(fmt::format("{}.start.{}", at, part), fmt::format("no part matches {}", in_quotes(part)));
+        }
+        if (start.empty() && !study.ambient && study.ambient_profile.empty()) report(at, "where does it start? Give start, or an ambient of the study to start at");
+        if (!start.parts.empty() && !start.temperature) {
+            for (const Part& p : model_.parts) {
+                const bool covered = std::any_of(start.parts.begin(), start.parts.end(), [&](const auto& entry) { return matches_wildcard(entry.first, p.name); });
+                if (!covered) return report(at + ".start", fmt::format("part {} has no start temperature; add \"*\" = … for all others", in_quotes(p.name)));
+            }
+        }
+        if (start.study.empty() || !start.results.empty()) return;
+        const auto found = std::find(study_names_.begin(), study_names_.end(), start.study);
+        if (found == study_names_.end()) {
+            report(at + ".start", fmt::format("unknown study {}{}", in_quotes(start.study), did_you_mean(start.study, study_names_)));
+        } else if (static_cast<std::size_t>(found - study_names_.begin()) >= index) {
+            report(at + ".start", fmt::format("study {} comes later; a study starts from an earlier one", in_quotes(start.study)));
+        } else if (model_.studies[static_cast<std::size_t>(found - study_names_.begin())].coarsening != study.coarsening) {
+            report(at + ".start", fmt::format("study {} has another coarsening, so its cells are others; give both the same", in_quotes(start.study)));
+        }
+    }
+
+    void check_kelvin(const std::string& at, double kelvin) {
+        if (check_finite(at, kelvin) && (kelvin <= 0.0 || kelvin > 5000.0)) report(at, fmt::format("{} cannot be a start temperature", show_celsius(kelvin)));
+    }
+
+    void check_heat_capacities(const std::string& at) {
+        if (told_capacities_) return;
+        for (std::size_t p = 0; p < model_.parts.size(); ++p) {
+            const Material* material = find_material(model_.materials, model_.parts[p].material);
+            if (material == nullptr || !model_.parts[p].include) continue;
+            const std::string missing = !material->density && !material->specific_heat ? "neither density nor specific heat" : !material->density ? "no density" : "no specific heat";
+            if (material->density && material->specific_heat) continue;
+            told_capacities_ = true;
+            report(fmt::format("part[{}].material", p), fmt::format("material {} of part {} has {}, which {} needs", in_quotes(material->name),
+                                                                     in_quotes(model_.parts[p].name), missing, in_quotes(model_.studies[static_cast<std::size_t>(std::stoul(at.substr(6)))].name)));
+        }
+    }
+
+    void check_cyclic(const std::string& at, const Study& study) {
+        if (std::any_of(model_.thermostats.begin(), model_.thermostats.end(), [&](const Thermostat& t) { return counts_in(t.studies, study) && !t.studies.empty(); })) {
+            report(at, "a thermostat switches when it likes, so nothing repeats with a given period; make it a transient study");
+        }
+        if (!study.period && !period_of(model_, study)) {
+            report(at, "no period: nothing in this study repeats, or profiles of different length do; give period");
+        }
+    }
+
+    const Model& model_;
+    std::vector<std::string> profile_names_, study_names_, sensor_names_, switchable_;
+    bool told_capacities_ = false;
+};
+
+}  // namespace
+
+std::vector<Problem> check_time(const Model& model) { return TimeChecks(model).run(); }
+
+std::vector<const Profile*> profiles_in(const Model& model, const Study& study) {
+    std::vector<const Profile*> used;
+    const auto use = [&](const std::string& name) {
+        const Profile* profile = find_profile(model, name);
+        if (profile != nullptr && std::find(used.begin(), used.end(), profile) == used.end()) used.push_back(profile);
+    };
+    for (const Power& power : model.powers) {
+        const auto scale = study.scale.find(display_name(power));
+        if (scale != study.scale.end() && scale->second == 0.0) continue;
+        for (const std::string& name : power.profile) use(name);
+    }
+    for (const Cooling& cooling : model.coolings) {
+        for (const std::string& name : cooling.profile) use(name);
+        if (!cooling.ambient_profile.empty()) use(cooling.ambient_profile);
+    }
+    for (const Hold& hold : model.holds) {
+        if (!hold.profile.empty()) use(hold.profile);
+    }
+    if (!study.ambient_profile.empty()) use(study.ambient_profile);
+    return used;
+}
+
+std::optional<double> period_of(const Model& model, const Study& study) {
+    std::optional<double> period;
+    for (const Profile* profile : profiles_in(model, study)) {
+        const auto own = period_of(*profile);
+        if (!own) return std::nullopt;
+        // The longer one has to hold a whole number of the shorter.
+        if (period) {
+            const double ratio = std::max(*own, *period) / std::min(*own, *period);
+            if (std::abs(ratio - std::round(ratio)) > 1e-9 * ratio) return std::nullopt;
+        }
+        period = std::max(period.value_or(0.0), *own);
+    }
+    return period;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,56 @@
+#include "network/contact_temperatures.hpp"
+
+#include "network/conduction.hpp"
+
+#include <cmath>
+
+namespace firnfield {
+
+ContactReader::ContactReader(const Model& model, const Mesh& mesh) : mesh_(mesh) {
+    for (const Body& body : mesh.bodies) materials_.push_back(find_material(model.materials, model.parts[body.part].material));
+    // Contacts follow the faces among the links, insulated ones left out.
+    auto link = static_cast<Index>(mesh.faces.size());
+    for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
+        const Index joint = mesh.pairs[mesh.contacts.pair[c]].joint;
+        link_.push_back(joint != no_index && model.joints[joint].insulated ? no_index : link++);
+    }
+}
+
+double ContactReader::conductivity(Index cell, Vec3 normal, double temperature) const {
+    const Material& material = *materials_[mesh_.cells.body[cell]];
+    const double factor = material.conductivity_factor.empty() ? 1.0 : material.conductivity_factor(temperature);
+    return factor * conductivity_along(material, normal);
+}
+
+ContactState ContactReader::state(const Network& network, std::size_t c, double reference, const RiseOf& rise) const {
+    const Contacts& contacts = mesh_.contacts;
+    const Index a = contacts.first[c], b = contacts.second[c];
+    const double rise_a = rise(a), rise_b = rise(b), t_a = reference + rise_a, t_b = reference + rise_b;
+    ContactState out;
+    if (link_[c] != no_index) {
+        out.flow = network.varies_in_bodies() ? link_state(network, link_[c], t_a, t_b, rise_a - rise_b).flow : network.links.conductance[link_[c]] * (rise_a - rise_b);
+    }
+    const double flux = out.flow / contacts.area[c];
+    out.first = t_a - flux * contacts.depth_first[c] / conductivity(a, contacts.normal[c], t_a);
+    out.second = t_b + flux * contacts.depth_second[c] / conductivity(b, contacts.normal[c], t_b);
+    // A carried cell has the temperature of its carrier's centre: its surface is found from there.
+    const auto carried_over = [&](Index cell) { return !network.carried_by.empty() && network.carried_by[cell] == c; };
+    const double resistance = network.pair_resistance[contacts.pair[c]];
+    if (carried_over(a)) out.first = out.second + flux * resistance;
+    if (carried_over(b)) out.second = out.first - flux * resistance;
+    return out;
+}
+
+ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference, std::span<const double> rise) {
+    ContactTemperatures out;
+    const RiseOf of = [rise](Index i) { return rise[i]; };
+    for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
+        const ContactState state = reader.state(network, c, reference, of);
+        out.flow.push_back(state.flow);
+        out.first.push_back(state.first);
+        out.second.push_back(state.second);
+    }
+    return out;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,41 @@
+/// Temperatures on the two sides of contacts.
+#pragma once
+
+#include <firnfield/network.hpp>
+
+#include <functional>
+#include <vector>
+
+namespace firnfield {
+
+/// Rise of a node above the reference, K.
+using RiseOf = std::function<double(Index)>;
+
+struct ContactState {
+    double flow = 0.0;    ///< W from the first to the second cell; nothing where the joint is insulated
+    double first = 0.0;   ///< K, surface of the first cell
+    double second = 0.0;  ///< K, surface of the second cell
+};
+
+/// The state of single contacts of the mesh. What it is made of has to outlive it.
+class ContactReader {
+public:
+    ContactReader(const Model& model, const Mesh& mesh);
+    /// `network` may be another one of the same mesh each time: loads and surroundings change with time.
+    [[nodiscard]] ContactState state(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
+
+private:
+    [[nodiscard]] double conductivity(Index cell, Vec3 normal, double temperature) const;
+
+    const Mesh& mesh_;
+    std::vector<const Material*> materials_;  // per body
+    std::vector<Index> link_;                 // per contact; no_index where insulated
+};
+
+/// Flow and surface temperatures per contact of the mesh.
+struct ContactTemperatures {
+    std::vector<double> flow, first, second;
+};
+[[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference, std::span<const double> rise);
+
+}  // namespace firnfield

@@ -1,0 +1,113 @@
+#include "network/drive.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace firnfield {
+
+Drive::Drive(const Model& model, const Study& study, Network& network) : network_(network), heat_(network.sources.heat) {
+    const bool in_time = study.kind != StudyKind::steady;
+    if (in_time) used_ = profiles_in(model, study);
+    for (const Exchange& e : network.walls.exchanges) coefficient_.push_back(e.coefficient);
+    const auto factors = [&](const std::vector<std::string>& profiles, const std::string& name) {
+        Factors out;
+        for (const std::string& profile : profiles) {
+            if (in_time) out.profiles.push_back(find_profile(model, profile));
+        }
+        for (std::size_t t = 0; t < model.thermostats.size(); ++t) {
+            const Thermostat& thermostat = model.thermostats[t];
+            if (!counts_in(thermostat.studies, study) || study.kind != StudyKind::transient) continue;
+            if (std::find(thermostat.switches.begin(), thermostat.switches.end(), name) != thermostat.switches.end()) out.thermostats.push_back(t);
+        }
+        return out;
+    };
+    for (const Power& power : model.powers) loads_.push_back(factors(power.profile, display_name(power)));
+    for (std::size_t c = 0; c < model.coolings.size(); ++c) {
+        const Cooling& cooling = model.coolings[c];
+        coolings_.push_back(factors(cooling.profile, display_name(cooling, c)));
+        const std::string& profile = !cooling.ambient_profile.empty() || cooling.ambient ? cooling.ambient_profile : study.ambient_profile;
+        ambients_.push_back(profile.empty() || !in_time ? nullptr : find_profile(model, profile));
+        own_radiant_.push_back(cooling.radiant.has_value());
+        const double ambient = ambient_of(model, cooling, study);
+        constant_.ambient.push_back(ambient);
+        constant_.radiant.push_back(cooling.radiant.value_or(ambient));
+    }
+    for (const Hold& hold : model.holds) {
+        holds_.push_back(hold.profile.empty() || !in_time ? nullptr : find_profile(model, hold.profile));
+        constant_.hold.push_back(hold.temperature);
+    }
+    constant_.load.assign(model.powers.size(), 1.0);
+    constant_.convection.assign(model.coolings.size(), 1.0);
+    now_ = constant_;
+}
+
+double Drive::Factors::value(double time, const std::vector<bool>& on) const {
+    double product = 1.0;
+    for (const Profile* profile : profiles) product *= value_at(*profile, time);
+    for (const std::size_t t : thermostats) product *= on[t] ? 1.0 : 0.0;
+    return product;
+}
+
+Drive::Values Drive::values(double time, const std::vector<bool>& on) const {
+    Values v = constant_;
+    for (std::size_t p = 0; p < loads_.size(); ++p) v.load[p] = loads_[p].value(time, on);
+    for (std::size_t c = 0; c < coolings_.size(); ++c) {
+        v.convection[c] = coolings_[c].value(time, on);
+        if (ambients_[c] == nullptr) continue;
+        v.ambient[c] = value_at(*ambients_[c], time);
+        if (!own_radiant_[c]) v.radiant[c] = v.ambient[c];
+    }
+    for (std::size_t h = 0; h < holds_.size(); ++h) {
+        if (holds_[h] != nullptr) v.hold[h] = value_at(*holds_[h], time);
+    }
+    return v;
+}
+
+void Drive::set(double time, const std::vector<bool>& on) {
+    Values next = values(time, on);
+    if (next == now_) return;
+    if (next.convection != now_.convection) ++coefficient_changes_;
+    apply(next);
+    now_ = std::move(next);
+}
+
+void Drive::apply(const Values& v) {
+    Network& n = network_;
+    for (std::size_t s = 0; s < n.sources.size(); ++s) n.sources.heat[s] = heat_[s] * v.load[n.origins[n.sources.origin[s]].index];
+    for (std::size_t t = 0; t < n.ties.size(); ++t) n.ties.temperature[t] = v.hold[n.origins[n.ties.origin[t]].index];
+    for (std::size_t e = 0; e < n.walls.exchanges.size(); ++e) {
+        Exchange& exchange = n.walls.exchanges[e];
+        const Index index = n.origins[exchange.origin].index;
+        switch (exchange.kind) {
+            case ExchangeKind::convection:
+            case ExchangeKind::curve:
+            case ExchangeKind::law:
+                exchange.coefficient = coefficient_[e] * v.convection[index];
+                exchange.temperature = v.ambient[index];
+                break;
+            case ExchangeKind::radiation: exchange.temperature = v.radiant[index]; break;
+            case ExchangeKind::flux: exchange.coefficient = coefficient_[e] * v.load[index]; break;
+        }
+    }
+}
+
+double Drive::next_edge(double time) const {
+    double next = std::numeric_limits<double>::infinity();
+    for (const Profile* profile : used_) next = std::min(next, firnfield::next_edge(*profile, time));
+    return next;
+}
+
+double Drive::longest_step() const {
+    double longest = std::numeric_limits<double>::infinity();
+    for (const Profile* profile : used_) {
+        if (profile->sine) longest = std::min(longest, profile->sine->period / 8.0);
+    }
+    return longest;
+}
+
+bool Drive::changes_after(double time) const {
+    return std::any_of(used_.begin(), used_.end(), [&](const Profile* p) { return p->sine.has_value() || !std::isinf(firnfield::next_edge(*p, time)); });
+}
+
+}  // namespace firnfield

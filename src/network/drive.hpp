@@ -1,0 +1,54 @@
+/// What changes a network with time: profiles, and switches thrown by thermostats.
+#pragma once
+
+#include <firnfield/network.hpp>
+
+#include <vector>
+
+namespace firnfield {
+
+/// Sets loads, coefficients and known temperatures of a network to what they are at a time.
+class Drive {
+public:
+    /// `network` is as the study gives it; it has to outlive the drive, which changes it.
+    Drive(const Model& model, const Study& study, Network& network);
+
+    /// `on` tells of every thermostat of the model whether it is on. At a jump, what comes after it.
+    void set(double time, const std::vector<bool>& on);
+
+    /// The next time after `time` at which something jumps or bends.
+    [[nodiscard]] double next_edge(double time) const;
+    /// A step longer than this, s, could miss what a sine does.
+    [[nodiscard]] double longest_step() const;
+    /// Counts how often a coefficient has changed: where it has not, the slopes of a linear network are the same.
+    [[nodiscard]] int coefficient_changes() const { return coefficient_changes_; }
+    /// Until profiles come to an end, temperatures cannot become steady.
+    [[nodiscard]] bool changes_after(double time) const;
+
+private:
+    /// Everything that multiplies one power or one cooling.
+    struct Factors {
+        std::vector<const Profile*> profiles;
+        std::vector<std::size_t> thermostats;
+        [[nodiscard]] double value(double time, const std::vector<bool>& on) const;
+    };
+    /// What the network depends on, in the order of the model's entries.
+    struct Values {
+        std::vector<double> load, convection, ambient, radiant, hold;
+        bool operator==(const Values&) const = default;
+    };
+    [[nodiscard]] Values values(double time, const std::vector<bool>& on) const;
+    void apply(const Values& values);
+
+    Network& network_;
+    std::vector<const Profile*> used_;
+    std::vector<Factors> loads_, coolings_;
+    std::vector<const Profile*> ambients_, holds_;  // null: constant
+    std::vector<bool> own_radiant_;
+    Values constant_, now_;
+    std::vector<double> heat_;         // of the sources, as the study gives them
+    std::vector<double> coefficient_;  // of the exchanges
+    int coefficient_changes_ = 0;
+};
+
+}  // namespace firnfield

@@ -1,0 +1,227 @@
+#include <firnfield/chart.hpp>
+#include <firnfield/error.hpp>
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "report/phrases.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <numeric>
+
+namespace firnfield {
+namespace {
+
+// Dark enough on white, far apart in lightness, and each with a dash of its own, so that lines are told apart without colour.
+constexpr std::array<std::string_view, 8> colours{"#7a1f1f", "#c8641b", "#2b6777", "#1d2f4f", "#7f7f2a", "#8a5a83", "#4d4d4d", "#3c8d5a"};
+constexpr std::array<std::string_view, 8> dashes{"1", "(14,4)", "(8,3)", "(14,4,3,4)", "(5,4)", "(10,3,3,3,3,3)", "(3,3)", "(18,6)"};
+
+std::string plot_text(const std::string& text) {
+    std::string out = "\"";
+    for (const char c : text) {
+        if (c == '"' || c == '\\') out += '\\';
+        out += c == '\n' ? ' ' : c;
+    }
+    return out + "\"";
+}
+
+struct TimeUnit {
+    std::string_view name;
+    double seconds;
+};
+TimeUnit unit_for(double length) {
+    if (length < 2e-3) return {"µs", 1e-6};
+    if (length < 2.0) return {"ms", 1e-3};
+    if (length < 300.0) return {"s", 1.0};
+    if (length < 3.0 * 3600.0) return {"min", 60.0};
+    return {"h", 3600.0};
+}
+
+std::string line_style(std::size_t n) {
+    return fmt::format("lw 2 lc rgb \"{}\" dt {}", colours[n % colours.size()], dashes[n % dashes.size()]);
+}
+
+/// Runs one script for both file formats; it finds the terminal set.
+void run_gnuplot(const std::filesystem::path& stem, const std::string& script) {
+    if (!charts_possible()) throw FileError("charts need gnuplot, which is not installed (the Debian package gnuplot-nox has it)");
+    std::string all = "set encoding utf8\n";
+    for (const bool svg : {false, true}) {
+        all += svg ? "set terminal svg size 1280,800 noenhanced font \"DejaVu Sans,14\" background rgb \"white\"\n" : "set terminal pngcairo size 1280,800 noenhanced font \"DejaVu Sans,11\"\n";
+        all += fmt::format("set output {}\nreset\nset grid lc rgb \"#dddddd\" lt 1 lw 1\nset border 3 lc rgb \"#666666\"\nset tics nomirror out\n", plot_text(stem.string() + (svg ? ".svg" : ".png"))) + script + "unset output\n";
+    }
+    FILE* pipe = ::popen("gnuplot >/dev/null 2>&1", "w");
+    if (pipe == nullptr) throw FileError("gnuplot could not be started");
+    std::fwrite(all.data(), 1, all.size(), pipe);
+    if (::pclose(pipe) != 0) throw FileError(fmt::format("gnuplot could not draw {}", in_quotes(stem.string() + ".svg")));
+}
+
+/// The history's columns with a certain ending, as name and place.
+std::vector<std::pair<std::string, std::size_t>> columns_ending(const History& history, std::string_view ending) {
+    std::vector<std::pair<std::string, std::size_t>> found;
+    for (std::size_t c = 0; c < history.columns.size(); ++c) {
+        const std::string& name = history.columns[c];
+        if (name.ends_with(ending)) found.emplace_back(name.substr(0, name.size() - ending.size()), c);
+    }
+    return found;
+}
+
+double highest(const History& history, std::size_t column) {
+    double most = -1e300;
+    for (const auto& row : history.rows) most = std::max(most, row[column]);
+    return most;
+}
+
+/// Long runs have more rows than the chart has pixels: of each stretch the lowest and the highest of every column stay.
+std::string data_block(std::string_view name, const History& history, const std::vector<std::size_t>& columns, double unit) {
+    std::string out = fmt::format("${} << EOD\n", name);
+    constexpr std::size_t most = 4000;
+    const std::size_t stride = std::max<std::size_t>(1, history.rows.size() / most);
+    for (std::size_t r = 0; r < history.rows.size(); ++r) {
+        if (r % stride != 0 && r + 1 != history.rows.size()) continue;
+        out += fmt::format("{:.8g}", history.time[r] / unit);
+        for (const std::size_t c : columns) out += fmt::format(" {:.6g}", history.rows[r][c]);
+        out += "\n";
+    }
+    return out + "EOD\n";
+}
+
+}  // namespace
+
+bool charts_possible() {
+    static const bool possible = std::system("command -v gnuplot >/dev/null 2>&1") == 0;
+    return possible;
+}
+
+void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
+    const History& history = f.history;
+    const TimeUnit unit = unit_for(f.end_time);
+    // The hottest parts, those with limits first; sensors beside them.
+    auto parts = columns_ending(history, " max (degC)");
+    const auto has_limit = [&](const std::string& name) { return std::any_of(f.limits.begin(), f.limits.end(), [&](const LimitOverTime& l) { return l.subject == name; }); };
+    std::stable_sort(parts.begin(), parts.end(), [&](const auto& a, const auto& b) {
+        const bool limited_a = has_limit(a.first), limited_b = has_limit(b.first);
+        return limited_a != limited_b ? limited_a : highest(history, a.second) > highest(history, b.second);
+    });
+    constexpr std::size_t most_parts = 6, most_sensors = 3;
+    if (parts.size() > most_parts) parts.resize(most_parts);
+    std::vector<std::pair<std::string, std::size_t>> lines;
+    for (auto& [name, column] : parts) lines.emplace_back(name + ", hottest", column);
+    for (const SensorOverTime& s : f.sensors) {
+        if (lines.size() >= parts.size() + most_sensors) break;
+        for (const auto& [name, column] : columns_ending(history, " (degC)")) {
+            if (name == s.name) lines.emplace_back("sensor " + name, column);
+        }
+    }
+    auto loads = columns_ending(history, " in (W)");
+    std::vector<std::size_t> temperature_columns, load_columns, switch_columns;
+    for (const auto& line : lines) temperature_columns.push_back(line.second);
+    for (const auto& line : loads) load_columns.push_back(line.second);
+    const auto switches = columns_ending(history, " on (1)");
+    for (const auto& line : switches) switch_columns.push_back(line.second);
+
+    std::string script = data_block("temperatures", history, temperature_columns, unit.seconds) + data_block("loads", history, load_columns, unit.seconds);
+    if (!switches.empty()) script += data_block("switches", history, switch_columns, unit.seconds);
+    std::string marks;
+    for (const LimitOverTime& l : f.limits) {
+        std::size_t count = 0;
+        for (const Interval& i : l.beyond) {
+            if (++count > 40) break;
+            if (i.from > 0.0) marks += fmt::format("{:.8g} {:.6g}\n", i.from / unit.seconds, l.limit - zero_celsius);
+            if (i.to < f.end_time) marks += fmt::format("{:.8g} {:.6g}\n", i.to / unit.seconds, l.limit - zero_celsius);
+        }
+    }
+    if (!marks.empty()) script += "$marks << EOD\n" + marks + "EOD\n";
+
+    const bool lower = !loads.empty();
+    script += "set multiplot\nset lmargin at screen 0.07\nset rmargin at screen 0.80\n";
+    script += fmt::format("set xrange [0:{:.8g}]\n", f.end_time / unit.seconds);
+    script += lower ? "set bmargin at screen 0.36\nset tmargin at screen 0.93\nset format x \"\"\n" : fmt::format("set bmargin at screen 0.10\nset tmargin at screen 0.93\nset xlabel \"time ({})\"\n", unit.name);
+    script += fmt::format("set title {} left offset 0,0.3\nset ylabel \"°C\"\nset key at screen 0.985,0.925 right top Left reverse spacing 1.25 samplen 2.5\n",
+                          plot_text((f.title.empty() ? "" : f.title + ": ") + f.study.name));
+    // Limits near what happens; a limit far above would flatten the curves.
+    double low = 1e300, high = -1e300;
+    for (const std::size_t c : temperature_columns) {
+        for (const auto& row : history.rows) low = std::min(low, row[c]), high = std::max(high, row[c]);
+    }
+    const double span = std::max(high - low, 1.0);
+    std::string plots, limit_lines;
+    std::vector<std::string> drawn, far;
+    int arrow = 0;
+    for (const LimitOverTime& l : f.limits) {
+        const double value = l.limit - zero_celsius;
+        const std::string label = fmt::format("{} {} {:g}", l.subject, l.upper ? "<" : ">", value);
+        if (value < low - 0.6 * span || value > high + 0.6 * span) {
+            far.push_back(label);
+            continue;
+        }
+        low = std::min(low, value);
+        high = std::max(high, value);
+        ++arrow;
+        script += fmt::format("set arrow {} from graph 0,first {:.6g} to graph 1,first {:.6g} nohead lc rgb \"#222222\" lw 1 dt (6,6)\n", arrow, value, value);
+        // Limits at the same height share a label.
+        const auto same = std::find_if(drawn.begin(), drawn.end(), [&](const std::string& d) { return d.ends_with(fmt::format(" {:g}", value)); });
+        if (same != drawn.end()) continue;
+        drawn.push_back(label);
+        script += fmt::format("set label {} {} at graph 1.01,first {:.6g} left tc rgb \"#222222\" font \",10\"\n", arrow, plot_text(label), value);
+    }
+    const double margin = 0.06 * (high - low);
+    script += fmt::format("set yrange [{:.6g}:{:.6g}]\nplot ", low - margin, high + margin);
+    for (std::size_t n = 0; n < lines.size(); ++n) {
+        script += fmt::format("{}$temperatures using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, line_style(n), plot_text(lines[n].first));
+    }
+    if (!marks.empty()) script += ", $marks using 1:2 with points pt 6 ps 1.4 lw 2 lc rgb \"#000000\" title \"limit crossed\"";
+    script += "\n";
+    if (lower) {
+        script += "unset arrow\nunset label\nunset title\nset bmargin at screen 0.09\nset tmargin at screen 0.32\nset format x\nset yrange [*:*]\n";
+        script += fmt::format("set xlabel \"time ({})\"\nset ylabel \"W\"\nset key at screen 0.985,0.315\nset yrange [0:*]\nplot ", unit.name);
+        for (std::size_t n = 0; n < loads.size(); ++n) {
+            script += fmt::format("{}$loads using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, line_style(n + 2), plot_text(loads[n].first));
+        }
+        script += "\n";
+    }
+    script += "unset multiplot\n";
+    run_gnuplot(stem, script);
+}
+
+void draw_curves(const std::filesystem::path& stem, const Curves& curves) {
+    std::string script = "$data << EOD\n";
+    for (std::size_t i = 0; i < curves.x.size(); ++i) {
+        script += fmt::format("{:.8g}", curves.x[i]);
+        for (const auto& y : curves.y) script += fmt::format(" {:.8g}", y[i]);
+        script += "\n";
+    }
+    script += fmt::format("EOD\nset title {}\nset xlabel {}\nset ylabel {}\nset key outside right top Left reverse\nset offsets 0,0,graph 0.05,graph 0.05\nplot ", plot_text(curves.title),
+                          plot_text(curves.x_label), plot_text(curves.y_label));
+    for (std::size_t n = 0; n < curves.names.size(); ++n) {
+        script += fmt::format("{}$data using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, line_style(n), plot_text(curves.names[n]));
+    }
+    run_gnuplot(stem, script + "\n");
+}
+
+void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span) {
+    const TimeUnit unit = unit_for(span);
+    Curves curves{.title = "Profile " + profile.name, .x_label = fmt::format("time ({})", unit.name), .y_label = profile.temperature ? "°C" : "factor", .names = {profile.name},
+                  .x = {}, .y = {{}}};
+    const auto add = [&](double time, double at) {
+        curves.x.push_back(at / unit.seconds);
+        curves.y[0].push_back(value_at(profile, time) - (profile.temperature ? zero_celsius : 0.0));
+    };
+    constexpr int pieces = 400;
+    double time = 0.0;
+    for (int n = 0; n < 20000 && time < span; ++n) {
+        const double edge = std::min(next_edge(profile, time), span);
+        const double length = edge - time;
+        const int within = profile.sine ? pieces : 1;
+        for (int i = 0; i < within; ++i) add(time + length * i / within, time + length * i / within);
+        add(edge - 1e-9 * length, edge);  // just before a jump
+        time = edge;
+    }
+    draw_curves(stem, curves);
+}
+
+}  // namespace firnfield

@@ -1,0 +1,61 @@
+#include "report/phrases.hpp"
+
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "report/table.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace firnfield {
+
+std::string degrees(double kelvin) {
+    const std::string text = show_celsius(kelvin, 1);
+    return text.substr(0, text.find(' '));
+}
+
+std::string watts(double power, double scale) {
+    const int decimals = std::clamp(3 - static_cast<int>(std::floor(std::log10(std::max(scale, 1e-9)))), 0, 9);
+    std::string text = fmt::format("{:.{}f}", power, std::min(decimals, 6));
+    if (text.find_first_not_of("-0.") == std::string::npos && text.starts_with('-')) text.erase(0, 1);
+    return text;
+}
+
+std::string place(Vec3 p) { return fmt::format("({:.1f}, {:.1f}, {:.1f})", 1e3 * p.x, 1e3 * p.y, 1e3 * p.z); }
+
+std::string duration(double seconds) { return show_quantity(seconds, kinds::time); }
+
+std::string heading(std::string_view text) { return fmt::format("\n{}\n", text); }
+
+void append_warnings(std::string& out, const std::vector<Warning>& warnings) {
+    if (warnings.empty()) return;
+    out += heading("Remarks");
+    for (const Warning& warning : warnings) out += "  ! " + wrapped(warning.message, 4) + "\n";
+}
+
+std::string describe(const Study& study) {
+    std::string text = fmt::format("Study \"{}\", ", study.name);
+    switch (study.kind) {
+        case StudyKind::steady: text += "steady"; break;
+        case StudyKind::transient: text += "transient over " + duration(study.lasts); break;
+        case StudyKind::cyclic: text += "settled cycle"; break;
+    }
+    if (study.ambient) text += fmt::format(", ambient {}", show_celsius(*study.ambient));
+    if (!study.ambient_profile.empty()) text += fmt::format(", ambient after \"{}\"", study.ambient_profile);
+    for (const auto& [power, factor] : study.scale) text += fmt::format(", {} × {:g}", power, factor);
+    if (study.kind == StudyKind::steady) return text;
+    if (!study.start.study.empty()) {
+        text += fmt::format(", from where \"{}\" ended", study.start.study);
+    } else if (study.kind == StudyKind::transient) {
+        if (study.start.temperature) text += fmt::format(", from {}", show_celsius(*study.start.temperature));
+        if (study.start.empty()) text += ", from ambient";
+        for (const auto& [part, t] : study.start.parts) text += fmt::format(", {} from {}", part, show_celsius(t));
+    }
+    if (study.stop_when != StopWhen::never) text += study.stop_when == StopWhen::steady ? ", until steady" : ", until all limits are decided";
+    return text + fmt::format(", tolerance {}", show_quantity(study.tolerance, kinds::temperature_difference));
+}
+
+}  // namespace firnfield

@@ -1,0 +1,78 @@
+/// One run through time: steps, edges, thermostats, the ledger. Transient and cyclic studies are made of it.
+#pragma once
+
+#include <firnfield/transient.hpp>
+
+#include "network/drive.hpp"
+#include "study/integrator.hpp"
+#include "study/thermostats.hpp"
+
+#include <chrono>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <vector>
+
+namespace firnfield {
+
+class TimeRun {
+public:
+    TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start);
+    TimeRun(const TimeRun&) = delete;
+    TimeRun& operator=(const TimeRun&) = delete;
+
+    /// Sets clock, loads and thermostats to a time, with the temperatures as they are.
+    void begin(double time);
+    void resume(const TransientState& state);
+    /// Other temperatures at the same time.
+    void restore(std::vector<double> rise);
+
+    /// Steps on to a time; `after` sees every step and may end the run by returning false.
+    void advance(double to, const TransientOptions& options, const std::function<bool(const TimeStep&)>& after);
+
+    /// Fills TimeStep::projected of the last step and the remaining change; false where there is nothing to tend to.
+    bool project();
+    [[nodiscard]] bool settles() const;
+    [[nodiscard]] std::optional<double> remaining_change() const { return remaining_; }
+    [[nodiscard]] std::optional<double> steady_time(double within) const;
+
+    void finish(TransientSolution& out, bool time_constant);
+
+    [[nodiscard]] Integrator& integrator() { return integrator_; }
+    [[nodiscard]] const Network& network() const { return network_; }
+    [[nodiscard]] const std::vector<bool>& on() const { return thermostats_.on(); }
+    [[nodiscard]] TimeStep& last() { return last_; }
+
+private:
+    [[nodiscard]] double reference_of(const std::vector<double>& start) const;
+    void set_limits();
+    void restart(double remaining);
+    bool step_towards(double edge);
+    void fill(double begin, double end);
+    void book();
+    [[nodiscard]] TransientState state() const;
+    [[nodiscard]] TransientSummary summary() const;
+
+    const Model& model_;
+    std::shared_ptr<const Mesh> mesh_;
+    const Study& study_;
+    std::chrono::steady_clock::time_point clock_;
+    Network network_;
+    Drive drive_;
+    Thermostats thermostats_;
+    double reference_;
+    Integrator integrator_;
+
+    double origin_ = 0.0;                  // s, told times count from here
+    double length_ = 0.0, longest_ = 0.0;  // s, of the next step; of any
+    bool resumed_ = false;
+    TimeStep last_;
+    std::vector<double> rise_begin_, rate_begin_, rate_end_, content_begin_, content_end_;  // of the last step
+    std::vector<Switching> switchings_;
+    TimeLedger ledger_;
+    TransientSummary counts_;
+    double network_seconds_ = 0.0;
+    std::optional<double> remaining_, remaining_before_;
+};
+
+}  // namespace firnfield

@@ -1,0 +1,54 @@
+#include <firnfield/error.hpp>
+#include <firnfield/transient.hpp>
+
+#include "base/words.hpp"
+#include "study/run.hpp"
+
+#include <algorithm>
+
+namespace firnfield {
+
+std::vector<double> start_temperatures(const Model& model, const Mesh& mesh, const Study& study) {
+    const Start& start = study.start;
+    const double everywhere = start.temperature ? *start.temperature : study.ambient_profile.empty() ? study.ambient.value_or(0.0) : value_at(*find_profile(model, study.ambient_profile), 0.0);
+    std::vector<double> of_body(mesh.bodies.size(), everywhere);
+    for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
+        for (const auto& [part, t] : start.parts) {
+            if (matches_wildcard(part, mesh.bodies[b].name) || matches_wildcard(part, model.parts[mesh.bodies[b].part].name)) of_body[b] = t;
+        }
+    }
+    std::vector<double> temperature(mesh.cells.size());
+    for (std::size_t i = 0; i < temperature.size(); ++i) temperature[i] = of_body[mesh.cells.body[i]];
+    return temperature;
+}
+
+TransientSolution solve_transient(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start, const TransientOptions& options) {
+    TimeRun run(model, std::move(mesh), study, start);
+    TransientSolution out;
+    if (options.resume) {
+        run.resume(*options.resume);
+    } else {
+        run.begin(0.0);
+    }
+    out.stopped = "the time is over";
+    const bool watches = study.stop_when != StopWhen::never;
+    run.advance(study.lasts, options, [&](const TimeStep& step) {
+        const bool projected = watches && run.project();
+        if (options.observe && !options.observe(step)) {
+            out.stopped = "all limits are decided";
+            return false;
+        }
+        if (study.stop_when == StopWhen::steady && projected && *run.remaining_change() <= study.steady_within) {
+            out.stopped = "steady";
+            return false;
+        }
+        return true;
+    });
+    if (!watches) run.project();
+    out.remaining_change = run.remaining_change();
+    if (watches) out.steady_time = run.steady_time(study.steady_within);
+    run.finish(out, options.time_constant);
+    return out;
+}
+
+}  // namespace firnfield

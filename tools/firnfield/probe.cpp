@@ -1,0 +1,213 @@
+#include "commands.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <charconv>
+#include <functional>
+
+namespace firnfield::command {
+namespace {
+
+/// A column of the answer.
+struct Quantity {
+    std::string name;
+    std::function<double(const SteadySolution&, const Findings&)> read;  // K
+};
+
+std::string trimmed(std::string text) {
+    text.erase(0, std::min(text.find_first_not_of(' '), text.size()));
+    text.erase(text.find_last_not_of(' ') + 1);
+    return text;
+}
+
+Vec3 point_of(const std::string& text, const std::string& whole) {
+    Vec3 point;
+    std::size_t at = 0;
+    for (int axis = 0; axis < 3; ++axis) {
+        const std::size_t comma = axis < 2 ? text.find(',', at) : text.size();
+        double value = 0.0;
+        const std::string number = comma == std::string::npos ? std::string() : trimmed(text.substr(at, comma - at));
+        const auto end = std::from_chars(number.data(), number.data() + number.size(), value);
+        if (number.empty() || end.ec != std::errc() || end.ptr != number.data() + number.size()) {
+            throw Error(fmt::format("\"{}\" is not a part and a point in mm; write for example \"base: 90, 60, 3\"", whole));
+        }
+        point[axis] = 1e-3 * value;
+        at = comma + 1;
+    }
+    return point;
+}
+
+/// "base: 90, 60, 3" in its two parts.
+std::pair<std::string, std::string> part_and_rest(const std::string& text) {
+    const std::size_t colon = text.rfind(':');
+    if (colon == std::string::npos) throw Error(fmt::format("\"{}\" names no part; write for example \"base: 90, 60, 3\"", text));
+    return {trimmed(text.substr(0, colon)), text.substr(colon + 1)};
+}
+
+const Study& study_called(const std::vector<Study>& studies, const std::string& name) {
+    const auto found = std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return name.empty() ? s.kind != StudyKind::steady : s.name == name; });
+    if (found != studies.end()) return *found;
+    if (name.empty()) return studies.front();
+    std::string known;
+    for (const Study& s : studies) known += fmt::format("{}\"{}\"", known.empty() ? "" : ", ", s.name);
+    throw Error(fmt::format("the results have no study \"{}\"; they have {}", name, known));
+}
+
+const Coverage& coverage_of(const Model& model, const Network& network, const std::string& name, Coverage& own, const Mesh& mesh) {
+    for (std::size_t c = 0; c < model.coolings.size(); ++c) {
+        if (display_name(model.coolings[c], c) == name) return network.cooling_coverage[c];
+    }
+    for (std::size_t h = 0; h < model.holds.size(); ++h) {
+        if (display_name(model.holds[h], h) == name) return network.hold_coverage[h];
+    }
+    for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
+        if (model.surfaces[s].name != name) continue;
+        own.patches = select_patches(model, mesh, model.surfaces[s].pick, fmt::format("surface[{}]", s));
+        for (const Index p : own.patches) own.area += mesh.patches.area[p];
+        return own;
+    }
+    throw Error(fmt::format("the model has no surface, cooling or hold \"{}\"", name));
+}
+
+std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const Network& network, const ProbeOptions& options) {
+    std::vector<Quantity> out;
+    for (const std::string& part : options.parts) {
+        const bool known = std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == part; });
+        if (!known) throw Error(fmt::format("the model has no part \"{}\"", part));
+        const auto of = [part](const Findings& f) -> const PartFinding& { return *std::find_if(f.parts.begin(), f.parts.end(), [&](const PartFinding& p) { return p.name == part; }); };
+        out.push_back({part + " min", [of](const SteadySolution&, const Findings& f) { return of(f).coldest.temperature; }});
+        out.push_back({part + " mean", [of](const SteadySolution&, const Findings& f) { return of(f).mean; }});
+        out.push_back({part + " max", [of](const SteadySolution&, const Findings& f) { return of(f).hottest.temperature; }});
+    }
+    for (const std::string& name : options.sensors) {
+        const auto sensor = std::find_if(model.sensors.begin(), model.sensors.end(), [&](const Sensor& s) { return s.name == name; });
+        if (sensor == model.sensors.end()) throw Error(fmt::format("the model has no sensor \"{}\"", name));
+        out.push_back({name, [&model, s = *sensor](const SteadySolution& at, const Findings&) { return temperature_at(model, at, s.in, s.at, "the sensor"); }});
+    }
+    for (const std::string& text : options.points) {
+        const auto [part, rest] = part_and_rest(text);
+        const Vec3 point = point_of(rest, text);
+        out.push_back({text, [&model, part = part, point](const SteadySolution& at, const Findings&) { return temperature_at(model, at, part, point, "the point"); }});
+    }
+    for (const std::string& name : options.surfaces) {
+        Coverage own;
+        const Coverage coverage = coverage_of(model, network, name, own, mesh);
+        out.push_back({name + " mean", [&mesh, coverage](const SteadySolution& at, const Findings&) {
+                           double sum = 0.0;
+                           for (const Index p : coverage.patches) sum += mesh.patches.area[p] * at.patch_temperature[p];
+                           return sum / coverage.area;
+                       }});
+        out.push_back({name + " max", [coverage](const SteadySolution& at, const Findings&) {
+                           double most = 0.0;
+                           for (const Index p : coverage.patches) most = std::max(most, at.patch_temperature[p]);
+                           return most;
+                       }});
+    }
+    if (!options.mean || out.empty()) return out;
+    // Of a part its mean counts, of a surface likewise.
+    std::vector<Quantity> chosen;
+    for (Quantity& q : out) {
+        if (!q.name.ends_with(" min") && !q.name.ends_with(" max")) chosen.push_back(std::move(q));
+    }
+    return {{"mean", [chosen](const SteadySolution& at, const Findings& f) {
+                 double sum = 0.0;
+                 for (const Quantity& q : chosen) sum += q.read(at, f);
+                 return sum / static_cast<double>(chosen.size());
+             }}};
+}
+
+void print(const Curves& curves, bool csv) {
+    if (csv) {
+        fmt::print("{}", curves.x_label);
+        for (const std::string& name : curves.names) {
+            std::string cell = name + " (degC)";
+            if (cell.find(',') != std::string::npos) cell = "\"" + cell + "\"";
+            fmt::print(",{}", cell);
+        }
+        fmt::print("\n");
+    } else {
+        fmt::print("{:>14}", curves.x_label);
+        for (const std::string& name : curves.names) fmt::print("  {:>14}", name);
+        fmt::print("\n");
+    }
+    for (std::size_t i = 0; i < curves.x.size(); ++i) {
+        fmt::print(fmt::runtime(csv ? "{}" : "{:14.6g}"), curves.x[i]);
+        for (std::size_t n = 0; n < curves.names.size(); ++n) {
+            if (csv) {
+                fmt::print(",{}", curves.y[n][i]);
+            } else {
+                fmt::print("  {:>{}.2f}", curves.y[n][i], std::max<std::size_t>(14, curves.names[n].size()));
+            }
+        }
+        fmt::print("\n");
+    }
+}
+
+}  // namespace
+
+int probe(const ProbeOptions& options) {
+    const Model model = read_model(options.folder / "model.toml");
+    const std::vector<Study> studies = studies_of(model);
+    const Study& study = study_called(studies, options.study);
+    const KeptTemperatures kept = read_temperatures(options.folder / "fields" / (study.name + ".temperatures"));
+    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
+    if (kept.rise.empty() || kept.rise.front().size() != mesh->cells.size()) throw Error("the kept temperatures do not belong to the model beside them");
+    Moments moments(model, mesh, study);
+    const auto moment_of = [&](std::size_t r) {
+        std::vector<bool> on(model.thermostats.size(), true);
+        for (std::size_t t = 0; t < std::min<std::size_t>(on.size(), 64); ++t) on[t] = ((kept.on[r] >> t) & 1U) != 0;
+        return moments.at(kept.time[r], kept.reference, kept.rise[r], on);
+    };
+    std::vector<std::size_t> records;
+    if (options.at) {
+        const double time = parse_quantity(*options.at, kinds::time);
+        const auto nearest = std::min_element(kept.time.begin(), kept.time.end(), [&](double a, double b) { return std::abs(a - time) < std::abs(b - time); });
+        records.push_back(static_cast<std::size_t>(nearest - kept.time.begin()));
+        fmt::print(stderr, "at {}, the kept time nearest to {}\n", show_quantity(*nearest, kinds::time, 4), show_quantity(time, kinds::time, 4));
+    }
+    Curves curves;
+    curves.title = fmt::format("{}: {}", model.title.empty() ? "Assembly" : model.title, study.name);
+    curves.y_label = "°C";
+    if (!options.lines.empty()) {
+        if (options.lines.size() > 1) throw Error("give one --line at a time");
+        const auto [part, rest] = part_and_rest(options.lines.front());
+        const std::size_t to = rest.find(" to ");
+        if (to == std::string::npos) throw Error("a line has two ends; write for example \"base: 0, 60, 3 to 180, 60, 3\"");
+        const Vec3 from = point_of(rest.substr(0, to), options.lines.front()), end = point_of(rest.substr(to + 4), options.lines.front());
+        const std::size_t r = records.empty() ? kept.time.size() - 1 : records.front();
+        const SteadySolution at = moment_of(r);
+        curves.x_label = "along (mm)";
+        curves.names = {part};
+        curves.y.resize(1);
+        for (int n = 0; n < options.samples; ++n) {
+            const Vec3 point = from + (static_cast<double>(n) / (options.samples - 1)) * (end - from);
+            curves.x.push_back(1e3 * length(point - from));
+            curves.y[0].push_back(temperature_at(model, at, part, point, "the line") - zero_celsius);
+        }
+    } else {
+        const std::vector<Quantity> quantities = quantities_of(model, *mesh, build_network(model, *mesh, study), options);
+        if (quantities.empty()) throw Error("say what to tell: --part, --sensor, --point, --surface or --line");
+        for (const Quantity& q : quantities) curves.names.push_back(q.name);
+        curves.x_label = "time (s)";
+        curves.y.resize(quantities.size());
+        if (records.empty()) {
+            for (std::size_t r = 0; r < kept.time.size(); ++r) records.push_back(r);
+        }
+        for (const std::size_t r : records) {
+            const SteadySolution at = moment_of(r);
+            const Findings found = options.parts.empty() ? Findings{} : firnfield::findings(model, at);
+            curves.x.push_back(kept.time[r]);
+            for (std::size_t n = 0; n < quantities.size(); ++n) curves.y[n].push_back(quantities[n].read(at, found) - zero_celsius);
+        }
+    }
+    print(curves, options.csv);
+    if (!options.chart.empty()) {
+        draw_curves(options.chart, curves);
+        fmt::print(stderr, "Chart in {0}.svg and {0}.png\n", options.chart.string());
+    }
+    return done;
+}
+
+}  // namespace firnfield::command
