@@ -102,7 +102,7 @@ struct TimeRecord {
     struct PartTrack {
         Moment coldest{}, hottest{};
         double integral = 0.0;  // K s
-        double melted_most = 0.0;
+        double melted_most = 0.0, melted_last = 0.0;
     };
     struct SensorTrack {
         double lowest = 0.0, highest = 0.0, lowest_time = 0.0, highest_time = 0.0, integral = 0.0;
@@ -130,7 +130,8 @@ public:
     /// False once all limits are decided and the study asks to stop then.
     bool operator()(const TimeStep& step);
 
-    [[nodiscard]] const TimeRecord& record() const;
+    /// What resume() needs. From here on this recorder does exactly what a resumed one would.
+    [[nodiscard]] const TimeRecord& put_aside();
     void resume(TimeRecord record);
 
     [[nodiscard]] TimeFindings findings(const TransientSolution& solution) const;

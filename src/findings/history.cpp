@@ -73,7 +73,6 @@ public:
             before_ = sample(step, step.begin);  // taken up again
         }
         record_.started = true;
-        add_rows_between(step);
         Sample middle = sample(step, 0.5 * (step.begin + step.end)), end = sample(step, step.end);
         integrate(step, *before_, middle, end);
         follow(step, *before_, middle, end);
@@ -84,7 +83,10 @@ public:
         return study_.stop_when != StopWhen::limits_decided || !all_decided(step);
     }
 
-    const TimeRecord& record() const { return record_; }
+    const TimeRecord& put_aside() {
+        before_.reset();
+        return record_;
+    }
     void resume(TimeRecord record) {
         record_ = std::move(record);
         before_.reset();
@@ -106,11 +108,11 @@ public:
         out.cycles_to_settle = solution.cycles_to_settle;
         out.summary = solution.summary;
         out.history = record_.history;
+        out.warnings = out.end.warnings;
         tell_limits(out);
         tell_parts(out);
         tell_sensors(out);
         tell_thermostats(out, solution);
-        out.warnings = out.end.warnings;
         out.end.limits.clear();  // judged over the whole time instead
         return out;
     }
@@ -241,7 +243,9 @@ private:
                 if (s.bodies.coldest[b].temperature < track.coldest.spot.temperature) track.coldest = {s.bodies.coldest[b], s.time};
                 if (s.bodies.hottest[b].temperature > track.hottest.spot.temperature) track.hottest = {s.bodies.hottest[b], s.time};
             }
-            if (melts_) track.melted_most = std::max(track.melted_most, s.melted[g]);
+            if (!melts_) continue;
+            track.melted_most = std::max(track.melted_most, s.melted[g]);
+            track.melted_last = s.melted[g];
         }
         for (std::size_t n = 0; n < sensors_.size(); ++n) {
             TimeRecord::SensorTrack& track = record_.sensors[n];
@@ -278,9 +282,11 @@ private:
     void follow(const TimeStep& step, const Sample& begin, const Sample& middle, const Sample& end) {
         std::vector<Sample> samples{begin, middle, end};
         add_peaks(step, samples);
+        add_asked(step, samples);
         for (std::size_t n = 1; n < samples.size(); ++n) {
             locate_crossings(step, samples[n - 1], samples[n]);
             note(samples[n]);
+            if (n + 1 < samples.size()) add_row(step, samples[n]);
         }
         // Where a limit begins to count within the step, the temperature of that moment is judged.
         for (const Subject& subject : subjects_) {
@@ -392,11 +398,13 @@ private:
         return sum / volume;
     }
 
-    void add_rows_between(const TimeStep& step) {
+    /// Times at which rows are asked for join the samples of a step, so that rows come in their order.
+    void add_asked(const TimeStep& step, std::vector<Sample>& samples) {
         if (!study_.history_every) return;
         double& next = record_.next_row;
         while (next <= step.begin) next += *study_.history_every;
-        for (; next < step.end; next += *study_.history_every) add_row(step, sample(step, next));
+        for (; next < step.end; next += *study_.history_every) samples.push_back(sample(step, next));
+        std::sort(samples.begin(), samples.end(), [](const Sample& a, const Sample& b) { return a.time < b.time; });
     }
 
     void add_row(const TimeStep& step, const Sample& s) {
@@ -479,7 +487,7 @@ private:
             }
             if (melting_[g]) {
                 row.melted_most = track.melted_most;
-                row.melted_end = before_ ? before_->melted[g] : 0.0;
+                row.melted_end = track.melted_last;
             }
             out.parts.push_back(std::move(row));
         }
@@ -537,7 +545,7 @@ private:
 HistoryRecorder::HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study) : work_(std::make_unique<Work>(model, std::move(mesh), study)) {}
 HistoryRecorder::~HistoryRecorder() = default;
 bool HistoryRecorder::operator()(const TimeStep& step) { return work_->watch(step); }
-const TimeRecord& HistoryRecorder::record() const { return work_->record(); }
+const TimeRecord& HistoryRecorder::put_aside() { return work_->put_aside(); }
 void HistoryRecorder::resume(TimeRecord record) { work_->resume(std::move(record)); }
 TimeFindings HistoryRecorder::findings(const TransientSolution& solution) const { return work_->findings(solution); }
 

@@ -86,7 +86,7 @@ Json record_json(const TimeRecord& r) {
         for (const Interval& i : t.beyond) beyond.insert(beyond.end(), {i.from, i.to});
         limits.push_back({t.started, t.was_beyond, t.started_beyond, t.judged, bytes_of({t.beyond_since}), bytes_of(beyond), moment_json(t.worst)});
     }
-    for (const TimeRecord::PartTrack& t : r.parts) parts.push_back({moment_json(t.coldest), moment_json(t.hottest), bytes_of({t.integral, t.melted_most})});
+    for (const TimeRecord::PartTrack& t : r.parts) parts.push_back({moment_json(t.coldest), moment_json(t.hottest), bytes_of({t.integral, t.melted_most, t.melted_last})});
     for (const TimeRecord::SensorTrack& t : r.sensors) sensors.push_back(bytes_of({t.lowest, t.highest, t.lowest_time, t.highest_time, t.integral}));
     for (const std::vector<double>& row : r.history.rows) rows.push_back(bytes_of(row));
     return {{"started", r.started}, {"jumped", r.jumped}, {"numbers", bytes_of({r.time, r.next_row})}, {"limits", limits}, {"parts", parts}, {"sensors", sensors},
@@ -109,7 +109,7 @@ TimeRecord record_of(const Json& j) {
     }
     for (const Json& t : j.at("parts")) {
         const std::vector<double> values = numbers_of(t.at(2));
-        r.parts.push_back({moment_of(t.at(0)), moment_of(t.at(1)), values.at(0), values.at(1)});
+        r.parts.push_back({moment_of(t.at(0)), moment_of(t.at(1)), values.at(0), values.at(1), values.at(2)});
     }
     for (const Json& t : j.at("sensors")) {
         const std::vector<double> v = numbers_of(t);

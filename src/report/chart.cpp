@@ -46,6 +46,9 @@ std::string line_style(std::size_t n) {
     return fmt::format("lw 2 lc rgb \"{}\" dt {}", colours[n % colours.size()], dashes[n % dashes.size()]);
 }
 
+/// Solid, since what switches often would lose its dashes.
+std::string load_style(std::size_t n) { return fmt::format("lw 1.6 lc rgb \"{}\"", colours[(n + 2) % colours.size()]); }
+
 /// Runs one script for both file formats; it finds the terminal set.
 void run_gnuplot(const std::filesystem::path& stem, const std::string& script) {
     if (!charts_possible()) throw FileError("charts need gnuplot, which is not installed (the Debian package gnuplot-nox has it)");
@@ -118,6 +121,7 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
         }
     }
     auto loads = columns_ending(history, " in (W)");
+    std::erase_if(loads, [&](const auto& load) { return std::all_of(history.rows.begin(), history.rows.end(), [&](const auto& row) { return row[load.second] == 0.0; }); });
     std::vector<std::size_t> temperature_columns, load_columns, switch_columns;
     for (const auto& line : lines) temperature_columns.push_back(line.second);
     for (const auto& line : loads) load_columns.push_back(line.second);
@@ -167,7 +171,7 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
         const auto same = std::find_if(drawn.begin(), drawn.end(), [&](const std::string& d) { return d.ends_with(fmt::format(" {:g}", value)); });
         if (same != drawn.end()) continue;
         drawn.push_back(label);
-        script += fmt::format("set label {} {} at graph 1.01,first {:.6g} left tc rgb \"#222222\" font \",10\"\n", arrow, plot_text(label), value);
+        script += fmt::format("set label {} {} at graph 0.995,first {:.6g} right offset 0,0.6 tc rgb \"#222222\" font \",10\"\n", arrow, plot_text(label), value);
     }
     const double margin = 0.06 * (high - low);
     script += fmt::format("set yrange [{:.6g}:{:.6g}]\nplot ", low - margin, high + margin);
@@ -180,7 +184,7 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
         script += "unset arrow\nunset label\nunset title\nset bmargin at screen 0.09\nset tmargin at screen 0.32\nset format x\nset yrange [*:*]\n";
         script += fmt::format("set xlabel \"time ({})\"\nset ylabel \"W\"\nset key at screen 0.985,0.315\nset yrange [0:*]\nplot ", unit.name);
         for (std::size_t n = 0; n < loads.size(); ++n) {
-            script += fmt::format("{}$loads using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, line_style(n + 2), plot_text(loads[n].first));
+            script += fmt::format("{}$loads using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, load_style(n), plot_text(loads[n].first));
         }
         script += "\n";
     }

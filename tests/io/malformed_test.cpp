@@ -71,7 +71,7 @@ const std::vector<Mistake> mistakes{
     {"no version", "firnfield = 1\n", "\n", "1:1", "\"firnfield\" is missing; write firnfield = 1"},
     {"future version", "firnfield = 1", "firnfield = 7", "1:13", "reads format version 1"},
     {"unknown key", "total = \"38 W\"", "totl = \"38 W\"", "32:1", "unknown key \"totl\" in [[power]] (did you mean \"total\"?)"},
-    {"unknown key far off", "total = \"38 W\"", "wattage = \"38 W\"", "32:1", "known here: density each flux into name on temperature_factor total"},
+    {"unknown key far off", "total = \"38 W\"", "wattage = \"38 W\"", "32:1", "known here: density each flux into name on profile temperature_factor total"},
     {"unknown section", "[[study]]", "[[studdy]]", "40:3", "unknown key \"studdy\" in the file (did you mean \"study\"?)"},
     {"single brackets", "[[limit]]", "[limit]", "37:1", "write [[limit]] with double brackets"},
     {"wrong dimension", "\"38 W\"", "\"38 mm\"", "32:9", "unit \"mm\" does not measure a power in \"38 mm\" at column 4"},
@@ -167,13 +167,76 @@ std::vector<Problem> problems_of(const std::string& text) {
 
 }  // namespace
 
-TEST_CASE("the good file is good", "[io]") { CHECK(problems_of(good).empty()); }
+// What goes with time stands behind the good file, from line 60 on.
+static const std::string in_time = R"toml([[sensor]]
+name = "tip"
+in = "plate"
+at = [1, 1, 1]
+[[profile]]
+name = "pulse"
+on = "60 s"
+off = "180 s"
+[[profile]]
+name = "air"
+temperatures = [["0 s", -10], ["1 h", 5]]
+[[thermostat]]
+name = "oven"
+sensor = "tip"
+switches = ["burst"]
+lower = 40
+upper = 45
+[[study]]
+name = "day"
+kind = "transient"
+ambient = 20
+lasts = "2 h"
+start = 20
+[[study]]
+name = "evening"
+kind = "transient"
+ambient = 20
+lasts = "2 h"
+start = { study = "day" }
+)toml";
 
-TEST_CASE("every malformed file gets its message, at its place", "[io]") {
-    CHECK(mistakes.size() >= 40);
-    for (const Mistake& m : mistakes) {
+static const std::vector<Mistake> mistakes_in_time{
+    {"duty without off", "off = \"180 s\"\n", "\n", "47:1", "off"},
+    {"duty that never is on", "on = \"60 s\"", "on = \"0 s\"", "49:6", "a time must be positive"},
+    {"ramps longer than on", "on = \"60 s\"", "on = \"60 s\"\nramp = \"40 s\"", "50:8", "must fit into the time that is on"},
+    {"two forms at once", "off = \"180 s\"", "off = \"180 s\"\npoints = [[\"0 s\", 0], [\"1 s\", 1]]", "47:1", "exactly one of"},
+    {"time without a unit", "[\"0 s\", -10]", "[0, -10]", "53:18", "unit"},
+    {"times that go back", "[\"1 h\", 5]", "[\"0 s\", 5]", "51:1", "must ascend"},
+    {"factor where a temperature belongs", "ambient = 20\nlasts = \"2 h\"\nstart = 20", "ambient_profile = \"pulse\"\nlasts = \"2 h\"\nstart = 20", "63:19", "gives factors; temperatures are needed here"},
+    {"unknown profile", "start = 20", "start = 20\nambient_profile = \"aire\"", "66:19", "unknown profile \"aire\" (did you mean \"air\"?)"},
+    {"unknown sensor", "sensor = \"tip\"", "sensor = \"tap\"", "56:10", "unknown sensor \"tap\""},
+    {"nothing of that name to switch", "switches = [\"burst\"]", "switches = [\"bust\"]", "57:12", "no power or cooling is called \"bust\" (did you mean \"burst\"?)"},
+    {"limits the wrong way round", "upper = 45", "upper = 35", "59:9", "must be above lower"},
+    {"no length of time", "lasts = \"2 h\"\nstart = 20", "start = 20", "60:1", "lasts"},
+    {"length in kelvin", "lasts = \"2 h\"\nstart = 20", "lasts = \"2 K\"\nstart = 20", "64:9", "does not measure a time"},
+    {"kind that does not exist", "kind = \"transient\"", "kind = \"dynamic\"", "62:8", "kind takes one of"},
+    {"start from later", "start = 20", "start = { study = \"evening\" }", "65:9", "comes later"},
+    {"start from nowhere", "{ study = \"day\" }", "{ study = \"dusk\" }", "71:9", "unknown study \"dusk\""},
+    {"part that cannot start", "start = 20", "start = { fan = 20 }", "65:", "no part matches \"fan\""},
+    {"not everything starts", "start = 20", "start = { plate = 20 }", "65:9", "has no start temperature; add \"*\""},
+    {"negative tolerance", "start = 20", "start = 20\ntolerance = \"-1 K\"", "66:13", "a tolerance must be positive"},
+    {"cycle without a period", "kind = \"transient\"\nambient = 20\nlasts = \"2 h\"\nstart = 20", "kind = \"cyclic\"\nambient = 20\nstart = 20", "60:1", "no period"},
+    {"field after the end", "start = 20", "start = 20\nfields_at = [\"3 h\"]", "66:14", "lies outside the study"},
+    {"unknown study of a limit", "below = 95", "below = 95\nstudies = [\"nite\"]", "40:11", "unknown study \"nite\""},
+    {"steady key in time", "lasts = \"2 h\"\nstart = 20", "last = \"2 h\"\nstart = 20", "64:1", "unknown key \"last\""},
+    {"material without heat capacity", "material = \"copper\"", "material = \"pad\"", "20:12", "has neither density nor specific heat"},
+    {"table file that is not there", "temperatures = [[\"0 s\", -10], [\"1 h\", 5]]", "csv = { file = \"none.csv\", unit = \"degC\" }", "53:7", "cannot read \"none.csv\""},
+};
+
+TEST_CASE("the good file is good", "[io]") {
+    CHECK(problems_of(good).empty());
+    CHECK(problems_of(good + in_time).empty());
+}
+
+/// Every mistake, put into a file that is good but for it, is told at its place.
+static void check_mistakes(const std::string& base, const std::vector<Mistake>& list) {
+    for (const Mistake& m : list) {
         INFO(m.what);
-        std::string text = good;
+        std::string text = base;
         const std::size_t at = text.find(m.replace);
         REQUIRE(at != std::string::npos);
         text.replace(at, std::string(m.replace).size(), m.by);
@@ -191,6 +254,12 @@ TEST_CASE("every malformed file gets its message, at its place", "[io]") {
         // One mistake is not told over and over; a lost name is missed by the three entries that use it.
         CHECK(problems.size() <= 4);
     }
+}
+
+TEST_CASE("every malformed file gets its message, at its place", "[io]") {
+    CHECK(mistakes.size() >= 40);
+    check_mistakes(good, mistakes);
+    check_mistakes(good + in_time, mistakes_in_time);
 }
 
 TEST_CASE("all mistakes of a file are told in one go, in its order", "[io]") {

@@ -49,6 +49,7 @@ int main(int argc, char** argv) {
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
     solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on a finer and a coarser mesh, too, and tell how far results may be off");
 
+    solve_command->add_option("--checkpoint-steps", solve_options.checkpoint_steps, "Steps in time from one checkpoint to the next (default: 100)")->check(CLI::PositiveNumber);
     solve_command->add_flag("--resume", solve_options.resume, "Go on with a run that was stopped: from its last checkpoint");
 
     ProbeOptions probe_options;

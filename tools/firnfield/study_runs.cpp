@@ -184,7 +184,7 @@ void StudyRuns::run_in_time(const Study& study) {
     if (study.kind == StudyKind::transient) {
         std::filesystem::create_directories(checkpoint.parent_path());
         options.checkpoint_steps = options_.checkpoint_steps;
-        options.checkpoint = [&](const TransientState& state) { write_file(checkpoint, write_checkpoint({fingerprint_, study.name, state, recorder.record()})); };
+        options.checkpoint = [&](const TransientState& state) { write_file(checkpoint, write_checkpoint({fingerprint_, study.name, state, recorder.put_aside()})); };
     }
     TransientSolution solution = in_time(study, options);
     solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
@@ -214,8 +214,9 @@ void StudyRuns::write_series(const Study& study, const std::vector<double>& time
     std::filesystem::create_directories(folder_ / "fields" / study.name);
     std::string index = "<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"0.1\">\n  <Collection>\n";
     double coldest = 1e300, hottest = 0.0;
-    for (const std::size_t r : records) {
-        const std::string file = fmt::format("{}/{:04}.vtu", study.name, &r - records.data());
+    for (std::size_t n = 0; n < records.size(); ++n) {
+        const std::size_t r = records[n];
+        const std::string file = fmt::format("{}/{:04}.vtu", study.name, n);
         const SteadySolution at = moments.at(kept.time[r], kept.reference, kept.rise[r], states_of(kept.on[r], model_.thermostats.size()));
         write_vtu(folder_ / "fields" / file, model_, at);
         index += fmt::format("    <DataSet timestep=\"{}\" file=\"{}\"/>\n", kept.time[r], file);
