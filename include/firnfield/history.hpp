@@ -121,7 +121,7 @@ struct TimeRecord {
 /// Watches the steps of a run: give it to TransientOptions::observe.
 class HistoryRecorder {
 public:
-    /// What it is made of has to outlive it. `network` tells where surfaces are; any one of the study serves.
+    /// `model` and `study` have to outlive it.
     HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study);
     ~HistoryRecorder();
     HistoryRecorder(const HistoryRecorder&) = delete;

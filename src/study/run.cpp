@@ -110,7 +110,7 @@ void TimeRun::advance(double to, const TransientOptions& options, const std::fun
         if (step_towards(edge)) fresh = true;
         if (!after(last_)) return;
         if (options.progress && !options.progress({integrator_.time() - from, to - from, last_.end - last_.begin, counts_.steps, "marching"})) throw Cancelled();
-        if (options.checkpoint && counts_.steps % options.checkpoint_steps == 0 && integrator_.time() < to) {
+        if (options.checkpoint && counts_.steps % std::max(options.checkpoint_steps, 1LL) == 0 && integrator_.time() < to) {
             if (fresh) restart(std::min(drive_.next_edge(integrator_.time()), to) - integrator_.time());
             fresh = false;
             integrator_.forget();
