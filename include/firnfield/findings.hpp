@@ -198,7 +198,7 @@ struct Inspection {
         Study study;
         double power = 0.0;     ///< W, all loads
         bool nonlinear = false;
-        double seconds = 0.0;   ///< about what a steady solve takes on two cores of a usual workstation
+        double seconds = 0.0;   ///< about what a steady solve takes on two cores of a usual workstation, or a step in time
         std::vector<std::string> in_time{};  ///< what changes with time, in words
     };
     std::vector<StudyInspection> studies{};

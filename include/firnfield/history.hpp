@@ -141,4 +141,8 @@ private:
     std::unique_ptr<Work> work_;
 };
 
+/// Meshes the model, runs a transient or cyclic study and tells what happened: all of it in one call. A study that it starts from is
+/// solved before. Throws what solve_transient() throws, and ModelError for a start from a results folder, which is read elsewhere.
+[[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study);
+
 }  // namespace firnfield

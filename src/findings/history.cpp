@@ -542,6 +542,32 @@ private:
     std::optional<Sample> before_;  // at the end of the last step
 };
 
+namespace {
+
+/// K per cell at the beginning of a study in time.
+std::vector<double> start_of(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study) {
+    if (study.start.study.empty()) return start_temperatures(model, *mesh, study);
+    if (!study.start.results.empty()) throw ModelError("study", fmt::format("study {} starts from a results folder: read its temperatures and call solve_transient()", in_quotes(study.name)));
+    const auto before = std::find_if(model.studies.begin(), model.studies.end(), [&](const Study& s) { return s.name == study.start.study; });
+    if (before == model.studies.end()) throw ModelError("study", fmt::format("study {} starts from {}, which is not there", in_quotes(study.name), in_quotes(study.start.study)));
+    if (before->kind == StudyKind::steady) return solve_steady(model, mesh, *before).temperature;
+    TransientOptions options;
+    options.time_constant = false;
+    const std::vector<double> start = start_of(model, mesh, *before);
+    return (before->kind == StudyKind::cyclic ? solve_cyclic(model, mesh, *before, start, options) : solve_transient(model, mesh, *before, start, options)).end.temperature;
+}
+
+}  // namespace
+
+TimeFindings solve_over_time(const Model& model, const Study& study) {
+    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
+    HistoryRecorder recorder(model, mesh, study);
+    TransientOptions options;
+    options.observe = [&](const TimeStep& step) { return recorder(step); };
+    const std::vector<double> start = start_of(model, mesh, study);
+    return recorder.findings(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
+}
+
 HistoryRecorder::HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study) : work_(std::make_unique<Work>(model, std::move(mesh), study)) {}
 HistoryRecorder::~HistoryRecorder() = default;
 bool HistoryRecorder::operator()(const TimeStep& step) { return work_->watch(step); }

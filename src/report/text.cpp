@@ -181,7 +181,7 @@ std::string to_text(const Inspection& i) {
     }
     out += heading("Studies");
     for (const auto& s : i.studies) {
-        const std::string cost = s.study.kind != StudyKind::steady ? "" : s.seconds < 1.0 ? ", under a second" : fmt::format(", about {:.0f} s", s.seconds);
+        const std::string cost = s.study.kind != StudyKind::steady ? fmt::format(", about {:.2g} s a step", s.seconds) : s.seconds < 1.0 ? ", under a second" : fmt::format(", about {:.0f} s", s.seconds);
         out += "  " + wrapped(fmt::format("{}; {} in all{}{}", describe(s.study), show_quantity(s.power, kinds::power), s.nonlinear ? ", nonlinear" : ", linear", cost), 4) + "\n";
         for (const std::string& line : s.in_time) out += "      " + line + "\n";
     }
