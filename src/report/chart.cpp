@@ -110,7 +110,7 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
         const bool limited_a = has_limit(a.first), limited_b = has_limit(b.first);
         return limited_a != limited_b ? limited_a : highest(history, a.second) > highest(history, b.second);
     });
-    constexpr std::size_t most_parts = 6, most_sensors = 3;
+    constexpr std::size_t most_parts = 5, most_sensors = 3;
     if (parts.size() > most_parts) parts.resize(most_parts);
     std::vector<std::pair<std::string, std::size_t>> lines;
     for (auto& [name, column] : parts) lines.emplace_back(name + ", hottest", column);
@@ -147,22 +147,19 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     script += lower ? "set bmargin at screen 0.36\nset tmargin at screen 0.93\nset format x \"\"\n" : fmt::format("set bmargin at screen 0.10\nset tmargin at screen 0.93\nset xlabel \"time ({})\"\n", unit.name);
     script += fmt::format("set title {} left offset 0,0.3\nset ylabel \"°C\"\nset key at screen 0.985,0.925 right top Left reverse spacing 1.25 samplen 2.5\n",
                           plot_text((f.title.empty() ? "" : f.title + ": ") + f.study.name));
-    // Limits near what happens; a limit far above would flatten the curves.
+    // Limits that came near; one far above would flatten the curves and say little.
     double low = 1e300, high = -1e300;
     for (const std::size_t c : temperature_columns) {
         for (const auto& row : history.rows) low = std::min(low, row[c]), high = std::max(high, row[c]);
     }
     const double span = std::max(high - low, 1.0);
-    std::string plots, limit_lines;
-    std::vector<std::string> drawn, far;
+    std::vector<std::string> drawn;
     int arrow = 0;
     for (const LimitOverTime& l : f.limits) {
         const double value = l.limit - zero_celsius;
         const std::string label = fmt::format("{} {} {:g}", l.subject, l.upper ? "<" : ">", value);
-        if (value < low - 0.6 * span || value > high + 0.6 * span) {
-            far.push_back(label);
-            continue;
-        }
+        constexpr double near = 0.35;
+        if (l.margin > near * span) continue;
         low = std::min(low, value);
         high = std::max(high, value);
         ++arrow;
