@@ -177,7 +177,8 @@ bool Integrator::close_balance(const Balance& balance, double shift, const std::
         diagonal += shift * network_.capacity[i] * content_slope(i, next_[i]) + std::max(0.0, balance.slope[i]);
     }
     const double rise = left / diagonal;
-    if (!(std::abs(rise) <= 5e-3 * tolerance_)) return false;
+    // Small enough for thousands of them in the same direction to stay unseen.
+    if (!(std::abs(rise) <= 1e-6 * tolerance_)) return false;
     for (std::size_t i = 0; i < next_.size(); ++i) {
         content_[i] += content_slope(i, next_[i]) * rise;
         next_[i] = network_.heat_content.empty() ? content_[i] : rise_of_content(network_, reference_, i, content_[i]);

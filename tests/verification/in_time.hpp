@@ -5,6 +5,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <memory>
 #include <vector>
@@ -36,7 +37,17 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
     out.mean.assign(times.size(), std::nan(""));
     HistoryRecorder recorder(out.model, out.mesh, study);
     TransientOptions options;
+    const std::vector<double> start = start_temperatures(out.model, *out.mesh, study);
+    // Where heat is only put in, nothing gets colder than it was or than its surroundings have been.
+    double lowest = *std::min_element(start.begin(), start.end()), below = 0.0;
+    const auto surroundings = [&](const Network& network) {
+        for (const double t : network.ties.temperature) lowest = std::min(lowest, t);
+        for (const Exchange& e : network.walls.exchanges) lowest = e.kind == ExchangeKind::flux ? lowest : std::min(lowest, e.temperature);
+    };
     options.observe = [&](const TimeStep& step) {
+        surroundings(step.network(step.begin));
+        surroundings(step.network(step.end));
+        for (const double r : step.rise_end) below = std::max(below, lowest - step.reference - r);
         for (std::size_t t = 0; t < times.size(); ++t) {
             if (!(times[t] > step.begin && times[t] <= step.end) && !(times[t] == 0.0 && step.begin == 0.0)) continue;
             const SteadySolution at = moment(out.mesh, step.network(times[t]), study, step.reference, step.rises(times[t]));
@@ -50,10 +61,10 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
         }
         return recorder(step);
     };
-    const std::vector<double> start = start_temperatures(out.model, *out.mesh, study);
     out.solution = study.kind == StudyKind::cyclic ? solve_cyclic(out.model, out.mesh, study, start, options) : solve_transient(out.model, out.mesh, study, start, options);
     out.findings = recorder.findings(out.solution);
     CHECK(std::abs(out.solution.ledger.relative_residual()) <= 1e-6);
+    CHECK(below <= study.tolerance);
     return out;
 }
 

@@ -30,6 +30,8 @@ TEST_CASE("l01: cooling to a threshold", "[verification][time]") {
     CHECK(r.celsius[0][0] == Approx(61.93761622031006).margin(0.2));
     CHECK(*r.findings.limits[0].met_from == Approx(305.833176921158).epsilon(0.005));
     CHECK(*r.findings.limits[0].first_crossing == 0.0);
+    m.studies[0].tolerance = 1e-3;
+    CHECK(*in_time(m).findings.limits[0].met_from == Approx(305.833176921158).epsilon(1e-4));
     CHECK(*r.solution.time_constant == Approx(340.0 / 1.9).epsilon(1e-3));
     // All that is left of the difference would go.
     CHECK(*r.solution.remaining_change == Approx(r.solution.end.temperature[0] - celsius(24)).epsilon(1e-3));
