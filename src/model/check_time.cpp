@@ -168,7 +168,7 @@ private:
             if (!(t >= 0.0 && t <= study.lasts)) report(at + ".fields_at", "a time lies outside the study");
         }
         check_start(at, index);
-        check_heat_capacities(at);
+        check_heat_capacities(study);
         if (study.kind == StudyKind::cyclic) check_cyclic(at, study);
     }
 
@@ -203,7 +203,7 @@ private:
         if (check_finite(at, kelvin) && (kelvin <= 0.0 || kelvin > 5000.0)) report(at, fmt::format("{} cannot be a start temperature", show_celsius(kelvin)));
     }
 
-    void check_heat_capacities(const std::string& at) {
+    void check_heat_capacities(const Study& study) {
         if (told_capacities_) return;
         for (std::size_t p = 0; p < model_.parts.size(); ++p) {
             const Material* material = find_material(model_.materials, model_.parts[p].material);
@@ -212,7 +212,7 @@ private:
             if (material->density && material->specific_heat) continue;
             told_capacities_ = true;
             report(fmt::format("part[{}].material", p), fmt::format("material {} of part {} has {}, which {} needs", in_quotes(material->name),
-                                                                     in_quotes(model_.parts[p].name), missing, in_quotes(model_.studies[static_cast<std::size_t>(std::stoul(at.substr(6)))].name)));
+                                                                     in_quotes(model_.parts[p].name), missing, in_quotes(study.name)));
         }
     }
 

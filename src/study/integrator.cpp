@@ -306,6 +306,7 @@ std::vector<double> Integrator::relax(double shift, const std::vector<double>& h
     const LinearSummary summary = solvers_.at(matrix(), shift, counts_).solve(heat, x, tolerance);
     ++counts_.solves;
     counts_.linear_iterations += summary.iterations;
+    if (!summary.converged) throw ComputationError("what the temperatures tend to could not be worked out: " + summary.text());
     return x;
 }
 
@@ -322,6 +323,7 @@ std::vector<double> Integrator::remaining_change() {
 
 double Integrator::slowest_time_constant() {
     // Inverse iteration from equal temperatures: the quotient of stored and conducted heat grows towards the slowest constant.
+    relinearise();
     std::vector<double> v(rise_.size(), 1.0);
     double constant = 0.0;
     constexpr int most = 12;

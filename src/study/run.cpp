@@ -126,7 +126,7 @@ bool TimeRun::step_towards(double edge) {
     const double begin = integrator_.time();
     double planned = study_.fixed_step ? *study_.fixed_step : std::min(rung_below(length_), longest_);
     double end = begin;
-    std::optional<Switching> switching;
+    std::vector<Switching> switchings;
     while (true) {
         double length = planned;
         const double remaining = edge - begin;
@@ -150,28 +150,39 @@ bool TimeRun::step_towards(double edge) {
         }
         end = reaches ? edge : begin + length;
         fill(begin, end);
-        switching = thermostats_.first_in(last_);
-        if (switching && switching->time < end && switching->time > begin * (1.0 + 1e-14) + 1e-12 * length) {
+        switchings = thermostats_.first_in(last_);
+        const bool within = !switchings.empty() && switchings.front().time < end;
+        if (within && switchings.front().time > begin * (1.0 + 1e-14) + 1e-12 * length) {
             // The step is taken anew to the moment of switching, so that the state there is as exact as any other.
-            if (std::isinf(integrator_.attempt(switching->time - begin))) throw ComputationError("the equations of a step did not settle before a thermostat switched");
-            end = switching->time;
+            if (std::isinf(integrator_.attempt(switchings.front().time - begin))) throw ComputationError("the equations of a step did not settle before a thermostat switched");
+            end = switchings.front().time;
             fill(begin, end);
-        } else if (switching && switching->time < end) {
-            switching->time = begin;  // at once
+        } else if (within) {
+            // At once: the step is taken anew with the switches thrown.
+            for (const Switching& s : switchings) throw_switch({begin, s.thermostat, s.on});
+            restart(remaining);
+            rate_begin_ = integrator_.rate();
+            planned = study_.fixed_step ? planned : std::min(rung_below(length_), longest_);
+            continue;
         }
-        if (!study_.fixed_step) length_ = length * std::clamp(error > 0.0 ? 0.85 * std::pow(error, -0.25) : 6.0, 0.2, 6.0);
+        if (!study_.fixed_step) {
+            // A step that an edge cut short says nothing against the length that was planned.
+            const double next = length * std::clamp(error > 0.0 ? 0.85 * std::pow(error, -0.25) : 6.0, 0.2, 6.0);
+            length_ = length < planned ? std::max(next, planned) : next;
+        }
         break;
     }
     const bool at_edge = end >= edge * (1.0 - 1e-14);
-    last_.jump_at_end = at_edge || switching.has_value();
+    last_.jump_at_end = at_edge || !switchings.empty();
     book();
     integrator_.accept(end);
-    if (switching) {
-        switching->time = std::max(switching->time, begin);
-        thermostats_.apply(*switching);
-        switchings_.push_back(*switching);
-    }
+    for (const Switching& s : switchings) throw_switch(s);
     return last_.jump_at_end;
+}
+
+void TimeRun::throw_switch(const Switching& switching) {
+    thermostats_.apply(switching);
+    switchings_.push_back(switching);
 }
 
 void TimeRun::fill(double begin, double end) {
@@ -250,7 +261,8 @@ bool TimeRun::project() {
     return true;
 }
 
-bool TimeRun::settles() const { return bodies_without_path(network_).empty() && !drive_.changes_after(integrator_.time()) && !thermostats_.any(); }
+/// Also not where loads have changed at the end of the last step: its rates belong to what was before.
+bool TimeRun::settles() const { return bodies_without_path(network_).empty() && !drive_.changes_after(origin_ + last_.begin) && !thermostats_.any(); }
 
 /// When the remaining change passed a bound within the last step: it fades about exponentially.
 std::optional<double> TimeRun::steady_time(double within) const {

@@ -50,6 +50,7 @@ private:
     bool step_towards(double edge);
     void fill(double begin, double end);
     void book();
+    void throw_switch(const Switching& switching);
     [[nodiscard]] TransientState state() const;
     [[nodiscard]] TransientSummary summary() const;
 

@@ -65,14 +65,20 @@ std::optional<double> Thermostats::switch_time(std::size_t t, const TimeStep& st
     return std::nullopt;
 }
 
-std::optional<Switching> Thermostats::first_in(const TimeStep& step) const {
-    std::optional<Switching> first;
+std::vector<Switching> Thermostats::first_in(const TimeStep& step) const {
+    std::vector<Switching> all;
     for (std::size_t t = 0; t < on_.size(); ++t) {
         if (!probes_[t]) continue;
-        const auto time = switch_time(t, step);
-        if (time && (!first || *time < first->time)) first = Switching{*time, static_cast<Index>(t), !on_[t]};
+        if (const auto time = switch_time(t, step)) all.push_back({*time, static_cast<Index>(t), !on_[t]});
     }
-    return first;
+    const auto earlier = [](const Switching& a, const Switching& b) { return a.time < b.time; };
+    const auto first = std::min_element(all.begin(), all.end(), earlier);
+    if (first == all.end()) return all;
+    // The same moment but for rounding, as of two at one sensor.
+    const double moment = first->time, margin = 1e-9 * (step.end - step.begin);
+    std::erase_if(all, [&](const Switching& s) { return s.time > moment + margin; });
+    for (Switching& s : all) s.time = moment;
+    return all;
 }
 
 void Thermostats::apply(const Switching& switching) {

@@ -19,8 +19,8 @@ public:
     /// Sets every thermostat by what its sensor reads at the start.
     void begin(const Network& network, double reference, const std::vector<double>& rise);
 
-    /// The first switching within a step, if there is one: located on the step's cubic.
-    [[nodiscard]] std::optional<Switching> first_in(const TimeStep& step) const;
+    /// The first switching within a step, located on the step's cubic; several where thermostats switch at the same moment.
+    [[nodiscard]] std::vector<Switching> first_in(const TimeStep& step) const;
     void apply(const Switching& switching);
 
     /// Of every thermostat of the model; those that do not act in the study count as on.

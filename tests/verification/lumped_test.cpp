@@ -234,6 +234,27 @@ TEST_CASE("h01: thermostat on one body", "[verification][time]") {
     CHECK(t.energy == Approx(60.0 * t.on_time).epsilon(1e-6));
 }
 
+TEST_CASE("two thermostats at one sensor switch at the same moment", "[verification][time]") {
+    Model m;
+    add_lump(m, "one", 600.0, 0);
+    cool_lump(m, "one", 1.5, 20.0, "film");
+    for (const char* name : {"left", "right"}) {
+        Power power = heat("one", 30.0);
+        power.name = name;
+        m.add(power);
+        m.add(Thermostat{.name = name, .sensor = "one sensor", .switches = {name}, .lower = celsius(48), .upper = celsius(52)});
+    }
+    m.add(lump_sensor("one", 0));
+    m.add(transient(1600.0, 20.0));
+    const InTime r = in_time(m);  // together they are h01
+    for (const ThermostatFinding& t : r.findings.thermostats) {
+        REQUIRE(t.switchings.size() == 10);
+        CHECK(t.switchings[0].time == Approx(643.7751649736401).epsilon(0.005));
+        CHECK(t.switchings[9].time == Approx(1559.5821231957482).epsilon(0.005));
+    }
+    CHECK(r.findings.sensors[0].highest <= celsius(52) + 0.02);
+}
+
 TEST_CASE("h03: thermostat whose sensor lags behind", "[verification][time]") {
     Model m;
     add_lump(m, "one", 300.0, 0);
@@ -376,5 +397,11 @@ TEST_CASE("a run ends when it is steady, and when all limits are decided", "[ver
     const InTime decided = in_time(m, {}, {}, 1);
     CHECK(decided.findings.stopped == "all limits are decided");
     CHECK(decided.findings.end_time < 500.0);
+    // A load that is switched off when all is steady starts it anew: what counts is what still comes.
+    m.add(stepped("until 900", {0.0, 900.0}, {1.0, 0.0}));
+    m.powers[0].profile = {"until 900"};
+    const InTime off = in_time(m);
+    CHECK(off.findings.end_time > 900.0);
+    CHECK(off.solution.end.temperature[0] == Approx(celsius(20)).margin(0.11));
     CHECK(*decided.findings.limits[0].first_crossing == Approx(-100.0 * std::log(1.0 - 40.0 / 50.0)).epsilon(0.01));
 }
