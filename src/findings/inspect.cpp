@@ -24,15 +24,22 @@ double heat_of(const Network& network) {
 }
 
 /// As measured with bench/run: a linear solve, and what Newton's method takes of it in all where something depends on temperature.
-double solve_seconds(const Network& network) {
+double solve_seconds(const Network& network, double cells) {
     constexpr double each = 2.5e-6;
-    return each * network.nodes * (network.is_linear() ? 1.0 : 2.5);
+    return each * cells * (network.is_linear() ? 1.0 : 2.5);
 }
 
 /// Likewise a step in time: five stages, each about a quarter as dear as a steady solve.
-double step_seconds(const Network& network) {
+double step_seconds(double cells) {
     constexpr double each = 1.2e-6;
-    return each * network.nodes;
+    return each * cells;
+}
+
+/// About how many cells a study has: those of the mesh, or as many more or less as its coarsening makes boxes.
+double cells_of(const Model& model, const Mesh& mesh, const Study& study) {
+    const double cells = mesh.cells.size();
+    if (study.coarsening == 1.0) return cells;
+    return cells * static_cast<double>(plan_grid(meshed_for(model, study)).boxes()) / static_cast<double>(mesh.grid.boxes());
 }
 
 std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) {
@@ -181,8 +188,9 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     const std::vector<Study> studies = studies_of(model);
     for (const Study& study : studies) {
         const Network network = build_network(model, mesh, study);
+        const double cells = cells_of(model, mesh, study);
         out.studies.push_back({study, mesh.multiplicity * heat_of(network), !network.is_linear(),
-                               study.kind == StudyKind::steady ? solve_seconds(network) : step_seconds(network), what_changes(model, study)});
+                               study.kind == StudyKind::steady ? solve_seconds(network, cells) : step_seconds(cells), what_changes(model, study)});
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
         for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, network, group));

@@ -83,7 +83,6 @@ Start read_start(Fields& fields) {
         fields.table("start", [&](Fields& from) {
             start.study = from.text("study").value_or("");
             start.results = from.text("results").value_or("");
-            if (!start.results.empty()) start.results = (from.reading().folder() / start.results).lexically_normal().string();
         });
         return start;
     }

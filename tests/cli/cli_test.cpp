@@ -1,5 +1,7 @@
 // The command as a user runs it: what it prints, what it leaves behind, and its exit status.
 
+#include "cli/bench.hpp"
+
 #include <catch2/catch.hpp>
 
 #include <nlohmann/json.hpp>
@@ -14,45 +16,10 @@
 #include <sys/wait.h>
 
 using Catch::Matchers::Contains;
+using namespace firnfield::test;
 namespace fs = std::filesystem;
 
 namespace {
-
-struct Outcome {
-    int status = -1;
-    std::string out, err;
-};
-
-std::string content(const fs::path& file) {
-    std::ifstream stream(file, std::ios::binary);
-    std::ostringstream text;
-    text << stream.rdbuf();
-    return text.str();
-}
-
-/// A scratch folder in which commands run.
-class Bench {
-public:
-    Bench() : folder_(fs::temp_directory_path() / ("firnfield-cli-" + std::to_string(std::rand()))) { fs::create_directories(folder_ / "work"); }
-    ~Bench() { fs::remove_all(folder_); }
-    Bench(const Bench&) = delete;
-    Bench& operator=(const Bench&) = delete;
-
-    Outcome run(const std::string& arguments) const {
-        const std::string line = "cd '" + work().string() + "' && '" FIRNFIELD_COMMAND "' " + arguments + " >'" + (folder_ / "out").string() + "' 2>'" +
-                                 (folder_ / "err").string() + "'";
-        const int status = std::system(line.c_str());
-        return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, content(folder_ / "out"), content(folder_ / "err")};
-    }
-    void put(const std::string& name, const std::string& text) const { std::ofstream(work() / name, std::ios::binary) << text; }
-    [[nodiscard]] fs::path work() const { return folder_ / "work"; }
-    [[nodiscard]] std::size_t files() const {
-        return static_cast<std::size_t>(std::distance(fs::directory_iterator(work()), fs::directory_iterator()));
-    }
-
-private:
-    fs::path folder_;
-};
 
 const std::string example = std::string(FIRNFIELD_SOURCE_DIR) + "/examples/two_plates.toml";
 

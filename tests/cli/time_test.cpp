@@ -1,55 +1,27 @@
 // The command on studies in time: what it prints and writes, probing, and taking up a run that was killed.
 
+#include "cli/bench.hpp"
 #include "models.hpp"
 
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 #include <csignal>
-#include <cstdlib>
 #include <filesystem>
 #include <fstream>
-#include <sstream>
 #include <thread>
 
 #include <sys/wait.h>
 #include <unistd.h>
 
 namespace fs = std::filesystem;
+using namespace firnfield::test;
 using Catch::Matchers::Contains;
 
 namespace {
 
 const std::string command = FIRNFIELD_COMMAND;
 const fs::path example = fs::path(FIRNFIELD_SOURCE_DIR) / "examples" / "heated_plate_over_time.toml";
-
-struct Scratch {
-    Scratch() : path(fs::temp_directory_path() / ("firnfield-time-" + std::to_string(::getpid()) + "-" + std::to_string(std::rand()))) { fs::create_directories(path); }
-    ~Scratch() { fs::remove_all(path); }
-    fs::path path;
-};
-
-struct Outcome {
-    int status = 0;
-    std::string out;
-};
-
-Outcome run(const std::string& arguments) {
-    Outcome outcome;
-    FILE* pipe = ::popen((command + " " + arguments + " 2>&1").c_str(), "r");
-    REQUIRE(pipe != nullptr);
-    char buffer[4096];
-    while (const std::size_t n = std::fread(buffer, 1, sizeof buffer, pipe)) outcome.out.append(buffer, n);
-    outcome.status = WEXITSTATUS(::pclose(pipe));
-    return outcome;
-}
-
-std::string contents(const fs::path& file) {
-    std::ifstream stream(file, std::ios::binary);
-    std::ostringstream text;
-    text << stream.rdbuf();
-    return text.str();
-}
 
 /// Starts a solve and kills it after some milliseconds, without any chance to tidy up.
 void start_and_kill(const std::vector<std::string>& arguments, int milliseconds) {
@@ -69,12 +41,12 @@ void start_and_kill(const std::vector<std::string>& arguments, int milliseconds)
 }  // namespace
 
 TEST_CASE("studies in time leave history, charts, fields and a summary", "[cli]") {
-    Scratch scratch;
-    const fs::path results = scratch.path / "r";
-    const Outcome solved = run("solve " + example.string() + " --quiet --out " + results.string());
+    const Bench bench;
+    const fs::path results = bench.work() / "r";
+    const Outcome solved = bench.run("solve " + example.string() + " --quiet --out " + results.string());
     CHECK(solved.status == 1);  // the settled pulses miss the limit of the block
     CHECK_THAT(solved.out, Contains("1 OF 1 LIMITS MISSED") && Contains("plate control") && Contains("slowest time constant") && Contains("unaccounted"));
-    const auto summary = nlohmann::json::parse(contents(results / "summary.json"));
+    const auto summary = nlohmann::json::parse(content(results / "summary.json"));
     REQUIRE(summary["studies"].size() == 4);
     const auto& settled = summary["studies"][1];
     CHECK(settled["study"]["kind"] == "cyclic");
@@ -84,36 +56,36 @@ TEST_CASE("studies in time leave history, charts, fields and a summary", "[cli]"
     const auto& warm = summary["studies"][2];
     CHECK(warm["thermostats"][0]["switchings"].size() > 100);
     CHECK(warm["limits"].size() == 2);
-    const std::string history = contents(results / "history" / "keep warm.csv");
+    const std::string history = content(results / "history" / "keep warm.csv");
     CHECK_THAT(history.substr(0, history.find('\n')), Contains("plate max (degC)") && Contains("heater in (W)") && Contains("plate control on (1)"));
     for (const char* file : {"fields/keep warm.pvd", "fields/keep warm/0012.vtu", "fields/keep warm.temperatures", "pictures/keep warm.png", "pictures/keep warm/0012.png"}) {
         INFO(file);
         CHECK(fs::exists(results / file));
     }
-    CHECK(contents(results / "pictures" / "keep warm.png").find("acTL") != std::string::npos);
-    if (firnfield::charts_possible()) CHECK(contents(results / "charts" / "keep warm.svg").find("</svg>") != std::string::npos);
+    CHECK(content(results / "pictures" / "keep warm.png").find("acTL") != std::string::npos);
+    if (firnfield::charts_possible()) CHECK(content(results / "charts" / "keep warm.svg").find("</svg>") != std::string::npos);
     CHECK_FALSE(fs::exists(results / "checkpoints"));
 
     SECTION("temperatures are told afterwards") {
-        const Outcome probe = run("probe " + results.string() + " --study \"keep warm\" --part plate --sensor \"plate edge\" --point \"block: 40, 30, 8\" --csv");
+        const Outcome probe = bench.run("probe " + results.string() + " --study \"keep warm\" --part plate --sensor \"plate edge\" --point \"block: 40, 30, 8\" --csv");
         CHECK(probe.status == 0);
         CHECK_THAT(probe.out, Contains("time (s),plate min (degC)") && Contains("\n0,-10,-10,-10,-10,-10\n"));
         // The sensor's column is the history's.
         const double end = summary["studies"][2]["sensors"][0]["end"].get<double>();
-        const std::string last = run("probe " + results.string() + " --study \"keep warm\" --sensor \"plate edge\" --at \"2 h\" --csv").out;
+        const std::string last = bench.run("probe " + results.string() + " --study \"keep warm\" --sensor \"plate edge\" --at \"2 h\" --csv").out;
         CHECK(std::stod(last.substr(last.rfind(',') + 1)) == Approx(end).margin(1e-3));
-        const Outcome line = run("probe " + results.string() + " --study mean --line \"plate: 0, 30, 2 to 80, 30, 2\" --samples 5");
+        const Outcome line = bench.run("probe " + results.string() + " --study mean --line \"plate: 0, 30, 2 to 80, 30, 2\" --samples 5");
         CHECK(line.status == 0);
         CHECK(std::count(line.out.begin(), line.out.end(), '\n') == 6);
-        CHECK(run("probe " + results.string() + " --study nope --part plate").status == 2);
-        CHECK_THAT(run("probe " + results.string() + " --point \"plate 1\"").out, Contains("write for example"));
+        CHECK(bench.run("probe " + results.string() + " --study nope --part plate").status == 2);
+        CHECK_THAT(bench.run("probe " + results.string() + " --point \"plate 1\"").err, Contains("write for example"));
     }
     SECTION("a study starts from a results folder") {
-        const fs::path model = scratch.path / "later.toml";
-        std::string text = contents(example);
+        const fs::path model = bench.work() / "later.toml";
+        std::string text = content(example);
         text += "\n[[study]]\nname = \"on\"\nkind = \"transient\"\nambient = 25\nlasts = \"1 s\"\nscale = { pulses = 0, heater = 0 }\nstart = { study = \"mean\", results = \"r\" }\n";
         std::ofstream(model) << text;
-        const Outcome on = run("solve " + model.string() + " --study on --quiet --no-pictures --json");
+        const Outcome on = bench.run("solve " + model.string() + " --study on --quiet --no-pictures --json");
         CHECK(on.status == 0);
         const auto first = nlohmann::json::parse(on.out)["studies"][0]["parts"][1]["hottest"];
         CHECK(first["temperature"].get<double>() == Approx(summary["studies"][0]["parts"][1]["hottest"]["temperature"].get<double>()).margin(0.2));
@@ -121,12 +93,12 @@ TEST_CASE("studies in time leave history, charts, fields and a summary", "[cli]"
 }
 
 TEST_CASE("a killed run goes on and ends the same to the last digit", "[cli]") {
-    Scratch scratch;
-    const fs::path whole = scratch.path / "whole", pieces = scratch.path / "pieces";
+    const Bench bench;
+    const fs::path whole = bench.work() / "whole", pieces = bench.work() / "pieces";
     const std::vector<std::string> common{"solve", example.string(), "--study", "keep warm", "--quiet", "--no-pictures", "--checkpoint-steps", "20"};
     std::string line;
     for (const std::string& a : common) line += " \"" + a + "\"";
-    REQUIRE(run(line + " --out " + whole.string()).status == 0);
+    REQUIRE(bench.run(line + " --out " + whole.string()).status == 0);
     std::vector<std::string> arguments = common;
     arguments.insert(arguments.end(), {"--out", pieces.string()});
     start_and_kill(arguments, 400);
@@ -134,16 +106,16 @@ TEST_CASE("a killed run goes on and ends the same to the last digit", "[cli]") {
     for (const int milliseconds : {150, 333, 520}) {
         if (!fs::exists(pieces)) start_and_kill(arguments, milliseconds);
     }
-    if (!fs::exists(pieces)) REQUIRE(run(line + " --resume --out " + pieces.string()).status == 0);
-    CHECK(contents(whole / "history" / "keep warm.csv") == contents(pieces / "history" / "keep warm.csv"));
-    CHECK(contents(whole / "fields" / "keep warm.temperatures") == contents(pieces / "fields" / "keep warm.temperatures"));
-    CHECK_FALSE(fs::exists(scratch.path / "pieces.unfinished"));
+    if (!fs::exists(pieces)) REQUIRE(bench.run(line + " --resume --out " + pieces.string()).status == 0);
+    CHECK(content(whole / "history" / "keep warm.csv") == content(pieces / "history" / "keep warm.csv"));
+    CHECK(content(whole / "fields" / "keep warm.temperatures") == content(pieces / "fields" / "keep warm.temperatures"));
+    CHECK_FALSE(fs::exists(bench.work() / "pieces.unfinished"));
 }
 
 TEST_CASE("a profile is drawn by check", "[cli]") {
     if (!firnfield::charts_possible()) return;
-    Scratch scratch;
-    const Outcome shown = run("check " + example.string() + " --show pulse --picture " + (scratch.path / "p.png").string());
+    const Bench bench;
+    const Outcome shown = bench.run("check " + example.string() + " --show pulse --picture " + (bench.work() / "p.png").string());
     CHECK(shown.status == 0);
-    CHECK(fs::file_size(scratch.path / "p.png") > 2000);
+    CHECK(fs::file_size(bench.work() / "p.png") > 2000);
 }

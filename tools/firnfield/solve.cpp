@@ -29,14 +29,17 @@ std::filesystem::path default_folder(const std::filesystem::path& model) {
     return folder;
 }
 
-/// The model with its surface files named as seen from the results folder, so that it can be read there.
+/// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
 Model seen_from(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
-    const auto rename = [&](Shape& shape) {
-        Solid* solid = std::get_if<Solid>(&shape);
-        if (solid == nullptr || solid->source.empty() || std::filesystem::path(solid->source).is_absolute()) return;
-        const std::filesystem::path from = std::filesystem::absolute(file).parent_path() / solid->source;
-        solid->source = from.lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
+    const auto move = [&](std::string& path) {
+        if (path.empty() || std::filesystem::path(path).is_absolute()) return;
+        const std::filesystem::path from = std::filesystem::absolute(file).parent_path() / path;
+        path = from.lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
     };
+    const auto rename = [&](Shape& shape) {
+        if (Solid* solid = std::get_if<Solid>(&shape)) move(solid->source);
+    };
+    for (Study& study : model.studies) move(study.start.results);
     for (Part& part : model.parts) {
         rename(part.shape);
         for (Shape& more : part.also) rename(more);

@@ -132,7 +132,7 @@ std::vector<double> StudyRuns::start_of(const Study& study) {
     if (start.study.empty()) return start_temperatures(model_, *mesh(study), study);
     if (start.results.empty()) return end_of(start.study);
     // Of an earlier run: a steady study left a field, one in time the last of its kept temperatures.
-    const KeptTemperatures kept = read_temperatures(std::filesystem::path(start.results) / "fields" / (start.study + ".temperatures"));
+    const KeptTemperatures kept = read_temperatures(options_.model.parent_path() / start.results / "fields" / (start.study + ".temperatures"));
     if (kept.rise.empty() || kept.rise.back().size() != mesh(study)->cells.size()) {
         throw Error(fmt::format("the results in \"{}\" are of another geometry or mesh; solve study \"{}\" again in this model", start.results, start.study));
     }
