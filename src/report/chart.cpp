@@ -6,13 +6,15 @@
 #include "report/phrases.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
-#include <numeric>
+#include <limits>
+#include <map>
 
 namespace firnfield {
 namespace {
@@ -103,12 +105,16 @@ bool charts_possible() {
 void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     const History& history = f.history;
     const TimeUnit unit = unit_for(f.end_time);
-    // The hottest parts, those with limits first; sensors beside them.
+    // The parts that come nearest to their limits, then the hottest; sensors beside them.
     auto parts = columns_ending(history, " max (degC)");
-    const auto has_limit = [&](const std::string& name) { return std::any_of(f.limits.begin(), f.limits.end(), [&](const LimitOverTime& l) { return l.subject == name; }); };
+    const auto margin_of = [&](const std::string& name) {
+        double least = std::numeric_limits<double>::infinity();
+        for (const LimitOverTime& l : f.limits) least = l.subject == name ? std::min(least, l.margin) : least;
+        return least;
+    };
     std::stable_sort(parts.begin(), parts.end(), [&](const auto& a, const auto& b) {
-        const bool limited_a = has_limit(a.first), limited_b = has_limit(b.first);
-        return limited_a != limited_b ? limited_a : highest(history, a.second) > highest(history, b.second);
+        const double margin_a = margin_of(a.first), margin_b = margin_of(b.first);
+        return margin_a != margin_b ? margin_a < margin_b : highest(history, a.second) > highest(history, b.second);
     });
     constexpr std::size_t most_parts = 5, most_sensors = 3;
     if (parts.size() > most_parts) parts.resize(most_parts);
@@ -153,22 +159,21 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
         for (const auto& row : history.rows) low = std::min(low, row[c]), high = std::max(high, row[c]);
     }
     const double span = std::max(high - low, 1.0);
-    std::vector<std::string> drawn;
+    std::map<std::pair<double, bool>, std::vector<std::string>> labels;  // limits at the same height share one
     int arrow = 0;
     for (const LimitOverTime& l : f.limits) {
         const double value = l.limit - zero_celsius;
-        const std::string label = fmt::format("{} {} {:g}", l.subject, l.upper ? "<" : ">", value);
         constexpr double near = 0.35;
-        if (l.margin > near * span) continue;
+        const bool shown = std::any_of(lines.begin(), lines.end(), [&](const auto& line) { return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject; });
+        if (!shown || l.margin > near * span) continue;
         low = std::min(low, value);
         high = std::max(high, value);
         ++arrow;
         script += fmt::format("set arrow {} from graph 0,first {:.6g} to graph 1,first {:.6g} nohead lc rgb \"#222222\" lw 1 dt (6,6)\n", arrow, value, value);
-        // Limits at the same height share a label.
-        const auto same = std::find_if(drawn.begin(), drawn.end(), [&](const std::string& d) { return d.ends_with(fmt::format(" {:g}", value)); });
-        if (same != drawn.end()) continue;
-        drawn.push_back(label);
-        script += fmt::format("set label {} {} at graph 0.995,first {:.6g} right offset 0,0.6 tc rgb \"#222222\" font \",10\"\n", arrow, plot_text(label), value);
+        labels[{value, l.upper}].push_back(l.subject);
+    }
+    for (const auto& [level, subjects] : labels) {
+        script += fmt::format("set label {} at graph 0.995,first {:.6g} right offset 0,0.6 tc rgb \"#222222\" font \",10\"\n", plot_text(fmt::format("{} {} {:g}", fmt::join(subjects, ", "), level.second ? "<" : ">", level.first)), level.first);
     }
     const double margin = 0.06 * (high - low);
     script += fmt::format("set yrange [{:.6g}:{:.6g}]\nplot ", low - margin, high + margin);
