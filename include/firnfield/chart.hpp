@@ -1,4 +1,4 @@
-/// Charts over time, drawn by gnuplot as SVG and PNG.
+/// Charts, drawn by gnuplot as SVG and PNG.
 #pragma once
 
 #include <firnfield/history.hpp>
@@ -16,6 +16,9 @@ namespace firnfield {
 /// Temperatures with limit lines and crossing marks, and underneath the heat put in and the switches: `stem`.svg and `stem`.png.
 /// Throws FileError when gnuplot is missing or fails.
 void draw_history(const std::filesystem::path& stem, const TimeFindings& findings);
+
+/// The splits of a rise as two bars in pieces, by what the heat passes and by who heats, with names and kelvin: `stem`.svg and `stem`.png.
+void draw_explanation(const std::filesystem::path& stem, const Explanation& explanation);
 
 /// A profile over `span` seconds: `stem`.svg and `stem`.png.
 void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span);

@@ -42,6 +42,7 @@ struct LimitFinding {
     double limit = 0.0;        ///< K
     Spot worst{};                ///< the temperature that counts
     double margin = 0.0;       ///< K; negative when the limit is missed
+    bool of_sensor = false;    ///< the subject is a sensor
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
@@ -118,6 +119,38 @@ struct ErrorBars {
     std::string outlook{};        ///< whether the target is met, and what it would take
 };
 
+/// A share of a rise.
+struct Contribution {
+    std::string kind{};    ///< "part", "joint", "convection", "radiation", "load", "surroundings", "warming up"
+    std::string name{};
+    double rise = 0.0;     ///< K; negative for what makes the place colder
+    std::optional<Vec3> at{};  ///< of a part or joint, m: where the copy lies that matters most
+};
+
+/// What a change of one quantity alone does to the temperature.
+struct Sensitivity {
+    std::string kind{};    ///< "conductivity", "joint resistance", "convection", "radiation", "power", "ambient", "hold"
+    std::string name{};
+    double change = 0.0;   ///< K for 10 % more of it; of "ambient" and "hold" K for 1 K more
+    [[nodiscard]] bool per_kelvin() const { return kind == "ambient" || kind == "hold"; }
+};
+
+/// How the temperature of a place comes about.
+struct Explanation {
+    std::string study{};
+    std::string subject{};         ///< part or sensor
+    bool coldest = false;          ///< its coldest place rather than its hottest
+    Spot spot{};
+    double base = 0.0;             ///< K; the lowest known temperature of the surroundings
+    double rise = 0.0;             ///< K of the spot above that
+    std::optional<double> time{};  ///< s, of a moment of a run in time
+    bool linear = true;            ///< nothing depends on temperature: the splits hold for any powers
+    std::vector<Contribution> along{};     ///< by what the heat passes on its way; adds up to `rise`. Largest first
+    std::vector<Contribution> by_load{};   ///< by who heats; adds up to `rise`. Largest first
+    std::vector<Sensitivity> sensitivities{};  ///< largest first; none for a moment of a run in time
+    std::optional<double> limit{}; ///< K
+};
+
 /// A remark that deserves attention.
 struct Warning {
     std::string kind{};     ///< stable word for machines: "service_limit", "unclaimed_surface", …
@@ -139,6 +172,7 @@ struct Findings {
     double unclaimed_area = 0.0;      ///< m²
     std::vector<Warning> warnings{};
     std::optional<ErrorBars> error_bars{};  ///< see error_bars.hpp
+    std::optional<Explanation> why{};       ///< see explain.hpp
     SolveSummary summary{};
     Index cells = 0;
     double multiplicity = 1.0;

@@ -7,6 +7,7 @@
 #include <firnfield/curve.hpp>
 #include <firnfield/error.hpp>
 #include <firnfield/error_bars.hpp>
+#include <firnfield/explain.hpp>
 #include <firnfield/findings.hpp>
 #include <firnfield/geometry.hpp>
 #include <firnfield/history.hpp>

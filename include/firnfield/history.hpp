@@ -1,6 +1,7 @@
 /// What a run in time means: when limits are crossed and for how long, peaks, warm-up and cool-down, duty of thermostats, energy.
 #pragma once
 
+#include <firnfield/explain.hpp>
 #include <firnfield/findings.hpp>
 #include <firnfield/transient.hpp>
 
@@ -86,6 +87,7 @@ struct TimeFindings {
     int cycles_computed = 0;
     std::optional<double> cycles_to_settle{};
     TransientSummary summary{};
+    std::optional<Explanation> why{};  ///< of the worst moment; see explain.hpp
 
     [[nodiscard]] bool all_limits_kept() const;
 };
@@ -118,6 +120,13 @@ struct TimeRecord {
     History history{};
 };
 
+/// The moment of a run that matters most: where the smallest margin is, or where it is hottest when no limit counts.
+struct WorstMoment {
+    double time = 0.0;      ///< s
+    double margin = 0.0;    ///< K; without limits: minus the temperature
+    ExplainOptions what{};
+};
+
 /// Watches the steps of a run: give it to TransientOptions::observe.
 class HistoryRecorder {
 public:
@@ -135,6 +144,9 @@ public:
     void resume(TimeRecord record);
 
     [[nodiscard]] TimeFindings findings(const TransientSolution& solution) const;
+
+    /// So far; nothing before the first step.
+    [[nodiscard]] std::optional<WorstMoment> worst() const;
 
 private:
     class Work;

@@ -14,6 +14,9 @@ namespace firnfield {
 /// What happened over time: verdict first, then peaks, thermostats, energy, and where it stands.
 [[nodiscard]] std::string to_text(const TimeFindings& findings);
 
+/// Why a place is hot: the splits of its rise, and what would change it.
+[[nodiscard]] std::string to_text(const Explanation& explanation);
+
 /// The model as understood: parts, joints, surfaces, studies, remarks.
 [[nodiscard]] std::string to_text(const Inspection& inspection);
 

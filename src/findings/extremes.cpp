@@ -8,25 +8,25 @@ namespace {
 
 /// What is coldest and hottest of one body so far, without the places: those are looked up once at the end.
 struct Range {
-    enum class Kind : std::uint8_t { cell, patch, contact };
     struct End {
         double temperature;
-        Kind kind = Kind::cell;
-        std::size_t index = 0;
+        Place place{};
     };
     End cold{std::numeric_limits<double>::infinity()}, hot{-std::numeric_limits<double>::infinity()};
 
-    void widen(double temperature, Kind kind, std::size_t index) {
-        if (temperature < cold.temperature) cold = {temperature, kind, index};
-        if (temperature > hot.temperature) hot = {temperature, kind, index};
+    void widen(double temperature, Place::Kind kind, std::size_t index) {
+        if (temperature < cold.temperature) cold = {temperature, {kind, static_cast<Index>(index)}};
+        if (temperature > hot.temperature) hot = {temperature, {kind, static_cast<Index>(index)}};
     }
 };
 
-Vec3 place_of(const Mesh& mesh, const Range::End& end) {
-    switch (end.kind) {
-        case Range::Kind::cell: return mesh.centre(static_cast<Index>(end.index));
-        case Range::Kind::patch: return mesh.foot(end.index);
-        case Range::Kind::contact: return mesh.centre(mesh.contacts.first[end.index]) + mesh.contacts.depth_first[end.index] * mesh.contacts.normal[end.index];
+Vec3 point_of(const Mesh& mesh, const Place& place) {
+    switch (place.kind) {
+        case Place::Kind::cell: return mesh.centre(place.index);
+        case Place::Kind::patch: return mesh.foot(place.index);
+        case Place::Kind::first_of_contact:
+        case Place::Kind::second_of_contact:
+            return mesh.centre(mesh.contacts.first[place.index]) + mesh.contacts.depth_first[place.index] * mesh.contacts.normal[place.index];
     }
     return {};
 }
@@ -54,18 +54,20 @@ BodyTemperatures Extremes::of(double reference, std::span<const double> rise, st
     out.mean.assign(mesh_.bodies.size(), 0.0);
     for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
         const Index body = mesh_.cells.body[cell];
-        if (centre_inside_[cell]) ranges[body].widen(reference + rise[cell], Range::Kind::cell, cell);
+        if (centre_inside_[cell]) ranges[body].widen(reference + rise[cell], Place::Kind::cell, cell);
         out.mean[body] += mesh_.cells.volume[cell] * rise[cell];
     }
-    for (std::size_t p = 0; p < mesh_.patches.size(); ++p) ranges[mesh_.cells.body[mesh_.patches.cell[p]]].widen(patch_temperature[p], Range::Kind::patch, p);
+    for (std::size_t p = 0; p < mesh_.patches.size(); ++p) ranges[mesh_.cells.body[mesh_.patches.cell[p]]].widen(patch_temperature[p], Place::Kind::patch, p);
     for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
-        ranges[mesh_.cells.body[mesh_.contacts.first[c]]].widen(contacts.first[c], Range::Kind::contact, c);
-        ranges[mesh_.cells.body[mesh_.contacts.second[c]]].widen(contacts.second[c], Range::Kind::contact, c);
+        ranges[mesh_.cells.body[mesh_.contacts.first[c]]].widen(contacts.first[c], Place::Kind::first_of_contact, c);
+        ranges[mesh_.cells.body[mesh_.contacts.second[c]]].widen(contacts.second[c], Place::Kind::second_of_contact, c);
     }
     for (std::size_t b = 0; b < ranges.size(); ++b) {
         out.mean[b] = reference + out.mean[b] / mesh_.bodies[b].volume;
-        out.coldest.push_back({ranges[b].cold.temperature, place_of(mesh_, ranges[b].cold), mesh_.bodies[b].name});
-        out.hottest.push_back({ranges[b].hot.temperature, place_of(mesh_, ranges[b].hot), mesh_.bodies[b].name});
+        out.coldest.push_back({ranges[b].cold.temperature, point_of(mesh_, ranges[b].cold.place), mesh_.bodies[b].name});
+        out.hottest.push_back({ranges[b].hot.temperature, point_of(mesh_, ranges[b].hot.place), mesh_.bodies[b].name});
+        out.coldest_place.push_back(ranges[b].cold.place);
+        out.hottest_place.push_back(ranges[b].hot.place);
     }
     return out;
 }

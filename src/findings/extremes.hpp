@@ -10,8 +10,16 @@
 
 namespace firnfield {
 
+/// What has the coldest or hottest temperature of a body.
+struct Place {
+    enum class Kind : std::uint8_t { cell, patch, first_of_contact, second_of_contact };
+    Kind kind = Kind::cell;
+    Index index = 0;
+};
+
 struct BodyTemperatures {
     std::vector<Spot> coldest, hottest;  ///< per body
+    std::vector<Place> coldest_place, hottest_place;
     std::vector<double> mean;            ///< K, by volume
     [[nodiscard]] const Spot& hottest_of_all() const;
 };

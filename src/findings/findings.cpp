@@ -136,7 +136,7 @@ private:
             if (!counts_in(limit.studies, solution_.study)) continue;
             if (!limit.sensor.empty()) {
                 for (const SensorFinding& sensor : out_.sensors) {
-                    if (sensor.name == limit.sensor) judge(limit, limit.sensor, {sensor.temperature, sensor.at, sensor.part}, {sensor.temperature, sensor.at, sensor.part});
+                    if (sensor.name == limit.sensor) judge(limit, limit.sensor, {sensor.temperature, sensor.at, sensor.part}, {sensor.temperature, sensor.at, sensor.part}, true);
                 }
                 continue;
             }
@@ -162,9 +162,9 @@ private:
         return std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return mesh_.bodies[b].name == pattern; });
     }
 
-    void judge(const Limit& limit, const std::string& subject, const Spot& cold, const Spot& hot) {
-        if (limit.below) out_.limits.push_back({subject, true, *limit.below, hot, *limit.below - hot.temperature});
-        if (limit.above) out_.limits.push_back({subject, false, *limit.above, cold, cold.temperature - *limit.above});
+    void judge(const Limit& limit, const std::string& subject, const Spot& cold, const Spot& hot, bool of_sensor = false) {
+        if (limit.below) out_.limits.push_back({subject, true, *limit.below, hot, *limit.below - hot.temperature, of_sensor});
+        if (limit.above) out_.limits.push_back({subject, false, *limit.above, cold, cold.temperature - *limit.above, of_sensor});
     }
 
     void find_joints() {

@@ -92,6 +92,26 @@ public:
         before_.reset();
     }
 
+    std::optional<WorstMoment> worst() const {
+        std::optional<WorstMoment> out;
+        for (std::size_t l = 0; l < subjects_.size(); ++l) {
+            const Subject& subject = subjects_[l];
+            const TimeRecord::LimitTrack& track = record_.limits[l];
+            if (!track.judged) continue;
+            const double margin = margin_of(subject, track);
+            if (out && out->margin <= margin) continue;
+            out = {track.worst.time, margin, {.limit = subject.value}};
+            (subject.sensor ? out->what.sensor : out->what.part) = subject.name;
+            out->what.coldest = !subject.upper && !subject.sensor;
+        }
+        if (out || !record_.started) return out;
+        for (std::size_t g = 0; g < groups_.size(); ++g) {
+            const Moment& hottest = record_.parts[g].hottest;
+            if (!out || -hottest.spot.temperature < out->margin) out = {hottest.time, -hottest.spot.temperature, {.part = model_.parts[groups_[g].part].name}};
+        }
+        return out;
+    }
+
     TimeFindings findings(const TransientSolution& solution) const {
         TimeFindings out;
         out.title = model_.title;
@@ -453,6 +473,10 @@ private:
         return true;
     }
 
+    static double margin_of(const Subject& subject, const TimeRecord::LimitTrack& track) {
+        return subject.upper ? subject.value - track.worst.spot.temperature : track.worst.spot.temperature - subject.value;
+    }
+
     void tell_limits(TimeFindings& out) const {
         for (std::size_t l = 0; l < subjects_.size(); ++l) {
             const Subject& subject = subjects_[l];
@@ -467,7 +491,7 @@ private:
                                                                          show_quantity(row.after, kinds::time))});
                 continue;
             }
-            row.margin = subject.upper ? subject.value - track.worst.spot.temperature : track.worst.spot.temperature - subject.value;
+            row.margin = margin_of(subject, track);
             out.limits.push_back(std::move(row));
         }
     }
@@ -574,5 +598,6 @@ bool HistoryRecorder::operator()(const TimeStep& step) { return work_->watch(ste
 const TimeRecord& HistoryRecorder::put_aside() { return work_->put_aside(); }
 void HistoryRecorder::resume(TimeRecord record) { work_->resume(std::move(record)); }
 TimeFindings HistoryRecorder::findings(const TransientSolution& solution) const { return work_->findings(solution); }
+std::optional<WorstMoment> HistoryRecorder::worst() const { return work_->worst(); }
 
 }  // namespace firnfield

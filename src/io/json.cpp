@@ -44,6 +44,18 @@ Json study_json(const Study& study) {
     return out;
 }
 
+Json explanation_json(const Explanation& e) {
+    Json out{{"subject", e.subject}, {"place", e.coldest ? "coldest" : "hottest"}, {"spot", spot(e.spot)}, {"base", degrees(e.base)}, {"rise", e.rise}, {"time", maybe(e.time)},
+             {"linear", e.linear}, {"limit", e.limit ? Json(degrees(*e.limit)) : Json(nullptr)}};
+    for (const auto& [key, list] : {std::pair{"along", &e.along}, {"by_load", &e.by_load}}) {
+        out[key] = Json::array();
+        for (const Contribution& c : *list) out[key].push_back({{"kind", c.kind}, {"name", c.name}, {"rise", c.rise}});
+    }
+    out["sensitivities"] = Json::array();
+    for (const Sensitivity& s : e.sensitivities) out["sensitivities"].push_back({{"kind", s.kind}, {"name", s.name}, {"step", s.per_kelvin() ? "1 K" : "10 %"}, {"change", s.change}});
+    return out;
+}
+
 Json findings_json(const Findings& f) {
     Json out;
     out["study"] = study_json(f.study);
@@ -95,6 +107,7 @@ Json findings_json(const Findings& f) {
                      {"residual", f.summary.residual},
                      {"rounding_limited", f.summary.rounding_limited},
                      {"seconds", {{"mesh", f.summary.mesh_seconds}, {"network", f.summary.network_seconds}, {"solve", f.summary.solve_seconds}}}};
+    if (f.why) out["why"] = explanation_json(*f.why);
     if (f.error_bars) {
         const ErrorBars& e = *f.error_bars;
         Json bars = Json::array();
@@ -155,6 +168,7 @@ Json time_findings_json(const TimeFindings& f) {
     energy["radiation"] = list(f.end.coolings, ledger.moved.radiation);
     energy["holds"] = list(f.end.holds, ledger.moved.holds);
     out["energy"] = std::move(energy);
+    if (f.why) out["why"] = explanation_json(*f.why);
     out["end_time"] = f.end_time;
     out["stopped"] = f.stopped;
     out["remaining_change"] = maybe(f.remaining_change);

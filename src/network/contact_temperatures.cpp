@@ -41,6 +41,18 @@ ContactState ContactReader::state(const Network& network, std::size_t c, double 
     return out;
 }
 
+std::array<double, 2> ContactReader::shares(const Network& network, std::size_t c, double reference, const RiseOf& rise) const {
+    const Contacts& contacts = mesh_.contacts;
+    const Index a = contacts.first[c], b = contacts.second[c];
+    const double per_area = network.links.conductance[link_[c]] / contacts.area[c];
+    double first = per_area * contacts.depth_first[c] / conductivity(a, contacts.normal[c], reference + rise(a));
+    double second = 1.0 - per_area * contacts.depth_second[c] / conductivity(b, contacts.normal[c], reference + rise(b));
+    const double joint = per_area * network.pair_resistance[contacts.pair[c]];
+    if (!network.carried_by.empty() && network.carried_by[a] == c) first = second - joint;
+    if (!network.carried_by.empty() && network.carried_by[b] == c) second = first + joint;
+    return {first, second};
+}
+
 ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference, std::span<const double> rise) {
     ContactTemperatures out;
     const RiseOf of = [rise](Index i) { return rise[i]; };

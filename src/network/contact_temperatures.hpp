@@ -3,6 +3,7 @@
 
 #include <firnfield/network.hpp>
 
+#include <array>
 #include <functional>
 #include <vector>
 
@@ -23,6 +24,10 @@ public:
     ContactReader(const Model& model, const Mesh& mesh);
     /// `network` may be another one of the same mesh each time: loads and surroundings change with time.
     [[nodiscard]] ContactState state(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
+    /// The link of a contact; no_index where it is insulated.
+    [[nodiscard]] Index link(std::size_t contact) const { return link_[contact]; }
+    /// Where the two surfaces lie on the way from the first to the second node, as shares of the resistance, for a network without laws.
+    [[nodiscard]] std::array<double, 2> shares(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
 
 private:
     [[nodiscard]] double conductivity(Index cell, Vec3 normal, double temperature) const;

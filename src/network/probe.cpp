@@ -5,6 +5,18 @@
 #include <optional>
 
 namespace firnfield {
+namespace {
+
+using Source = Readout::Source;
+
+/// The point lies `share` of the way to something; negative where the temperature is continued from the other side.
+struct Towards {
+    Source towards = Source::node;
+    Index index = 0;
+    double share = 0.0;
+};
+
+}  // namespace
 
 /// Looks around a cell for what tells how the temperature goes on towards one side.
 class Probe::Finder {
@@ -12,7 +24,7 @@ public:
     Finder(const Mesh& mesh, const Network& network, Index cell) : mesh_(mesh), network_(network), cell_(cell) {}
 
     /// What lies on one side, and the share of the way to it that `offset` (m) makes.
-    [[nodiscard]] std::optional<Part> towards(Side side, double offset) const {
+    [[nodiscard]] std::optional<Towards> towards(Side side, double offset) const {
         if (const auto part = to_neighbour(side, offset)) return part;
         bool insulated = false;
         if (const auto part = to_surface(side, offset, insulated)) return part;
@@ -43,7 +55,7 @@ private:
         return false;
     }
 
-    [[nodiscard]] std::optional<Part> to_neighbour(Side side, double offset) const {
+    [[nodiscard]] std::optional<Towards> to_neighbour(Side side, double offset) const {
         const Grid& grid = mesh_.grid;
         const int axis = axis_of(side);
         const Index at = grid.place(mesh_.cells.box[cell_])[static_cast<std::size_t>(axis)];
@@ -52,30 +64,26 @@ private:
         const std::size_t step = stride[static_cast<std::size_t>(axis)];
         const Index next = cell_in_box(mesh_, is_plus(side) ? mesh_.cells.box[cell_] + step : mesh_.cells.box[cell_] - step, mesh_.cells.body[cell_]);
         if (next == no_index) return std::nullopt;
-        return Part{Towards::neighbour, next, offset / std::abs(grid.middle(axis, is_plus(side) ? at + 1 : at - 1) - grid.middle(axis, at))};
+        return Towards{Source::node, next, offset / std::abs(grid.middle(axis, is_plus(side) ? at + 1 : at - 1) - grid.middle(axis, at))};
     }
 
-    [[nodiscard]] std::optional<Part> to_surface(Side side, double offset, bool& insulated) const {
+    [[nodiscard]] std::optional<Towards> to_surface(Side side, double offset, bool& insulated) const {
         const auto looks = [&](Vec3 normal) { return is_plus(side) ? normal[axis_of(side)] > 0.99 : normal[axis_of(side)] < -0.99; };
         const Range patches = patches_of_cell();
         for (std::size_t p = patches.first; p < patches.last; ++p) {
             if (!looks(mesh_.patches.normal[p]) || !(mesh_.patches.depth[p] > 0.0)) continue;
             const double share = offset / mesh_.patches.depth[p];
-            if (const auto w = std::lower_bound(network_.walls.patch.begin(), network_.walls.patch.end(), p); w != network_.walls.patch.end() && *w == p) {
-                return Part{Towards::wall, static_cast<Index>(w - network_.walls.patch.begin()), share};
-            }
-            if (const auto t = std::find(network_.ties.patch.begin(), network_.ties.patch.end(), p); t != network_.ties.patch.end()) {
-                return Part{Towards::tie, static_cast<Index>(t - network_.ties.patch.begin()), share};
-            }
+            const Readout::Term surface = readout_of_patch(mesh_, network_, static_cast<Index>(p)).terms.front();
+            if (surface.source != Source::node) return Towards{surface.source, surface.index, share};
             insulated = true;
             return std::nullopt;
         }
         const Contacts& contacts = mesh_.contacts;
         for (std::size_t c = 0; c < contacts.size(); ++c) {
             const auto index = static_cast<Index>(c);
-            if (contacts.first[c] == cell_ && looks(contacts.normal[c]) && contacts.depth_first[c] > 0.0) return Part{Towards::first_of_contact, index, offset / contacts.depth_first[c]};
+            if (contacts.first[c] == cell_ && looks(contacts.normal[c]) && contacts.depth_first[c] > 0.0) return Towards{Source::first_of_contact, index, offset / contacts.depth_first[c]};
             if (contacts.second[c] == cell_ && looks(-1.0 * contacts.normal[c]) && contacts.depth_second[c] > 0.0) {
-                return Part{Towards::second_of_contact, index, offset / contacts.depth_second[c]};
+                return Towards{Source::second_of_contact, index, offset / contacts.depth_second[c]};
             }
         }
         return std::nullopt;
@@ -87,30 +95,19 @@ private:
 };
 
 Probe::Probe(const Model& model, const Mesh& mesh, const Network& network, const ContactReader& contacts, const std::string& part, Vec3 point, const std::string& address)
-    : contacts_(contacts), cell_(cell_at_point(model, mesh, part, point, address)) {
-    const Finder finder(mesh, network, cell_);
-    const Vec3 offset = point - mesh.centre(cell_);
+    : contacts_(contacts) {
+    const Index cell = cell_at_point(model, mesh, part, point, address);
+    const Finder finder(mesh, network, cell);
+    const Vec3 offset = point - mesh.centre(cell);
+    double here = 1.0;
     for (int axis = 0; axis < 3; ++axis) {
         if (offset[axis] == 0.0) continue;
-        if (const auto found = finder.towards(make_side(axis, offset[axis] > 0.0), std::abs(offset[axis]))) parts_.push_back(*found);
-    }
-}
-
-double Probe::read(const Network& network, double reference, const RiseOf& rise) const {
-    const double here = reference + rise(cell_);
-    double temperature = here;
-    for (const Part& part : parts_) {
-        double there = here;
-        switch (part.towards) {
-            case Towards::neighbour: there = reference + rise(part.index); break;
-            case Towards::wall: there = network_wall_state(network, part.index, here).temperature; break;
-            case Towards::tie: there = network.ties.temperature[part.index]; break;
-            case Towards::first_of_contact: there = contacts_.state(network, part.index, reference, rise).first; break;
-            case Towards::second_of_contact: there = contacts_.state(network, part.index, reference, rise).second; break;
+        if (const auto found = finder.towards(make_side(axis, offset[axis] > 0.0), std::abs(offset[axis]))) {
+            readout_.terms.push_back({found->towards, found->index, found->share});
+            here -= found->share;
         }
-        temperature += part.share * (there - here);
     }
-    return temperature;
+    readout_.terms.push_back({Source::node, cell, here});
 }
 
 }  // namespace firnfield

@@ -1,9 +1,8 @@
 /// Temperature at a point: linear from the cell centre towards the neighbour, surface or contact on the point's side.
 #pragma once
 
-#include "network/contact_temperatures.hpp"
+#include "network/readout.hpp"
 
-#include <array>
 #include <string>
 #include <vector>
 
@@ -16,21 +15,15 @@ public:
     Probe(const Model& model, const Mesh& mesh, const Network& network, const ContactReader& contacts, const std::string& part, Vec3 point, const std::string& address);
 
     /// K.
-    [[nodiscard]] double read(const Network& network, double reference, const RiseOf& rise) const;
+    [[nodiscard]] double read(const Network& network, double reference, const RiseOf& rise) const { return firnfield::read(readout_, network, contacts_, reference, rise); }
+    /// What it is read from.
+    [[nodiscard]] const Readout& readout() const { return readout_; }
 
 private:
-    enum class Towards : std::uint8_t { neighbour, wall, tie, first_of_contact, second_of_contact };
-    /// The point lies `share` of the way to something; negative where the temperature is continued from the other side.
-    struct Part {
-        Towards towards = Towards::neighbour;
-        Index index = 0;
-        double share = 0.0;
-    };
     class Finder;
 
     const ContactReader& contacts_;
-    Index cell_ = 0;
-    std::vector<Part> parts_;
+    Readout readout_;
 };
 
 }  // namespace firnfield

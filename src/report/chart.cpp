@@ -1,8 +1,7 @@
 #include <firnfield/chart.hpp>
-#include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 
-#include "base/words.hpp"
+#include "report/gnuplot.hpp"
 #include "report/phrases.hpp"
 
 #include <fmt/format.h>
@@ -11,8 +10,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdio>
-#include <cstdlib>
 #include <limits>
 #include <map>
 
@@ -22,15 +19,6 @@ namespace {
 // Dark enough on white, far apart in lightness, and each with a dash of its own, so that lines are told apart without colour.
 constexpr std::array<std::string_view, 8> colours{"#7a1f1f", "#c8641b", "#2b6777", "#1d2f4f", "#7f7f2a", "#8a5a83", "#4d4d4d", "#3c8d5a"};
 constexpr std::array<std::string_view, 8> dashes{"1", "(14,4)", "(8,3)", "(14,4,3,4)", "(5,4)", "(10,3,3,3,3,3)", "(3,3)", "(18,6)"};
-
-std::string plot_text(const std::string& text) {
-    std::string out = "\"";
-    for (const char c : text) {
-        if (c == '"' || c == '\\') out += '\\';
-        out += c == '\n' ? ' ' : c;
-    }
-    return out + "\"";
-}
 
 struct TimeUnit {
     std::string_view name;
@@ -50,20 +38,6 @@ std::string line_style(std::size_t n) {
 
 /// Solid, since what switches often would lose its dashes.
 std::string load_style(std::size_t n) { return fmt::format("lw 1.6 lc rgb \"{}\"", colours[(n + 2) % colours.size()]); }
-
-/// Runs one script for both file formats; it finds the terminal set.
-void run_gnuplot(const std::filesystem::path& stem, const std::string& script) {
-    if (!charts_possible()) throw FileError("charts need gnuplot, which is not installed (the Debian package gnuplot-nox has it)");
-    std::string all = "set encoding utf8\n";
-    for (const bool svg : {false, true}) {
-        all += svg ? "set terminal svg size 1280,800 noenhanced font \"DejaVu Sans,14\" background rgb \"white\"\n" : "set terminal pngcairo size 1280,800 noenhanced font \"DejaVu Sans,11\"\n";
-        all += fmt::format("set output {}\nreset\nset grid lc rgb \"#dddddd\" lt 1 lw 1\nset border 3 lc rgb \"#666666\"\nset tics nomirror out\n", plot_text(stem.string() + (svg ? ".svg" : ".png"))) + script + "unset output\n";
-    }
-    FILE* pipe = ::popen("gnuplot >/dev/null 2>&1", "w");
-    if (pipe == nullptr) throw FileError("gnuplot could not be started");
-    std::fwrite(all.data(), 1, all.size(), pipe);
-    if (::pclose(pipe) != 0) throw FileError(fmt::format("gnuplot could not draw {}", in_quotes(stem.string() + ".svg")));
-}
 
 /// The history's columns with a certain ending, as name and place.
 std::vector<std::pair<std::string, std::size_t>> columns_ending(const History& history, std::string_view ending) {
@@ -96,11 +70,6 @@ std::string data_block(std::string_view name, const History& history, const std:
 }
 
 }  // namespace
-
-bool charts_possible() {
-    static const bool possible = std::system("command -v gnuplot >/dev/null 2>&1") == 0;
-    return possible;
-}
 
 void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     const History& history = f.history;

@@ -5,12 +5,14 @@
 #include "base/words.hpp"
 #include "findings/surface_field.hpp"
 #include "report/canvas.hpp"
+#include "report/why.hpp"
 
 #include <cairo.h>
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <memory>
 #include <unistd.h>
 
@@ -125,7 +127,7 @@ public:
         return extents.x_advance;
     }
 
-    void legend(const Scale& scale, bool bands, double coldest, double hottest) {
+    void legend(const Scale& scale, bool bands, double coldest, double hottest, const std::string& unit = "°C") {
         const double x = width_ - 96.0, top = 132.0, bottom = height_ - 110.0, wide = 20.0;
         const int rows = static_cast<int>(bottom - top);
         for (int r = 0; r < rows; ++r) {
@@ -138,7 +140,7 @@ public:
         stroke_colour(0.25, 1.0);
         cairo_rectangle(cairo_.get(), x - 0.5, top - 0.5, wide + 1.0, rows + 1.0);
         cairo_stroke(cairo_.get());
-        text(x + wide, top - 34.0, "°C", 14.0, true, 0.15, 1.0);
+        text(x + wide, top - 34.0, unit, 14.0, true, 0.15, 1.0);
         for (int i = 0; i <= scale.pieces(); ++i) {
             const double y = std::round(bottom - (bottom - top) * i / scale.pieces()) + 0.5;
             cairo_move_to(cairo_.get(), x + wide, y);
@@ -392,6 +394,58 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
     if (!view.hide.empty() && !hidden_names.empty()) subtitle += "   |   not shown: " + quoted_list(view.hide, 4);
     if (view.above && field.polygons.empty()) subtitle += "   |   nothing is that hot";
     drawing.text(24.0, 64.0, subtitle, 13.5, false, 0.35);
+    drawing.save(file);
+}
+
+void draw_explanation(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Explanation& e, const Picture& view, int width, int height) {
+    const Mesh& mesh = *solution.mesh;
+    SurfaceView what;
+    what.hidden = picked_bodies(model, mesh, view.hide);
+    what.section = view.section;
+    SurfaceField field = surface_field(model, solution, what);
+    std::map<std::string, double> rise_of;
+    double highest = 0.0, lowest = 0.0;
+    for (const Contribution& c : e.along) {
+        if (c.kind != "part") continue;
+        rise_of[c.name] = c.rise;
+        highest = std::max(highest, c.rise);
+        lowest = std::min(lowest, c.rise);
+    }
+    for (const SurfacePolygon& face : field.polygons) {
+        for (const Index corner : field.of(face)) field.temperature[corner] = zero_celsius + rise_of[model.parts[mesh.bodies[face.body].part].name];
+    }
+    std::vector<Vec3> extent;
+    for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
+        if (what.hidden[b]) continue;
+        for (const Vec3& corner : corners_of(mesh.bodies[b].box)) extent.push_back(corner);
+    }
+    Camera camera(view.azimuth, view.elevation);
+    const double frame_left = 245.0, frame_right = width - 330.0, frame_top = 96.0, frame_bottom = height - 56.0;
+    if (!extent.empty()) camera.fit(extent, frame_left, frame_top, frame_right, frame_bottom);
+    const Scale scale(lowest, highest, 8);
+    Canvas canvas(width * oversampling, height * oversampling);
+    paint(canvas, camera, field);
+    canvas.shade([&](double kelvin) { return temperature_colour(scale.tone(kelvin, false)); }, [](double) { return 0.0; });
+    canvas.draw_rims(canvas, {0.10F, 0.11F, 0.14F}, 0.60);
+
+    std::vector<Label> labels;
+    std::string elsewhere;
+    for (const Contribution& c : main_pieces(e.along, e.rise, static_cast<std::size_t>(most_labels), 0.01)) {
+        if (!c.at) {
+            if (c.kind != "rest") elsewhere += fmt::format("{}{} {:+.1f} K", elsewhere.empty() ? "" : ", ", phrase(c), c.rise);
+            continue;
+        }
+        Label label{.name = phrase(c), .value = fmt::format("{:+.1f} K", c.rise), .pixel = camera.project(*c.at), .covered = true};
+        labels.push_back(std::move(label));
+    }
+    arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 150.0);
+    Drawing drawing(canvas.reduced(oversampling), width, height);
+    for (const Label& label : labels) drawing.label(label);
+    drawing.legend(scale, false, lowest, highest, "K");
+    drawing.axes(camera);
+    drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
+    drawing.text(24.0, 64.0, fmt::format("study \"{}\"   |   {}", e.study, headline(e)), 13.5, false, 0.35);
+    if (!elsewhere.empty()) drawing.text(24.0, 84.0, "colours: kelvin that conduction in each part makes   |   " + elsewhere, 13.5, false, 0.35);
     drawing.save(file);
 }
 

@@ -137,6 +137,7 @@ std::string to_text(const Findings& f) {
     out += joints_table(f);
     out += heat_table(f);
     if (f.error_bars) out += error_bars_table(*f.error_bars);
+    if (f.why) out += heading("Why") + to_text(*f.why);
     append_warnings(out, f.warnings);
     const SolveSummary& s = f.summary;
     out += "\n" + wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s solve", grouped(f.cells), s.text(), s.mesh_seconds,

@@ -113,6 +113,7 @@ std::string to_text(const TimeFindings& f) {
         out += heading("Sensors") + table.text();
     }
     out += thermostats_table(f) + energy_table(f) + outlook(f);
+    if (f.why) out += heading("Why") + to_text(*f.why);
     append_warnings(out, f.warnings);
     const TransientSummary& s = f.summary;
     out += "\n" + wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s in time", grouped(f.end.cells), s.text(), s.mesh_seconds, s.network_seconds, s.solve_seconds), 0) + "\n";

@@ -3,8 +3,7 @@
 #include <firnfield/steady.hpp>
 
 #include "base/words.hpp"
-#include "linear/gmres.hpp"
-#include "study/balance.hpp"
+#include "study/linearised.hpp"
 
 #include <fmt/format.h>
 
@@ -14,33 +13,6 @@
 
 namespace firnfield {
 namespace {
-
-/// One Newton correction: conjugate gradients where the linearisation is symmetric, else GMRES around the symmetric part.
-LinearSummary solve_linearised(const Network& network, const Balance& balance, std::vector<double>& change, double tolerance,
-                               const std::function<void(int, double)>& watch) {
-    std::vector<double> excess = balance.slope;
-    const bool indefinite = std::any_of(excess.begin(), excess.end(), [](double e) { return e < 0.0; });
-    if (indefinite) {
-        for (double& e : excess) e = std::max(e, 0.0);
-    }
-    const NetworkMatrix matrix = symmetric_part(network, balance, excess);
-    const std::unique_ptr<LinearSolver> solver = make_solver(matrix);
-    solver->watch = watch;
-    if (balance.symmetric() && !indefinite) return solver->solve(balance.residual, change, tolerance);
-    const auto apply = [&](std::span<const double> x, std::span<double> y) {
-        if (watch) watch(0, 1.0);
-        multiply(matrix, x, y);
-        for (std::size_t i = 0; i < x.size(); ++i) y[i] += std::min(balance.slope[i], 0.0) * x[i];
-        for (const Balance::Skew& s : balance.skew) {
-            const double flow = s.half_difference * (x[s.first] + x[s.second]);
-            y[s.first] += flow;
-            y[s.second] -= flow;
-        }
-    };
-    LinearSummary summary = solve_gmres(apply, [&](std::span<const double> r, std::span<double> z) { solver->precondition(r, z); }, balance.residual, change, tolerance);
-    summary.method += !solves_directly(network.nodes) ? ", preconditioned by multigrid of the symmetric part" : ", preconditioned by a factorisation of the symmetric part";
-    return summary;
-}
 
 /// Shifts all temperatures so that the residuals add up to nothing. A Galerkin correction with the constant vector:
 /// it removes the one error that the ledger would show and never raises the energy norm of the error.
@@ -151,7 +123,7 @@ private:
 
     Balance step(const Balance& balance, std::vector<double>& rise) {
         std::vector<double> change(rise.size(), 0.0);
-        const LinearSummary linear = solve_linearised(network_, balance, change, linear_tolerance(balance), watch(balance));
+        const LinearSummary linear = solve_linearised(network_, balance, balance.residual, change, linear_tolerance(balance), watch(balance));
         if (!linear.converged && !linear_) give_up(balance, rise);  // the laws leave no slope to follow
         if (!linear.converged) {
             throw ComputationError("the linear solver stopped: " + linear.text());
@@ -190,7 +162,7 @@ private:
         for (double& s : damped.slope) s = std::max(s, 0.0);
         damped.skew.clear();
         std::vector<double> change(rise.size(), 0.0);
-        summary_.linear_iterations += solve_linearised(network_, damped, change, 1e-3, watch(balance)).iterations;
+        summary_.linear_iterations += solve_linearised(network_, damped, damped.residual, change, 1e-3, watch(balance)).iterations;
         for (std::size_t i = 0; i < rise.size(); ++i) {
             change[i] = std::max(rise[i] + change[i], 0.1 * (reference_ + rise[i]) - reference_);
             if (change[i] > hottest) give_up(balance, rise);

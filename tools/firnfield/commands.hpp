@@ -30,6 +30,7 @@ struct SolveOptions {
     bool pictures = true;
     bool quiet = false;
     bool error_bars = false;
+    bool why = true;
     bool resume = false;
     long long checkpoint_steps = 100;
 };

@@ -46,6 +46,7 @@ int main(int argc, char** argv) {
     solve_command->add_option("--out", solve_options.out, "Results folder (default: the model's name with .results)");
     solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
+    solve_command->add_flag("!--no-why", solve_options.why, "Do not work out why the tightest place is as hot as it is");
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
     solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on a finer and a coarser mesh, too, and tell how far results may be off");
 

@@ -67,6 +67,34 @@ private:
     double last_ = 0.0;
 };
 
+/// Holds the temperatures at the worst moment of a run.
+class PeakCatcher {
+public:
+    explicit PeakCatcher(const HistoryRecorder& recorder) : recorder_(recorder) {}
+    void see(const TimeStep& step) {
+        const std::optional<WorstMoment> worst = recorder_.worst();
+        if (!worst || (worst_ && worst->margin >= worst_->margin) || worst->time < step.begin) return;
+        worst_ = worst;
+        reference_ = step.reference;
+        rise_ = step.rises(std::min(worst->time, step.end));
+        on_ = step.on;
+    }
+    /// A run that was taken up again may have had it before.
+    [[nodiscard]] bool caught() const { return worst_.has_value() && recorder_.worst()->time == worst_->time; }
+    [[nodiscard]] double time() const { return worst_->time; }
+    [[nodiscard]] double reference() const { return reference_; }
+    [[nodiscard]] const std::vector<double>& rise() const { return rise_; }
+    [[nodiscard]] const std::vector<bool>& on() const { return on_; }
+    [[nodiscard]] const ExplainOptions& what() const { return worst_->what; }
+
+private:
+    const HistoryRecorder& recorder_;
+    std::optional<WorstMoment> worst_;
+    double reference_ = 0.0;
+    std::vector<double> rise_;
+    std::vector<bool> on_;
+};
+
 }  // namespace
 
 StudyRuns::StudyRuns(const Model& model, const SolveOptions& options, const ResultsFolder& folder, ProgressLine& progress)
@@ -113,6 +141,7 @@ void StudyRuns::run_steady(const Study& study) {
         ends_[study.name] = solution.temperature;
     }
     progress_.show(fmt::format("{}: writing fields and pictures", study.name));
+    if (options_.why) found.why = explained(study, solution, tightest(found));
     if (!bars) TemperatureWriter(folder_ / "fields" / (study.name + ".temperatures"), solution.rise.size(), solution.reference).add(0.0, solution.rise, {});
     write_fields(study.name, solution, found);
     findings_.emplace_back(std::move(found));
@@ -176,9 +205,11 @@ void StudyRuns::run_in_time(const Study& study) {
         options.resume = std::move(saved.state);
     }
     Keeper keeper(kept, kept_times(study, length), options.resume ? std::optional(options.resume->time) : std::nullopt);
+    PeakCatcher peak(recorder);
     options.observe = [&](const TimeStep& step) {
         const bool go_on = recorder(step);
         keeper.see(step);
+        if (options_.why) peak.see(step);
         return go_on;
     };
     if (study.kind == StudyKind::transient) {
@@ -192,6 +223,10 @@ void StudyRuns::run_in_time(const Study& study) {
     TimeFindings found = recorder.findings(solution);
     std::filesystem::create_directories(folder_ / "history");
     write_file(folder_ / "history" / (study.name + ".csv"), history_csv(found.history));
+    if (peak.caught()) {
+        Moments moments(model_, mesh(study), study);
+        found.why = explained(study, moments.at(peak.time(), peak.reference(), peak.rise(), peak.on()), peak.what());
+    }
     progress_.show(fmt::format("{}: writing fields, pictures and charts", study.name));
     write_fields(study.name, solution.end, found.end);
     write_series(study, asked_times(study));
@@ -240,6 +275,18 @@ void StudyRuns::write_series(const Study& study, const std::vector<double>& time
     }
     constexpr int frame_milliseconds = 120;
     write_animation(folder_ / "pictures" / (study.name + ".png"), frames, frame_milliseconds);
+}
+
+Explanation StudyRuns::explained(const Study& study, const SteadySolution& solution, ExplainOptions what) {
+    what.progress = progress_.callback(study.name);
+    Explanation why = explain(model_, solution, what);
+    if (!options_.pictures) return why;
+    draw_explanation(folder_ / "pictures" / fmt::format("{} - why.png", study.name), model_, solution, why, pictures_of(model_).front());
+    if (charts_possible()) {
+        std::filesystem::create_directories(folder_ / "charts");
+        draw_explanation(folder_ / "charts" / (study.name + " - why"), why);
+    }
+    return why;
 }
 
 void StudyRuns::draw(const Study& study, const TimeFindings& found) {

@@ -27,6 +27,8 @@ private:
     void write_fields(const std::string& name, const SteadySolution& solution, const Findings& findings);
     void write_series(const Study& study, const std::vector<double>& times);
     void draw(const Study& study, const TimeFindings& findings);
+    /// Works out why a place is hot, and draws it.
+    Explanation explained(const Study& study, const SteadySolution& solution, ExplainOptions what);
 
     /// K per cell, from which a study begins.
     std::vector<double> start_of(const Study& study);

@@ -1,0 +1,471 @@
+#include <firnfield/explain.hpp>
+
+#include "base/words.hpp"
+#include "findings/extremes.hpp"
+#include "findings/grouping.hpp"
+#include "model/bodies.hpp"
+#include "network/probe.hpp"
+#include "study/linearised.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace firnfield {
+namespace {
+
+/// Heat over temperature difference; where there is no difference, the slope.
+double secant(const Exchange& exchange, double wall) {
+    const double difference = wall - exchange.temperature;
+    constexpr double least = 1e-9;  // K
+    return std::abs(difference) > least ? exchange.heat(wall) / difference : exchange.slope(wall);
+}
+
+/// How the heat of an exchange changes with the temperature of the surroundings, W/K; positive.
+double slope_by_surroundings(Exchange exchange, double wall) {
+    constexpr double step = 0.01;  // K
+    const double at = exchange.temperature;
+    exchange.temperature = at - step;
+    const double colder = exchange.heat(wall);
+    exchange.temperature = at + step;
+    return (colder - exchange.heat(wall)) / (2.0 * step);
+}
+
+/// Temperatures that a watt at the place would cause, K/W. Walls and the surfaces of contacts are no nodes: theirs follow from their
+/// nodes', and where the place lies on one, the watt enters there.
+struct Adjoint {
+    std::vector<double> node, wall;
+    std::map<Index, std::array<double, 2>> contacts;  // weights of the first and second surface of contacts in the readout
+};
+
+/// Heat times drop of the adjoint, K, added up by what makes the drop, and load times adjoint by load.
+struct Sums {
+    std::vector<double> bodies, pairs, convection, radiation, loads, coolings, holds, storage;
+};
+
+class Explaining {
+public:
+    Explaining(const Model& model, const SteadySolution& solution, const ExplainOptions& options)
+        : model_(model), solution_(solution), mesh_(*solution.mesh), network_(*solution.network), options_(options), contacts_(model, mesh_) {}
+
+    Explanation run() {
+        find_place();
+        measure_walls();
+        out_.study = solution_.study.name;
+        out_.coldest = options_.coldest;
+        out_.time = solution_.time;
+        out_.base = network_.lowest_known;
+        out_.rise = out_.spot.temperature - out_.base;
+        out_.limit = options_.limit;
+        const std::shared_ptr<const Network> laws = with_laws();
+        out_.linear = laws->is_linear();
+        split(sums(secant_adjoint(), false));
+        if (options_.sensitivities && !solution_.time) rank(sums(tangent_adjoint(*laws), true));
+        return std::move(out_);
+    }
+
+private:
+    double rise(Index node) const { return solution_.rise[node]; }
+    double temperature(Index node) const { return solution_.reference + solution_.rise[node]; }
+    RiseOf rises() const {
+        return [this](Index i) { return solution_.rise[i]; };
+    }
+
+    /// The network with its laws of temperature; the solution's is frozen where there are any.
+    std::shared_ptr<const Network> with_laws() const {
+        const bool varies = std::any_of(mesh_.bodies.begin(), mesh_.bodies.end(), [&](const Body& b) { return !find_material(model_.materials, model_.parts[b.part].material)->conductivity_factor.empty(); }) ||
+                            std::any_of(model_.joints.begin(), model_.joints.end(), [&](const Joint& j) { return !resistance_factor(model_, j).empty(); }) ||
+                            std::any_of(model_.powers.begin(), model_.powers.end(), [](const Power& p) { return !p.temperature_factor.empty(); });
+        if (!varies) return solution_.network;
+        return std::make_shared<const Network>(build_network(model_, mesh_, solution_.study));
+    }
+
+    void find_place() {
+        if (!options_.sensor.empty()) {
+            const auto sensor = std::find_if(model_.sensors.begin(), model_.sensors.end(), [&](const Sensor& s) { return s.name == options_.sensor; });
+            if (sensor == model_.sensors.end()) throw ModelError({{"sensor", no_such("sensor", options_.sensor, names_of(model_.sensors))}});
+            const std::string address = fmt::format("sensor[{}].at", sensor - model_.sensors.begin());
+            readout_ = Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout();
+            out_.subject = sensor->name;
+            out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in};
+            return;
+        }
+        const BodyTemperatures bodies = Extremes(mesh_).of(solution_.reference, solution_.rise, solution_.patch_temperature,
+                                                           contact_temperatures(contacts_, mesh_, network_, solution_.reference, solution_.rise));
+        const std::vector<Spot>& spots = options_.coldest ? bodies.coldest : bodies.hottest;
+        std::optional<std::size_t> best;
+        for (std::size_t b = 0; b < spots.size(); ++b) {
+            if (!options_.part.empty() && !picks(options_.part, mesh_.bodies[b].name, model_.parts[mesh_.bodies[b].part].name)) continue;
+            const double ahead = best ? spots[b].temperature - spots[*best].temperature : 1.0;
+            if (options_.coldest ? ahead < 0.0 || !best : ahead > 0.0) best = b;
+        }
+        if (!best) throw ModelError({{"part", no_such("part", options_.part, names_of(model_.parts))}});
+        out_.subject = options_.part.empty() ? model_.parts[mesh_.bodies[*best].part].name : options_.part;
+        out_.spot = spots[*best];
+        const Place place = options_.coldest ? bodies.coldest_place[*best] : bodies.hottest_place[*best];
+        switch (place.kind) {
+            case Place::Kind::cell: readout_ = {{{Readout::Source::node, place.index, 1.0}}}; break;
+            case Place::Kind::patch: readout_ = readout_of_patch(mesh_, network_, place.index); break;
+            case Place::Kind::first_of_contact: readout_ = {{{Readout::Source::first_of_contact, place.index, 1.0}}}; break;
+            case Place::Kind::second_of_contact: readout_ = {{{Readout::Source::second_of_contact, place.index, 1.0}}}; break;
+        }
+    }
+
+    template <typename T>
+    static std::vector<std::string> names_of(const std::vector<T>& list) {
+        std::vector<std::string> names;
+        for (const T& item : list) names.push_back(item.name);
+        return names;
+    }
+    static std::string no_such(std::string_view what, const std::string& name, const std::vector<std::string>& known) {
+        return fmt::format("no {} is called {}{}; the model has {}", what, in_quotes(name), did_you_mean(name, known), quoted_list(known));
+    }
+
+    void measure_walls() {
+        const Walls& walls = network_.walls;
+        for (std::size_t w = 0; w < walls.size(); ++w) {
+            const WallState state = network_wall_state(network_, w, temperature(walls.node[w]));
+            wall_temperature_.push_back(state.temperature);
+            wall_heat_.push_back(state.heat);
+        }
+    }
+
+    /// Sum of the conductances of a wall's exchanges, W/K: their secants, or their slopes.
+    double conductance(std::size_t wall, bool tangent) const {
+        double sum = 0.0;
+        for (const Exchange& e : network_.walls.of(wall)) {
+            if (tangent) {
+                sum += e.slope(wall_temperature_[wall]);
+            } else if (e.kind != ExchangeKind::flux) {
+                sum += secant(e, wall_temperature_[wall]);
+            }
+        }
+        return sum;
+    }
+
+    Adjoint secant_adjoint() const {
+        const Walls& walls = network_.walls;
+        const Ties& ties = network_.ties;
+        const RadiativeLinks& beams = network_.radiative_links;
+        Balance balance;
+        balance.slope.assign(network_.nodes, 0.0);
+        for (std::size_t t = 0; t < ties.size(); ++t) balance.slope[ties.node[t]] += ties.conductance[t];
+        std::vector<double> at_walls(walls.size());
+        for (std::size_t w = 0; w < walls.size(); ++w) {
+            at_walls[w] = conductance(w, false);
+            balance.slope[walls.node[w]] += at_walls[w] / (1.0 + walls.resistance[w] * at_walls[w]);
+        }
+        for (std::size_t l = 0; l < beams.size(); ++l) {
+            const double a = temperature(beams.first[l]), b = temperature(beams.second[l]);
+            balance.radiative.push_back(beams.coefficient[l] * (a * a + b * b) * (a + b));
+        }
+        return solve(network_, balance, at_walls, nullptr, false);
+    }
+
+    Adjoint tangent_adjoint(const Network& laws) const {
+        std::vector<double> at_walls(network_.walls.size());
+        for (std::size_t w = 0; w < at_walls.size(); ++w) at_walls[w] = conductance(w, true);
+        return solve(laws, balance_heat(laws, solution_.reference, solution_.rise), at_walls, &laws, true);
+    }
+
+    /// The temperatures that the readout's adjoint causes. `laws` gives the derivatives of surface temperatures where they are not constant.
+    Adjoint solve(const Network& network, const Balance& balance, const std::vector<double>& at_walls, const Network* laws, bool transposed) const {
+        const Walls& walls = network_.walls;
+        std::vector<double> weights(network_.nodes, 0.0), on_walls(walls.size(), 0.0);
+        Adjoint out;
+        for (const Readout::Term& term : readout_.terms) {
+            switch (term.source) {
+                case Readout::Source::node: weights[term.index] += term.weight; break;
+                case Readout::Source::tie: break;
+                case Readout::Source::wall: {
+                    on_walls[term.index] += term.weight;
+                    weights[walls.node[term.index]] += term.weight * wall_follows_node(term.index, at_walls[term.index], laws);
+                    break;
+                }
+                case Readout::Source::first_of_contact:
+                case Readout::Source::second_of_contact: {
+                    const std::size_t side = term.source == Readout::Source::first_of_contact ? 0 : 1;
+                    out.contacts[term.index][side] += term.weight;
+                    const auto [by_first, by_second] = surface_follows_nodes(term.index, side, laws);
+                    weights[mesh_.contacts.first[term.index]] += term.weight * by_first;
+                    weights[mesh_.contacts.second[term.index]] += term.weight * by_second;
+                    break;
+                }
+            }
+        }
+        out.node.assign(network_.nodes, 0.0);
+        // A known temperature depends on nothing.
+        if (std::any_of(weights.begin(), weights.end(), [](double w) { return w != 0.0; })) {
+            const auto watch = [this](int iteration, double left) {
+                if (options_.progress && !options_.progress({"explaining", iteration, left, options_.tolerance})) throw Cancelled();
+            };
+            const LinearSummary summary = solve_linearised(network, balance, weights, out.node, options_.tolerance, watch, transposed);
+            if (!summary.converged && summary.relative_residual > 1e-8) throw ComputationError("the adjoint solve stopped: " + summary.text());
+        }
+        for (std::size_t w = 0; w < walls.size(); ++w) {
+            out.wall.push_back((out.node[walls.node[w]] + walls.resistance[w] * on_walls[w]) / (1.0 + walls.resistance[w] * at_walls[w]));
+        }
+        return out;
+    }
+
+    /// d T_wall / d T_node.
+    double wall_follows_node(Index wall, double conductance, const Network* laws) const {
+        double numerator = 1.0;
+        const double resistance = network_.walls.resistance[wall];
+        const Index node = network_.walls.node[wall];
+        if (laws != nullptr && laws->varies_in_bodies()) {
+            if (const Curve* factor = laws->body_factor[network_.owner[node]]) {
+                const double t = temperature(node);
+                numerator += wall_heat_[wall] * resistance * factor->slope(t) / (*factor)(t);
+            }
+        }
+        return numerator / (1.0 + resistance * conductance);
+    }
+
+    /// d T_surface / d T of the two nodes of a contact.
+    std::array<double, 2> surface_follows_nodes(Index contact, std::size_t side, const Network* laws) const {
+        const Index a = mesh_.contacts.first[contact], b = mesh_.contacts.second[contact];
+        if (contacts_.link(contact) == no_index) return side == 0 ? std::array{1.0, 0.0} : std::array{0.0, 1.0};
+        if (laws == nullptr || !laws->varies_in_bodies()) {
+            const double share = contacts_.shares(network_, contact, solution_.reference, rises())[side];
+            return {1.0 - share, share};
+        }
+        const auto slope = [&](Index node) {
+            constexpr double step = 0.01;  // K
+            const auto moved = [&](double by) {
+                const ContactState state = contacts_.state(*laws, contact, solution_.reference, [&](Index i) { return rise(i) + (i == node ? by : 0.0); });
+                return side == 0 ? state.first : state.second;
+            };
+            return (moved(step) - moved(-step)) / (2.0 * step);
+        };
+        return {slope(a), slope(b)};
+    }
+
+    /// Adjoint of the two surfaces of a contact.
+    std::array<double, 2> at_surfaces(const Adjoint& adjoint, Index contact) const {
+        const double a = adjoint.node[mesh_.contacts.first[contact]], b = adjoint.node[mesh_.contacts.second[contact]];
+        const std::array<double, 2> share = contacts_.shares(network_, contact, solution_.reference, rises());
+        std::array<double, 2> out{a + share[0] * (b - a), a + share[1] * (b - a)};
+        if (const auto found = adjoint.contacts.find(contact); found != adjoint.contacts.end()) {
+            // A watt that enters at a share s of the way raises the share t of the way by R · min(s, t) · (1 − max(s, t)).
+            const double resistance = 1.0 / network_.links.conductance[contacts_.link(contact)];
+            for (std::size_t i = 0; i < 2; ++i) {
+                for (std::size_t j = 0; j < 2; ++j) out[i] += found->second[j] * resistance * std::min(share[i], share[j]) * (1.0 - std::max(share[i], share[j]));
+            }
+        }
+        return out;
+    }
+
+    Sums sums(const Adjoint& adjoint, bool tangent) const {
+        Sums out;
+        out.bodies.assign(mesh_.bodies.size(), 0.0);
+        out.pairs.assign(mesh_.pairs.size(), 0.0);
+        out.convection.assign(model_.coolings.size(), 0.0);
+        out.radiation.assign(model_.coolings.size(), 0.0);
+        out.coolings.assign(model_.coolings.size(), 0.0);
+        out.holds.assign(model_.holds.size(), 0.0);
+        out.loads.assign(model_.powers.size(), 0.0);
+        out.storage.assign(mesh_.bodies.size(), 0.0);
+        add_links(adjoint, out);
+        add_ties(adjoint, tangent, out);
+        add_walls(adjoint, tangent, out);
+        const Sources& sources = network_.sources;
+        for (std::size_t s = 0; s < sources.size(); ++s) out.loads[network_.origins[sources.origin[s]].index] += adjoint.node[sources.node[s]] * sources.heat[s];
+        if (solution_.time) {
+            const Balance balance = balance_heat(network_, solution_.reference, solution_.rise);
+            for (Index n = 0; n < network_.nodes; ++n) out.storage[network_.owner[n]] -= adjoint.node[n] * balance.residual[n];
+        }
+        return out;
+    }
+
+    void add_links(const Adjoint& adjoint, Sums& out) const {
+        const Links& links = network_.links;
+        for (std::size_t l = 0; l < network_.links_in_bodies; ++l) {
+            const Index a = links.first[l], b = links.second[l];
+            out.bodies[network_.owner[a]] += links.conductance[l] * (rise(a) - rise(b)) * (adjoint.node[a] - adjoint.node[b]);
+        }
+        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
+            const Index link = contacts_.link(c);
+            if (link == no_index) continue;
+            const Index a = links.first[link], b = links.second[link], pair = mesh_.contacts.pair[c];
+            const double heat = links.conductance[link] * (rise(a) - rise(b));
+            const std::array<double, 2> at = at_surfaces(adjoint, static_cast<Index>(c));
+            out.bodies[network_.owner[a]] += heat * (adjoint.node[a] - at[0]);
+            out.bodies[network_.owner[b]] += heat * (at[1] - adjoint.node[b]);
+            out.pairs[pair] += heat * (at[0] - at[1]);
+        }
+        const RadiativeLinks& beams = network_.radiative_links;
+        for (std::size_t l = 0; l < beams.size(); ++l) {
+            const Index first = beams.first[l], second = beams.second[l];
+            const double a = temperature(first), b = temperature(second);
+            const double heat = beams.coefficient[l] * (a * a + b * b) * (a + b) * (rise(first) - rise(second));
+            out.pairs[network_.origins[beams.origin[l]].index] += heat * (adjoint.node[first] - adjoint.node[second]);
+        }
+    }
+
+    void add_ties(const Adjoint& adjoint, bool tangent, Sums& out) const {
+        const Ties& ties = network_.ties;
+        for (std::size_t t = 0; t < ties.size(); ++t) {
+            const Index node = ties.node[t];
+            out.bodies[network_.owner[node]] += ties.conductance[t] * (rise(node) - (ties.temperature[t] - solution_.reference)) * adjoint.node[node];
+            out.holds[network_.origins[ties.origin[t]].index] += ties.conductance[t] * adjoint.node[node] * surroundings(ties.temperature[t], tangent);
+        }
+        for (const Readout::Term& term : readout_.terms) {
+            if (term.source == Readout::Source::tie) out.holds[network_.origins[ties.origin[term.index]].index] += term.weight * surroundings(ties.temperature[term.index], tangent);
+        }
+    }
+
+    /// What a known temperature counts for: its own rise above the base in a split, one kelvin in a sensitivity.
+    double surroundings(double known, bool tangent) const { return tangent ? 1.0 : known - network_.lowest_known; }
+
+    void add_walls(const Adjoint& adjoint, bool tangent, Sums& out) const {
+        const Walls& walls = network_.walls;
+        for (std::size_t w = 0; w < walls.size(); ++w) {
+            const Index node = walls.node[w];
+            const double surface = wall_temperature_[w], at = adjoint.wall[w];
+            out.bodies[network_.owner[node]] += wall_heat_[w] * (adjoint.node[node] - at);
+            for (const Exchange& e : walls.of(w)) {
+                const Index index = network_.origins[e.origin].index;
+                const double heat = e.heat(surface);
+                if (e.kind == ExchangeKind::flux) {
+                    out.loads[index] -= heat * at;
+                    continue;
+                }
+                (e.kind == ExchangeKind::radiation ? out.radiation : out.convection)[index] += heat * at;
+                out.coolings[index] += at * (tangent ? slope_by_surroundings(e, surface) : secant(e, surface) * (e.temperature - network_.lowest_known));
+            }
+        }
+    }
+
+    /// Sums over copies of a part, and over pairs of copies.
+    void split(const Sums& sums) {
+        for (const Row& row : by_part(sums.bodies)) out_.along.push_back({"part", row.name, row.rise, row.at});
+        for (const Row& row : by_joint(sums.pairs)) out_.along.push_back({"joint", row.name, row.rise, row.at});
+        for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
+            const std::string name = display_name(model_.coolings[c], c);
+            if (sums.convection[c] != 0.0) out_.along.push_back({"convection", name, sums.convection[c], {}});
+            if (sums.radiation[c] != 0.0) out_.along.push_back({"radiation", name, sums.radiation[c], {}});
+            if (sums.coolings[c] != 0.0) out_.by_load.push_back({"surroundings", name, sums.coolings[c], {}});
+        }
+        for (std::size_t h = 0; h < model_.holds.size(); ++h) {
+            if (sums.holds[h] != 0.0) out_.by_load.push_back({"surroundings", display_name(model_.holds[h], h), sums.holds[h], {}});
+        }
+        out_.along.insert(out_.along.end(), out_.by_load.begin(), out_.by_load.end());
+        for (std::size_t p = 0; p < model_.powers.size(); ++p) {
+            if (sums.loads[p] != 0.0) out_.by_load.push_back({"load", display_name(model_.powers[p]), sums.loads[p], {}});
+        }
+        if (solution_.time) {
+            for (const Row& row : by_part(sums.storage)) out_.by_load.push_back({"warming up", row.name, row.rise, row.at});
+        }
+        const auto larger = [](const Contribution& a, const Contribution& b) { return std::abs(a.rise) > std::abs(b.rise); };
+        std::stable_sort(out_.along.begin(), out_.along.end(), larger);
+        std::stable_sort(out_.by_load.begin(), out_.by_load.end(), larger);
+    }
+
+    /// What passes heat well lowers the temperature by as much as it contributes, per unit of relative change.
+    void rank(const Sums& sums) {
+        constexpr double step = 0.1;
+        const auto add = [&](std::string_view kind, const std::string& name, double change) {
+            if (change != 0.0) out_.sensitivities.push_back({std::string(kind), name, change});
+        };
+        for (const Row& row : by_part(sums.bodies)) add("conductivity", row.name, -step * row.rise);
+        for (const Row& row : by_joint(sums.pairs)) add("joint resistance", row.name, step * row.rise);
+        for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
+            const std::string name = display_name(model_.coolings[c], c);
+            add("convection", name, -step * sums.convection[c]);
+            add("radiation", name, -step * sums.radiation[c]);
+            add("ambient", name, sums.coolings[c]);
+        }
+        for (std::size_t h = 0; h < model_.holds.size(); ++h) add("hold", display_name(model_.holds[h], h), sums.holds[h]);
+        for (std::size_t p = 0; p < model_.powers.size(); ++p) add("power", display_name(model_.powers[p]), step * sums.loads[p]);
+        std::stable_sort(out_.sensitivities.begin(), out_.sensitivities.end(), [](const Sensitivity& a, const Sensitivity& b) { return std::abs(a.change) > std::abs(b.change); });
+    }
+
+    struct Row {
+        std::string name;
+        double rise = 0.0;
+        Vec3 at{};
+    };
+
+    std::vector<Row> by_part(const std::vector<double>& bodies) const {
+        std::vector<Row> rows;
+        for (const PartGroup& group : group_parts(mesh_)) {
+            Row row{model_.parts[group.part].name};
+            const Index most = *std::max_element(group.bodies.begin(), group.bodies.end(), [&](Index a, Index b) { return std::abs(bodies[a]) < std::abs(bodies[b]); });
+            for (const Index b : group.bodies) row.rise += bodies[b];
+            row.at = 0.5 * (mesh_.bodies[most].box.lower() + mesh_.bodies[most].box.upper());
+            rows.push_back(std::move(row));
+        }
+        return rows;
+    }
+
+    /// A joint of the model is one thing to change, whatever parts it joins.
+    std::vector<Row> by_joint(const std::vector<double>& pairs) const {
+        std::vector<Row> rows;
+        std::vector<double> most;
+        std::map<Index, std::size_t> row_of;
+        const std::vector<Vec3> centres = pair_centres();
+        for (const JointGroup& group : group_joints(model_, mesh_)) {
+            std::size_t row = rows.size();
+            if (group.joint != no_index) row = row_of.emplace(group.joint, row).first->second;
+            if (row == rows.size()) {
+                rows.push_back({group.joint != no_index ? display_name(model_.joints[group.joint])
+                                                        : fmt::format("{} - {}", model_.parts[group.first_part].name, model_.parts[group.second_part].name)});
+                most.push_back(-1.0);
+            }
+            for (const Index p : group.pairs) {
+                rows[row].rise += pairs[p];
+                if (std::abs(pairs[p]) <= most[row]) continue;
+                most[row] = std::abs(pairs[p]);
+                rows[row].at = centres[p];
+            }
+        }
+        std::erase_if(rows, [](const Row& row) { return row.rise == 0.0; });
+        return rows;
+    }
+
+    /// Middle of each contact pair, by area.
+    std::vector<Vec3> pair_centres() const {
+        std::vector<Vec3> sum(mesh_.pairs.size());
+        std::vector<double> area(mesh_.pairs.size(), 0.0);
+        for (const Contacts* contacts : {&mesh_.contacts, &mesh_.gaps}) {
+            for (std::size_t c = 0; c < contacts->size(); ++c) {
+                const Index pair = contacts->pair[c];
+                sum[pair] = sum[pair] + contacts->area[c] * (mesh_.centre(contacts->first[c]) + contacts->depth_first[c] * contacts->normal[c]);
+                area[pair] += contacts->area[c];
+            }
+        }
+        for (std::size_t p = 0; p < sum.size(); ++p) {
+            if (area[p] > 0.0) sum[p] = (1.0 / area[p]) * sum[p];
+        }
+        return sum;
+    }
+
+    const Model& model_;
+    const SteadySolution& solution_;
+    const Mesh& mesh_;
+    const Network& network_;
+    const ExplainOptions& options_;
+    ContactReader contacts_;
+    Readout readout_;
+    std::vector<double> wall_temperature_, wall_heat_;
+    Explanation out_;
+};
+
+}  // namespace
+
+ExplainOptions tightest(const Findings& findings) {
+    ExplainOptions out;
+    const auto worst = std::min_element(findings.limits.begin(), findings.limits.end(), [](const LimitFinding& a, const LimitFinding& b) { return a.margin < b.margin; });
+    if (worst == findings.limits.end()) return out;
+    (worst->of_sensor ? out.sensor : out.part) = worst->subject;
+    out.coldest = !worst->upper && !worst->of_sensor;
+    out.limit = worst->limit;
+    return out;
+}
+
+Explanation explain(const Model& model, const SteadySolution& solution, const ExplainOptions& options) { return Explaining(model, solution, options).run(); }
+
+}  // namespace firnfield

@@ -1,0 +1,154 @@
+#include "report/why.hpp"
+
+#include <firnfield/chart.hpp>
+#include <firnfield/quantity.hpp>
+#include <firnfield/text.hpp>
+
+#include "report/gnuplot.hpp"
+#include "report/phrases.hpp"
+#include "report/table.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace firnfield {
+namespace {
+
+/// A bar of up to `width` characters, in eighths.
+std::string bar(double share, int width) {
+    static constexpr std::string_view eighths[] = {"", "▏", "▎", "▍", "▌", "▋", "▊", "▉"};
+    const int pieces = static_cast<int>(std::lround(std::clamp(std::abs(share), 0.0, 1.0) * 8 * width));
+    std::string out;
+    for (int i = 0; i < pieces / 8; ++i) out += "█";
+    return out + std::string(eighths[pieces % 8]);
+}
+
+std::string pieces_table(const std::vector<Contribution>& all, double rise, std::string_view title) {
+    Table table({std::string(title), ">K", ">share", ""});
+    for (const Contribution& c : main_pieces(all, rise, 12)) {
+        table.row({phrase(c), fmt::format("{:+.2f}", c.rise), rise != 0.0 ? fmt::format("{:.1f} %", 100.0 * c.rise / rise) : "-", bar(rise != 0.0 ? c.rise / rise : 0.0, 30)});
+    }
+    table.row({"in all", fmt::format("{:+.2f}", rise), "", ""});
+    return table.text();
+}
+
+std::string sensitivity_table(const Explanation& e) {
+    Table table({"10 % more", ">changes it by K", "", "1 K more", ">changes it by K"});
+    constexpr std::size_t most = 10;
+    std::vector<const Sensitivity*> shares, kelvins;
+    for (const Sensitivity& s : e.sensitivities) (s.per_kelvin() ? kelvins : shares).push_back(&s);
+    const double largest = shares.empty() ? 0.0 : std::abs(shares.front()->change);
+    std::erase_if(shares, [&](const Sensitivity* s) { return std::abs(s->change) < 0.005 * largest; });
+    for (std::size_t n = 0; n < std::min(most, std::max(shares.size(), kelvins.size())); ++n) {
+        const auto cell = [&](const std::vector<const Sensitivity*>& list, bool value) {
+            return n >= list.size() ? std::string() : value ? fmt::format("{:+.2f}", list[n]->change) : phrase(*list[n]);
+        };
+        table.row({cell(shares, false), cell(shares, true), "", cell(kelvins, false), cell(kelvins, true)});
+    }
+    return table.text();
+}
+
+/// A piece of a stacked bar.
+void add_piece(std::string& script, int& object, double left, double right, double low, double high, std::size_t shade) {
+    static constexpr std::string_view fills[] = {"#7a1f1f", "#c8641b", "#e0a458", "#2b6777", "#8fb3bd", "#1d2f4f", "#7f7f2a", "#b9b98a", "#8a5a83", "#bfa3bb", "#6d6d6d", "#bcbcbc"};
+    script += fmt::format("set object {} rect from {:.6g},{:.6g} to {:.6g},{:.6g} fc rgb \"{}\" fs solid border lc rgb \"white\"\n", ++object, left, low, right, high,
+                          fills[shade % std::size(fills)]);
+}
+
+}  // namespace
+
+std::string phrase(const Contribution& c) {
+    if (c.kind == "part") return "conduction in " + c.name;
+    if (c.kind == "joint") return "joint " + c.name;
+    if (c.kind == "convection") return "convection of " + c.name;
+    if (c.kind == "radiation") return "radiation of " + c.name;
+    if (c.kind == "surroundings") return "warmer surroundings of " + c.name;
+    if (c.kind == "warming up") return (c.rise < 0.0 ? "heat stored in " : "stored heat of ") + c.name;
+    if (c.kind == "load") return "power " + c.name;
+    return c.name;
+}
+
+std::string phrase(const Sensitivity& s) {
+    if (s.kind == "ambient") return "ambient of " + s.name;
+    if (s.kind == "hold") return "temperature of " + s.name;
+    if (s.kind == "convection" || s.kind == "radiation") return s.kind + " of " + s.name;
+    return s.kind + " " + s.name;
+}
+
+std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, double rise, std::size_t most, double least) {
+    std::vector<Contribution> out;
+    Contribution rest{.kind = "rest"};
+    std::size_t merged = 0;
+    for (const Contribution& c : all) {
+        if (out.size() < most && std::abs(c.rise) >= least * std::abs(rise)) {
+            out.push_back(c);
+        } else {
+            rest.rise += c.rise;
+            ++merged;
+        }
+    }
+    rest.name = fmt::format("{} other{}", merged, merged == 1 ? "" : "s");
+    if (merged > 0) out.push_back(std::move(rest));
+    return out;
+}
+
+std::string headline(const Explanation& e) {
+    const bool sensor = e.spot.body != e.subject && !e.subject.empty() && !e.coldest && !e.spot.body.starts_with(e.subject);
+    std::string out = fmt::format("{} is {}{} {}", e.subject, sensor ? "at " : e.coldest ? "coldest at " : "hottest at ", show_celsius(e.spot.temperature), place(e.spot.at));
+    if (e.time) out += fmt::format(" at {}", duration(*e.time));
+    out += fmt::format(", {:.1f} K above {}", e.rise, show_celsius(e.base));
+    if (e.limit) out += fmt::format("; its limit is {}", show_celsius(*e.limit));
+    return out;
+}
+
+std::string to_text(const Explanation& e) {
+    std::string out = fmt::format("  {}\n\n", wrapped(headline(e), 2));
+    out += pieces_table(e.along, e.rise, "What the heat passes") + "\n" + pieces_table(e.by_load, e.rise, "Who heats");
+    if (!e.sensitivities.empty()) out += "\n" + sensitivity_table(e);
+    if (e.time) out += "  A moment: heat that parts take up or give off at that time counts as a load.\n";
+    if (!e.linear) out += "  Some of it depends on temperature: the splits hold for the temperatures found, the changes for small steps.\n";
+    return out;
+}
+
+void draw_explanation(const std::filesystem::path& stem, const Explanation& e) {
+    std::string script = fmt::format("set title {} offset 0,0.5\nunset key\nunset grid\nset grid x lc rgb \"#dddddd\" lt 1 lw 1\nunset ytics\nset border 1\n", plot_text(headline(e)));
+    script += fmt::format("set xlabel {}\n", plot_text(fmt::format("K above {}", show_celsius(e.base))));
+    int object = 0, label = 0;
+    double lowest = 0.0, highest = std::max(0.0, e.rise);
+    struct Stack {
+        std::string_view title;
+        const std::vector<Contribution>* all;
+        std::size_t most;
+    };
+    const Stack stacks[] = {{"what the heat passes", &e.along, 11}, {"who heats", &e.by_load, 6}};
+    double y = 0.0;
+    for (const Stack& stack : stacks) {
+        script += fmt::format("set label {} {} at graph 0,first {:.4g} offset 0,0 font \",13\"\n", ++label, plot_text(std::string(stack.title)), -y + 0.2);
+        double at = 0.0;
+        std::size_t n = 0;
+        // A staircase: every piece begins where the one above it ends, so that lengths and the sum are seen at once.
+        for (const Contribution& c : main_pieces(*stack.all, e.rise, stack.most, 0.01)) {
+            y += 1.0;
+            add_piece(script, object, at, at + c.rise, -y + 0.1, -y + 0.9, n++);
+            const double end = std::max(at, at + c.rise);
+            const bool inside_left = end > 0.62 * std::max(e.rise, 1e-9);
+            script += fmt::format("set label {} {} at {:.6g},{:.4g} {} offset {},0 tc rgb \"#222222\"\n", ++label, plot_text(fmt::format("{}  {:+.1f} K", phrase(c), c.rise)),
+                                  inside_left ? std::min(at, at + c.rise) : end, -y + 0.5, inside_left ? "right" : "left", inside_left ? -1 : 1);
+            at += c.rise;
+            lowest = std::min(lowest, at);
+            highest = std::max(highest, at);
+        }
+        y += 1.6;
+    }
+    const double span = std::max(highest - lowest, 1e-9);
+    script += fmt::format("set xrange [{:.6g}:{:.6g}]\nset yrange [{:.4g}:{:.4g}]\n", lowest - 0.02 * span, highest + 0.04 * span, -y + 1.0, 0.6);
+    if (e.limit && *e.limit > e.base && *e.limit - e.base < highest + 0.04 * span) {
+        script += fmt::format("set arrow 1 from {0:.6g},graph 0 to {0:.6g},graph 1 nohead lc rgb \"#222222\" lw 1 dt (6,6)\nset label {1} {2} at {0:.6g},graph 0.97 right offset -1,0\n",
+                              *e.limit - e.base, ++label, plot_text("limit " + show_celsius(*e.limit)));
+    }
+    run_gnuplot(stem, script + "plot NaN notitle\n");
+}
+
+}  // namespace firnfield

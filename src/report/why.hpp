@@ -1,0 +1,22 @@
+/// An explanation as tables and charts show it.
+#pragma once
+
+#include <firnfield/findings.hpp>
+
+#include <string>
+#include <vector>
+
+namespace firnfield {
+
+/// "gap between fins, convection".
+[[nodiscard]] std::string phrase(const Contribution& contribution);
+/// "thinner or better pad", "more convection": what a change of it would be.
+[[nodiscard]] std::string phrase(const Sensitivity& sensitivity);
+
+/// The largest pieces; those below `least` of the rise, and beyond `most`, taken together as the last one.
+[[nodiscard]] std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, double rise, std::size_t most, double least = 0.005);
+
+/// "transistor is hottest at 121.3 °C, 86.3 K above 35.0 °C; limit 150 °C".
+[[nodiscard]] std::string headline(const Explanation& explanation);
+
+}  // namespace firnfield
