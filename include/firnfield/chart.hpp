@@ -1,6 +1,7 @@
 /// Charts, drawn by gnuplot as SVG and PNG.
 #pragma once
 
+#include <firnfield/compare.hpp>
 #include <firnfield/history.hpp>
 #include <firnfield/model.hpp>
 
@@ -19,6 +20,12 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& finding
 
 /// The splits of a rise as two bars in pieces, by what the heat passes and by who heats, with names and kelvin: `stem`.svg and `stem`.png.
 void draw_explanation(const std::filesystem::path& stem, const Explanation& explanation);
+
+/// The tightest limits of a study: a group of bars for each, one for every design that is no point of a sweep, and the limit as a line.
+void draw_comparison(const std::filesystem::path& stem, const Comparison& comparison, const std::string& study);
+
+/// A sweep: of one quantity the temperatures of the tightest limits, with the values at which they are just met; of two the least margin.
+void draw_sweep(const std::filesystem::path& stem, const Comparison& comparison, const std::string& sweep, const std::string& study);
 
 /// A profile over `span` seconds: `stem`.svg and `stem`.png.
 void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span);

@@ -3,6 +3,7 @@
 
 #include <firnfield/animation.hpp>
 #include <firnfield/chart.hpp>
+#include <firnfield/compare.hpp>
 #include <firnfield/convection.hpp>
 #include <firnfield/curve.hpp>
 #include <firnfield/error.hpp>

@@ -6,8 +6,10 @@
 #include <firnfield/transient.hpp>
 
 #include <memory>
+#include <functional>
 #include <optional>
 #include <string>
+#include <variant>
 #include <vector>
 
 namespace firnfield {
@@ -92,6 +94,9 @@ struct TimeFindings {
     [[nodiscard]] bool all_limits_kept() const;
 };
 
+/// What a study of either kind gave.
+using StudyFindings = std::variant<Findings, TimeFindings>;
+
 /// All that a recorder has seen: plain values, so that a run can be put aside and taken up again.
 struct TimeRecord {
     struct LimitTrack {
@@ -155,6 +160,7 @@ private:
 
 /// Meshes the model, runs a transient or cyclic study and tells what happened: all of it in one call. A study that it starts from is
 /// solved before. Throws what solve_transient() throws, and ModelError for a start from a results folder, which is read elsewhere.
-[[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study);
+/// `mesh` may be one that exists already; `progress` may stop it with Cancelled.
+[[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh = {}, const std::function<bool(const TimeProgress&)>& progress = {});
 
 }  // namespace firnfield

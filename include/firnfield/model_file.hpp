@@ -2,12 +2,75 @@
 #pragma once
 
 #include <firnfield/model.hpp>
+#include <firnfield/quantity.hpp>
 
 #include <filesystem>
+#include <optional>
+#include <span>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace firnfield {
+
+/// How a parameter varies from one product to the next.
+struct Spread {
+    double width = 0.0;    ///< SI; half the width of a uniform distribution, or the standard deviation of a normal one
+    bool normal = false;
+};
+
+/// A named quantity of a model file.
+struct ParameterInfo {
+    std::string name{};
+    Measured value{};
+    std::optional<Spread> spread{};
+};
+
+/// A value put in place of another: `address` is a parameter's name, or leads to a key, as in "joint.amplifier pad.layer.thickness" (see
+/// docs/model-file.md). `value` is written as in a model file; a text may go without its quotes.
+struct Change {
+    std::string address{}, value{};
+    bool operator==(const Change&) const = default;
+};
+
+/// A model made from a file by changes: a variant, or a point of a sweep.
+struct Design {
+    std::string name{};
+    std::string from{};             ///< the variant that it changes; empty: the file as it stands
+    std::string note{};
+    std::string sweep{};            ///< of a point, the sweep
+    std::vector<Change> changes{};  ///< its own, without those of what it is made from
+};
+
+/// The name of the file as it stands among its designs.
+inline constexpr std::string_view base_design = "base";
+
+/// A model file with its parameters, variants and sweeps.
+class ModelFile {
+public:
+    /// Reads and validates the model and all its designs; `file` is the name shown in messages. Throws ModelError with every mistake and its place.
+    ModelFile(std::string text, std::string file);
+
+    [[nodiscard]] const Model& base() const { return base_; }
+    [[nodiscard]] const std::vector<ParameterInfo>& parameters() const { return parameters_; }
+    /// Variants, then the points of sweeps, in the order of the file.
+    [[nodiscard]] const std::vector<Design>& designs() const { return designs_; }
+    /// The design of that name; throws Error that names the nearest. `base_design` is the file as it stands.
+    [[nodiscard]] const Design& design(const std::string& name) const;
+    /// The model of a design, with further changes. Throws ModelError.
+    [[nodiscard]] Model model(const Design& design, std::span<const Change> more = {}) const;
+    [[nodiscard]] const std::string& file() const { return file_; }
+
+private:
+    std::string text_, file_;
+    Design as_it_stands_{.name = std::string(base_design)};
+    Model base_{};
+    std::vector<ParameterInfo> parameters_{};
+    std::vector<Design> designs_{};
+};
+
+/// Reads a model file with all its designs. Throws as the constructor, and FileError when the file cannot be read.
+[[nodiscard]] ModelFile read_model_file(const std::filesystem::path& file);
 
 /// Reads and validates a model. Throws ModelError with every mistake and its file:line:column, FileError when the
 /// file cannot be read. The format is described in docs/model-file.md.

@@ -58,6 +58,19 @@ inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 
 /// Refused: a missing unit, another dimension, `W/m^2 K` (ambiguous), °C for a temperature difference.
 [[nodiscard]] double parse_quantity(std::string_view text, const QuantityKind& kind);
 
+/// A quantity of any kind.
+struct Measured {
+    double value = 0.0;          ///< SI
+    Dimension dimension{};
+    bool on_a_scale = false;     ///< a temperature given in °C or °F
+    bool operator==(const Measured&) const = default;
+};
+/// Reads a quantity of whatever kind it is: a number alone, or a number with a unit. Throws QuantityError.
+[[nodiscard]] Measured parse_measured(std::string_view text);
+
+/// "length", "heat transfer coefficient", … for a dimension that has a name here; else its base units, "kg m^2/s^3".
+[[nodiscard]] std::string name_of(const Dimension& dimension);
+
 /// Writes a quantity in a unit people use for its kind so that parse_quantity gives back exactly `value`.
 [[nodiscard]] std::string write_quantity(double value, const QuantityKind& kind);
 

@@ -1,9 +1,11 @@
 /// Results for machines and for later: JSON, fields for viewers, and the results folder.
 #pragma once
 
+#include <firnfield/compare.hpp>
 #include <firnfield/findings.hpp>
 #include <firnfield/history.hpp>
 #include <firnfield/model.hpp>
+#include <firnfield/model_file.hpp>
 #include <firnfield/steady.hpp>
 
 #include <cstdint>
@@ -11,7 +13,7 @@
 #include <optional>
 #include <span>
 #include <string>
-#include <variant>
+#include <vector>
 
 namespace firnfield {
 
@@ -23,11 +25,29 @@ namespace firnfield {
 /// What `check` tells, as JSON.
 [[nodiscard]] std::string to_json(const Inspection& inspection);
 
-/// What a study of either kind gave.
-using StudyFindings = std::variant<Findings, TimeFindings>;
+/// Where a model came from, so that results can be told from those of a file that has changed since.
+struct Origins {
+    std::string file{};              ///< as seen from the results folder; empty: not from a file
+    std::string design{};            ///< variant or point of a sweep; empty: the file as it stands
+    std::vector<Change> changes{};   ///< further ones
+};
 
-/// The whole of `summary.json`: version, fingerprint of the model, and the findings of every study.
-[[nodiscard]] std::string summary_json(const Model& model, std::span<const StudyFindings> studies);
+/// The whole of `summary.json`: version, fingerprint of the model, where it came from, and the findings of every study.
+[[nodiscard]] std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from = {});
+
+/// A comparison as JSON and as CSV, one line for each figure of each design.
+[[nodiscard]] std::string to_json(const Comparison& comparison);
+[[nodiscard]] std::string to_csv(const Comparison& comparison);
+
+/// Results that were written before.
+struct KeptOutcome {
+    Outcome outcome{};
+    Origins from{};
+};
+/// From a results folder. Throws FileError for a folder that is none.
+[[nodiscard]] KeptOutcome read_outcome(const std::filesystem::path& folder);
+/// Why results do not speak for their model file any more: it has changed, or is gone; empty while they do.
+[[nodiscard]] std::string stale(const std::filesystem::path& folder, const KeptOutcome& kept);
 
 /// Values over time as CSV: names in the first line, the time (s) in the first column. Numbers are exact: read back they are the same.
 [[nodiscard]] std::string history_csv(const History& history);

@@ -1,6 +1,7 @@
 /// Findings as text to read.
 #pragma once
 
+#include <firnfield/compare.hpp>
 #include <firnfield/findings.hpp>
 #include <firnfield/history.hpp>
 
@@ -16,6 +17,9 @@ namespace firnfield {
 
 /// Why a place is hot: the splits of its rise, and what would change it.
 [[nodiscard]] std::string to_text(const Explanation& explanation);
+
+/// Designs side by side: an overview for each study, the figures that differ, where sweeps meet limits.
+[[nodiscard]] std::string to_text(const Comparison& comparison);
 
 /// The model as understood: parts, joints, surfaces, studies, remarks.
 [[nodiscard]] std::string to_text(const Inspection& inspection);

@@ -140,6 +140,21 @@ public:
         return convert(number, measure, unit_start);
     }
 
+    Measured read_any() {
+        skip_space();
+        const double number = read_number();
+        skip_space();
+        if (at_ == text_.size()) return {number, {}};
+        const std::size_t unit_start = at_;
+        const Measure measure = read_product(0);
+        skip_space();
+        if (at_ != text_.size()) fail(at_, fmt::format("unexpected {} after the unit", in_quotes(text_.substr(at_))));
+        if (measure.offset_unit != nullptr && !measure.single) fail(unit_start, fmt::format("\"{}\" marks a temperature on its scale", measure.offset_unit->name));
+        const double value = measure.offset_unit != nullptr ? (number + measure.offset_unit->offset) * measure.factor : number * measure.factor;
+        if (!std::isfinite(value)) fail(0, "a number out of range");
+        return {value, measure.dimension, measure.offset_unit != nullptr};
+    }
+
 private:
     [[noreturn]] void fail(std::size_t at, std::string_view what) const {
         throw QuantityError(fmt::format("{} in {} at column {}; expected a {} such as \"{}\"", what, in_quotes(text_), at + 1, kind_.name,
@@ -359,6 +374,27 @@ std::string significant(double value, int digits) {
 }
 
 }  // namespace
+
+Measured parse_measured(std::string_view text) {
+    static constexpr QuantityKind any{"quantity", {}, "12 mm"};
+    return Reader(text, any).read_any();
+}
+
+std::string name_of(const Dimension& dimension) {
+    for (const QuantityKind& kind : {kinds::number, kinds::length, kinds::area, kinds::volume, kinds::mass, kinds::time, kinds::temperature, kinds::speed, kinds::pressure, kinds::power,
+                                     kinds::power_density, kinds::heat_flux, kinds::conductivity, kinds::density, kinds::specific_heat, kinds::latent_heat, kinds::energy,
+                                     kinds::heat_transfer_coefficient, kinds::area_resistance, kinds::thermal_resistance, kinds::heat_capacity, kinds::resistivity}) {
+        if (kind.dimension == dimension) return std::string(kind.name);
+    }
+    std::string out;
+    for (std::size_t i = 0; i < dimension.exponents.size(); ++i) {
+        if (dimension.exponents[i] == 0) continue;
+        static constexpr std::string_view base[] = {"kg", "m", "s", "K", "A"};
+        out += fmt::format("{}{}", out.empty() ? "" : " ", base[i]);
+        if (dimension.exponents[i] != 1) out += fmt::format("^{}", static_cast<int>(dimension.exponents[i]));
+    }
+    return out;
+}
 
 double parse_quantity(std::string_view text, const QuantityKind& kind) { return Reader(text, kind).read(); }
 

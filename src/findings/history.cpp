@@ -583,11 +583,12 @@ std::vector<double> start_of(const Model& model, const std::shared_ptr<const Mes
 
 }  // namespace
 
-TimeFindings solve_over_time(const Model& model, const Study& study) {
-    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
+TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh, const std::function<bool(const TimeProgress&)>& progress) {
+    if (!mesh) mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
     HistoryRecorder recorder(model, mesh, study);
     TransientOptions options;
     options.observe = [&](const TimeStep& step) { return recorder(step); };
+    options.progress = progress;
     const std::vector<double> start = start_of(model, mesh, study);
     return recorder.findings(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
 }

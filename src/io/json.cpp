@@ -193,18 +193,33 @@ Json time_findings_json(const TimeFindings& f) {
 /// Text from a model may hold bytes that are not UTF-8 when it was built through the API; they are replaced.
 std::string dump(const Json& json) { return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n"; }
 
+Json figure_json(const Figure& f) {
+    Json row{{"kind", f.kind}, {"name", f.name}, {"unit", f.unit}, {"value", maybe(f.value)}, {"error", f.error}, {"better", f.better}};
+    if (f.limit) {
+        row["limit"] = *f.limit;
+        row["upper"] = f.upper;
+    }
+    return row;
+}
+
 }  // namespace
 
 std::string to_json(const Findings& findings) { return dump(findings_json(findings)); }
 
 std::string to_json(const TimeFindings& findings) { return dump(time_findings_json(findings)); }
 
-std::string summary_json(const Model& model, std::span<const StudyFindings> studies) {
+std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from) {
     Json out{{"firnfield", version}, {"format", 1}, {"title", model.title}, {"fingerprint", fingerprint(model)}};
+    Json changes = Json::array();
+    for (const Change& c : from.changes) changes.push_back({{"address", c.address}, {"value", c.value}});
+    if (!from.file.empty()) out["from"] = {{"file", from.file}, {"design", from.design}, {"changes", std::move(changes)}};
+    out["mass"] = studies.empty() ? Json(nullptr) : maybe(mass_of(studies.front()));
     Json list = Json::array();
     for (const StudyFindings& study : studies) {
         const Findings* steady = std::get_if<Findings>(&study);
         list.push_back(steady != nullptr ? findings_json(*steady) : time_findings_json(std::get<TimeFindings>(study)));
+        list.back()["figures"] = Json::array();
+        for (const Figure& f : outcome(study).figures) list.back()["figures"].push_back(figure_json(f));
     }
     out["studies"] = std::move(list);
     return dump(out);

@@ -2,12 +2,13 @@
 
 #include "base/words.hpp"
 #include "io/material_fields.hpp"
+#include "io/model_tables.hpp"
 #include "io/shape_fields.hpp"
 #include "io/study_fields.hpp"
-#include "io/toml_fields.hpp"
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <fstream>
 #include <limits>
 #include <sstream>
@@ -272,6 +273,9 @@ Model read_tables(const toml::table& table, Reading& reading) {
     Model model;
     check_version(file);
     file.table("units", [&](Fields& units) { read_units(units, reading); });
+    static_cast<void>(read_parameters(table, reading));
+    // Read where designs are made.
+    for (const std::string_view key : {"parameters", "variant", "sweep"}) file.node(key);
     model.title = file.text("title").value_or("");
     file.table("mesh", [&](Fields& mesh) {
         model.mesh.cell = mesh.quantity("cell", kinds::length);
@@ -333,19 +337,92 @@ Model read_tables(const toml::table& table, Reading& reading) {
 
 }  // namespace
 
-Model read_model_text(std::string_view text, const std::string& file) {
-    const toml::table table = parse_toml(text, file);
-    Reading reading(file);
+Model read_checked(const toml::table& table, Reading& reading) {
     Model model = read_tables(table, reading);
     // A value that could not be read stands in the model as a placeholder, so what validation says of it is moot.
     for (const Problem& problem : validate(model)) {
         if (!reading.is_misread(problem.address)) reading.report_at_address(problem);
     }
+    return model;
+}
+
+std::vector<ParameterInfo> read_parameters(const toml::table& table, Reading& reading) {
+    std::vector<ParameterInfo> found;
+    const toml::node* place = table.get("parameters");
+    if (place == nullptr) return found;
+    const toml::table* list = place->as_table();
+    if (list == nullptr) {
+        reading.report(place->source(), fmt::format("parameters are a table, [parameters]; found {}", describe_type(*place)));
+        return found;
+    }
+    const auto take = [&](const std::string& name, const toml::node& node) {
+        try {
+            const auto text = node.value_exact<std::string>();
+            if (text && is_expression(*text)) {
+                reading.parameters.define(name, *text);
+            } else if (text) {
+                reading.parameters.set(name, parse_measured(*text));
+            } else if (node.is_number()) {
+                reading.parameters.set(name, {node.value<double>().value(), {}});
+            } else {
+                reading.report(node.source(), fmt::format("parameter {} takes a quantity such as \"0.5 mm\", a number or an expression; found {}", name, describe_type(node)));
+                return false;
+            }
+            return true;
+        } catch (const QuantityError& error) {
+            reading.report(node.source(), error.what());
+            return false;
+        }
+    };
+    std::vector<std::pair<const toml::node*, std::string>> rows;
+    for (auto&& [key, node] : *list) {
+        const std::string name(key.str());
+        const toml::table* inner = node.as_table();
+        const toml::node* value = inner == nullptr ? &node : inner->get("value");
+        if (value == nullptr) {
+            reading.report(node.source(), fmt::format("parameter {} has no value; write {} = {{ value = \"0.5 mm\", uniform = \"0.1 mm\" }}", name, name));
+        } else if (take(name, *value)) {
+            rows.emplace_back(&node, name);
+        }
+    }
+    std::sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) { return a.first->source().begin.line < b.first->source().begin.line; });
+    for (const auto& [node, name] : rows) {
+        ParameterInfo info{.name = name};
+        try {
+            info.value = reading.parameters.value(name);
+        } catch (const QuantityError& error) {
+            reading.report(node->source(), error.what());
+            reading.parameters.set(name, {});
+            continue;
+        }
+        if (const toml::table* inner = node->as_table()) {
+            Fields fields(*inner, "parameters." + name, "parameter " + name, reading);
+            fields.node("value");
+            const std::string kind_name = name_of(info.value.dimension);
+            const QuantityKind kind{kind_name, info.value.dimension, "of the same kind as the value"};
+            for (const bool normal : {false, true}) {
+                const auto spread = fields.quantity(normal ? "normal" : "uniform", kind);
+                if (!spread) continue;
+                if (info.spread) fields.report_here("a spread is either uniform or normal");
+                if (!(*spread > 0.0)) fields.report_here("a spread is larger than nothing");
+                info.spread = Spread{*spread, normal};
+            }
+            fields.finish();
+        }
+        found.push_back(std::move(info));
+    }
+    return found;
+}
+
+Model read_model_text(std::string_view text, const std::string& file) {
+    const toml::table table = parse_toml(text, file);
+    Reading reading(file);
+    Model model = read_checked(table, reading);
     reading.throw_if_any();
     return model;
 }
 
-Model read_model(const std::filesystem::path& file) {
+ModelFile read_model_file(const std::filesystem::path& file) {
     constexpr std::uintmax_t largest = 64U << 20U;
     std::error_code status;
     if (std::filesystem::is_directory(file, status)) throw FileError(fmt::format("{} is a folder; name a model file", in_quotes(file.string())));
@@ -355,8 +432,10 @@ Model read_model(const std::filesystem::path& file) {
     std::ifstream stream(file, std::ios::binary);
     std::ostringstream text;
     if (!stream || !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
-    return read_model_text(text.str(), file.string());
+    return {text.str(), file.string()};
 }
+
+Model read_model(const std::filesystem::path& file) { return read_model_file(file).base(); }
 
 std::vector<Problem> locate_problems(std::string_view text, const std::string& file, const std::vector<Problem>& problems) {
     Reading reading(file);

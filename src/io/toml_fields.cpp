@@ -53,6 +53,17 @@ void Reading::throw_if_any() const {
     throw ModelError(std::move(problems));
 }
 
+std::optional<double> Reading::evaluate(const toml::node& node, const std::string& expression, const QuantityKind& kind) {
+    try {
+        const Measured result = parameters.evaluate(expression);
+        if (result.dimension == kind.dimension || result.value == 0.0) return result.value;
+        report(node.source(), fmt::format("{} gives a {}; expected a {} such as \"{}\"", in_quotes(expression), name_of(result.dimension), kind.name, kind.example));
+    } catch (const QuantityError& error) {
+        report(node.source(), error.what());
+    }
+    return std::nullopt;
+}
+
 Fields::Fields(const toml::table& table, std::string address, std::string what, Reading& reading)
     : table_(table), address_(std::move(address)), what_(std::move(what)), reading_(reading) {
     if (!address_.empty()) reading_.place(address_, table.source());
@@ -96,6 +107,11 @@ std::optional<double> Fields::quantity_of(const toml::node& node, const Quantity
         return std::nullopt;
     };
     if (const auto text = node.value_exact<std::string>()) {
+        if (is_expression(*text)) {
+            const auto value = reading_.evaluate(node, *text, kind);
+            if (!value) reading_.mark_misread(address_, node.source());
+            return value;
+        }
         try {
             return parse_quantity(*text, kind);
         } catch (const QuantityError& error) {
@@ -137,6 +153,16 @@ std::optional<long long> Fields::integer(std::string_view key) {
     const toml::node* found = node(key);
     if (found == nullptr) return std::nullopt;
     if (const auto value = found->value_exact<std::int64_t>()) return *value;
+    if (const auto text = found->value_exact<std::string>(); text && is_expression(*text)) {
+        const auto value = reading_.evaluate(*found, *text, kinds::number);
+        if (value && std::abs(*value - std::round(*value)) < 1e-9 * std::max(1.0, std::abs(*value))) return std::llround(*value);
+        if (value) {
+            report(*found, fmt::format("{} takes a whole number; {} gives {:.6g} (rint() rounds)", key, in_quotes(*text), *value));
+        } else {
+            reading_.mark_misread(address_, found->source());
+        }
+        return std::nullopt;
+    }
     report(*found, fmt::format("{} takes a whole number, found {}", key, describe_type(*found)));
     return std::nullopt;
 }

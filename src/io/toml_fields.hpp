@@ -6,6 +6,8 @@
 #include <firnfield/geometry.hpp>
 #include <firnfield/quantity.hpp>
 
+#include "io/parameters.hpp"
+
 #include <filesystem>
 #include <functional>
 #include <initializer_list>
@@ -28,6 +30,7 @@ public:
     explicit Reading(std::string file) : file_(std::move(file)) {}
 
     std::string length_unit, temperature_unit;  ///< of bare numbers; empty: bare numbers are refused
+    Parameters parameters{};
 
     void report(const toml::source_region& where, std::string message);
     /// Marks a place, and the entry of the model that `address` belongs to ("part[2]" for "part[2].size"), as misread.
@@ -40,6 +43,8 @@ public:
     void place(const std::string& address, const toml::source_region& where) { places_[address] = where.begin; }
     /// Reports a mistake by its address in the model; falls back to the nearest enclosing place that is known.
     void report_at_address(const Problem& problem);
+    /// The value of an expression, of the dimension wanted; tells what is wrong otherwise.
+    std::optional<double> evaluate(const toml::node& node, const std::string& expression, const QuantityKind& kind);
     /// The folder that files named in the model are relative to.
     [[nodiscard]] std::filesystem::path folder() const { return std::filesystem::path(file_).parent_path(); }
     [[nodiscard]] std::size_t mistakes() const { return problems_.size(); }

@@ -422,6 +422,7 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
     Camera camera(view.azimuth, view.elevation);
     const double frame_left = 245.0, frame_right = width - 330.0, frame_top = 96.0, frame_bottom = height - 56.0;
     if (!extent.empty()) camera.fit(extent, frame_left, frame_top, frame_right, frame_bottom);
+    if (-lowest < 0.02 * highest) lowest = 0.0;  // next to nothing
     const Scale scale(lowest, highest, 8);
     Canvas canvas(width * oversampling, height * oversampling);
     paint(canvas, camera, field);

@@ -24,6 +24,8 @@ int check(const CheckOptions& options);
 
 struct SolveOptions {
     std::filesystem::path model;
+    std::string variant;                // or point of a sweep; empty: the file as it stands
+    std::vector<std::string> set;       // further changes, "address = value"
     std::vector<std::string> studies;   // empty: all
     std::filesystem::path out;          // empty: beside the model, named after it
     bool json = false;
@@ -35,6 +37,15 @@ struct SolveOptions {
     long long checkpoint_steps = 100;
 };
 int solve(const SolveOptions& options);
+
+struct CompareOptions {
+    std::vector<std::filesystem::path> what;   // one model, or several results folders
+    std::vector<std::string> studies, variants, sweeps;  // empty: all
+    std::string base;
+    std::filesystem::path out;
+    bool json = false, quiet = false, error_bars = false, stale = false;
+};
+int compare(const CompareOptions& options);
 
 struct ProbeOptions {
     std::filesystem::path folder;              // of results
@@ -70,6 +81,12 @@ struct DemoOptions {
 };
 int demo(const DemoOptions& options);
 
+/// Changes given as "address = value". Throws Error for one without "=".
+std::vector<Change> changes_of(const std::vector<std::string>& set);
+
+/// Throws Error for the name of a study that none of the model's has.
+void require_studies(const Model& model, const std::vector<std::string>& names);
+
 /// Runs a command and turns what it throws into one clear message on standard error and an exit status.
 /// Problems of a model read from `model` are told with file, line and column.
 int guarded(const std::filesystem::path& model, int (*run)(const void*), const void* options);
@@ -83,6 +100,8 @@ public:
     ProgressLine(const ProgressLine&) = delete;
     ProgressLine& operator=(const ProgressLine&) = delete;
     void show(const std::string& text);
+    /// Whether the user has asked to stop.
+    [[nodiscard]] bool interrupted() const;
     /// For SteadyOptions::progress; `label` names the study.
     ProgressCallback callback(std::string label);
     /// For TransientOptions::progress.

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <cmath>
@@ -15,9 +16,9 @@
 namespace firnfield::command {
 namespace {
 
-std::atomic<bool> interrupted{false};
+std::atomic<bool> asked_to_stop{false};
 
-void on_interrupt(int) { interrupted = true; }
+void on_interrupt(int) { asked_to_stop = true; }
 
 void tell_problems(const std::filesystem::path& model, std::vector<Problem> problems) {
     const bool placed = !problems.empty() && !problems.front().location.empty();
@@ -57,8 +58,33 @@ int guarded(const std::filesystem::path& model, int (*run)(const void*), const v
     }
 }
 
+std::vector<Change> changes_of(const std::vector<std::string>& set) {
+    const auto trimmed = [](std::string text) {
+        text.erase(0, std::min(text.find_first_not_of(' '), text.size()));
+        text.erase(text.find_last_not_of(' ') + 1);
+        return text;
+    };
+    std::vector<Change> changes;
+    for (const std::string& text : set) {
+        const std::size_t equals = text.find('=');
+        if (equals == std::string::npos || equals == 0) throw Error(fmt::format("--set takes an address and a value, as in --set \"pad = 1 mm\"; found \"{}\"", text));
+        changes.push_back({trimmed(text.substr(0, equals)), trimmed(text.substr(equals + 1))});
+    }
+    return changes;
+}
+
+void require_studies(const Model& model, const std::vector<std::string>& names) {
+    const std::vector<Study> all = studies_of(model);
+    for (const std::string& name : names) {
+        if (std::any_of(all.begin(), all.end(), [&](const Study& s) { return s.name == name; })) continue;
+        std::string known;
+        for (const Study& study : all) known += fmt::format("{}\"{}\"", known.empty() ? "" : ", ", study.name);
+        throw Error(fmt::format("the model has no study \"{}\"; it has {}", name, known));
+    }
+}
+
 ProgressLine::ProgressLine(bool quiet) : quiet_(quiet), terminal_(isatty(STDERR_FILENO) == 1) {
-    interrupted = false;
+    asked_to_stop = false;
     std::signal(SIGINT, on_interrupt);
     std::signal(SIGTERM, on_interrupt);
 }
@@ -69,6 +95,8 @@ ProgressLine::~ProgressLine() {
     std::signal(SIGTERM, SIG_DFL);
 }
 
+bool ProgressLine::interrupted() const { return asked_to_stop; }
+
 void ProgressLine::close() {
     if (open_) fmt::print(stderr, "\r\x1b[K");
     open_ = false;
@@ -77,7 +105,7 @@ void ProgressLine::close() {
 std::function<bool(const TimeProgress&)> ProgressLine::time_callback(std::string label) {
     using Clock = std::chrono::steady_clock;
     return [this, label = std::move(label), start = Clock::now(), shown = Clock::time_point()](const TimeProgress& progress) mutable {
-        if (interrupted) return false;
+        if (asked_to_stop) return false;
         const auto now = Clock::now();
         if (now - shown < std::chrono::milliseconds(terminal_ ? 200 : 5000)) return true;
         shown = now;
@@ -107,7 +135,7 @@ ProgressCallback ProgressLine::callback(std::string label) {
         int step = -1;
     };
     return [this, label = std::move(label), state = std::make_shared<State>()](const Progress& progress) {
-        if (interrupted) return false;
+        if (asked_to_stop) return false;
         const auto now = std::chrono::steady_clock::now();
         if (progress.iteration < state->step) *state = State();  // another mesh
         if (state->first == 0.0) state->first = progress.residual;

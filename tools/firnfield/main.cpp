@@ -42,6 +42,8 @@ int main(int argc, char** argv) {
     SolveOptions solve_options;
     auto* solve_command = app.add_subcommand("solve", "Solve the studies of a model, print findings, write a results folder");
     solve_command->add_option("MODEL", solve_options.model, "Model file (TOML)")->required();
+    solve_command->add_option("--variant", solve_options.variant, "Solve this variant, or point of a sweep, of the model");
+    solve_command->add_option("--set", solve_options.set, "Change a value, as in \"pad = 1 mm\" or \"part.fin.repeat.count = 16\" (may be given several times)");
     solve_command->add_option("--study", solve_options.studies, "Solve only this study (may be given several times)");
     solve_command->add_option("--out", solve_options.out, "Results folder (default: the model's name with .results)");
     solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
@@ -52,6 +54,19 @@ int main(int argc, char** argv) {
 
     solve_command->add_option("--checkpoint-steps", solve_options.checkpoint_steps, "Steps in time from one checkpoint to the next (default: 100)")->check(CLI::PositiveNumber);
     solve_command->add_flag("--resume", solve_options.resume, "Go on with a run that was stopped: from its last checkpoint");
+
+    CompareOptions compare_options;
+    auto* compare_command = app.add_subcommand("compare", "Solve the variants and sweeps of a model, or read several results folders, and set them side by side");
+    compare_command->add_option("MODEL|DIR", compare_options.what, "Model file (TOML), or results folders")->required();
+    compare_command->add_option("--study", compare_options.studies, "Only this study (may be given several times)");
+    compare_command->add_option("--variant", compare_options.variants, "Only this variant (may be given several times)");
+    compare_command->add_option("--sweep", compare_options.sweeps, "Only this sweep (may be given several times)");
+    compare_command->add_option("--base", compare_options.base, "Design that the others are compared with (default: the file as it stands, or the first folder)");
+    compare_command->add_option("--out", compare_options.out, "Results folder (default: the model's name with .comparison; none for folders)");
+    compare_command->add_flag("--json", compare_options.json, "Print JSON instead of text");
+    compare_command->add_flag("--quiet", compare_options.quiet, "No progress on standard error");
+    compare_command->add_flag("--error-bars", compare_options.error_bars, "Tell which differences are smaller than what the values are known to");
+    compare_command->add_flag("--stale", compare_options.stale, "Also take results whose model file has changed since");
 
     ProbeOptions probe_options;
     auto* probe_command = app.add_subcommand("probe", "Tell temperatures over time, or along a line, from a results folder");
@@ -109,6 +124,10 @@ int main(int argc, char** argv) {
     }
     if (*solve_command) {
         return guarded(solve_options.model, [](const void* o) { return solve(*static_cast<const SolveOptions*>(o)); }, &solve_options);
+    }
+    if (*compare_command) {
+        const bool model = compare_options.what.size() == 1;
+        return guarded(model ? compare_options.what.front() : std::filesystem::path(), [](const void* o) { return compare(*static_cast<const CompareOptions*>(o)); }, &compare_options);
     }
     if (*probe_command) {
         return guarded({}, [](const void* o) { return probe(*static_cast<const ProbeOptions*>(o)); }, &probe_options);

@@ -10,23 +10,21 @@ namespace {
 std::vector<Study> chosen_studies(const Model& model, const std::vector<std::string>& names) {
     const std::vector<Study> all = studies_of(model);
     if (names.empty()) return all;
+    require_studies(model, names);
     std::vector<Study> chosen;
-    for (const std::string& name : names) {
-        const auto found = std::find_if(all.begin(), all.end(), [&](const Study& s) { return s.name == name; });
-        if (found == all.end()) {
-            std::string known;
-            for (const Study& study : all) known += fmt::format("{}\"{}\"", known.empty() ? "" : ", ", study.name);
-            throw Error(fmt::format("the model has no study \"{}\"; it has {}", name, known));
-        }
-        chosen.push_back(*found);
-    }
+    for (const std::string& name : names) chosen.push_back(*std::find_if(all.begin(), all.end(), [&](const Study& s) { return s.name == name; }));
     return chosen;
 }
 
-std::filesystem::path default_folder(const std::filesystem::path& model) {
+std::filesystem::path default_folder(const std::filesystem::path& model, const std::string& variant) {
     std::filesystem::path folder = model.parent_path() / model.stem();
+    if (!variant.empty() && variant != base_design) folder += " - " + variant;
     folder += ".results";
     return folder;
+}
+
+std::string relative_to(const std::filesystem::path& file, const std::filesystem::path& folder) {
+    return std::filesystem::absolute(file).lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
 }
 
 /// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
@@ -34,7 +32,7 @@ Model seen_from(Model model, const std::filesystem::path& file, const std::files
     const auto move = [&](std::string& path) {
         if (path.empty() || std::filesystem::path(path).is_absolute()) return;
         const std::filesystem::path from = std::filesystem::absolute(file).parent_path() / path;
-        path = from.lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
+        path = relative_to(from, folder);
     };
     const auto rename = [&](Shape& shape) {
         if (Solid* solid = std::get_if<Solid>(&shape)) move(solid->source);
@@ -51,9 +49,11 @@ Model seen_from(Model model, const std::filesystem::path& file, const std::files
 }  // namespace
 
 int solve(const SolveOptions& options) {
-    const Model model = read_model(options.model);
+    const ModelFile file = read_model_file(options.model);
+    const Origins from{.file = {}, .design = options.variant, .changes = changes_of(options.set)};
+    const Model model = file.model(file.design(options.variant), from.changes);
     const std::vector<Study> studies = chosen_studies(model, options.studies);
-    const std::filesystem::path target = options.out.empty() ? default_folder(options.model) : options.out;
+    const std::filesystem::path target = options.out.empty() ? default_folder(options.model, options.variant) : options.out;
     ResultsFolder folder(target, options.resume);
 
     ProgressLine progress(options.quiet);
@@ -68,7 +68,7 @@ int solve(const SolveOptions& options) {
         return computation_failed;
     }
     progress.close();
-    const std::string summary = summary_json(model, runs.findings());
+    const std::string summary = summary_json(model, runs.findings(), {relative_to(options.model, target), from.design, from.changes});
     std::filesystem::remove_all(folder.path() / "checkpoints");
     write_file(folder.path() / "summary.json", summary);
     write_file(folder.path() / "model.toml", write_model(seen_from(model, options.model, target)));

@@ -67,6 +67,15 @@ private:
     double last_ = 0.0;
 };
 
+/// The view that leaves out most.
+Picture view_inside(const Model& model) {
+    Picture best = pictures_of(model).front();
+    for (const Picture& picture : pictures_of(model)) {
+        if (!picture.above && picture.hide.size() > best.hide.size()) best = picture;
+    }
+    return best;
+}
+
 /// Holds the temperatures at the worst moment of a run.
 class PeakCatcher {
 public:
@@ -281,7 +290,7 @@ Explanation StudyRuns::explained(const Study& study, const SteadySolution& solut
     what.progress = progress_.callback(study.name);
     Explanation why = explain(model_, solution, what);
     if (!options_.pictures) return why;
-    draw_explanation(folder_ / "pictures" / fmt::format("{} - why.png", study.name), model_, solution, why, pictures_of(model_).front());
+    draw_explanation(folder_ / "pictures" / fmt::format("{} - why.png", study.name), model_, solution, why, view_inside(model_));
     if (charts_possible()) {
         std::filesystem::create_directories(folder_ / "charts");
         draw_explanation(folder_ / "charts" / (study.name + " - why"), why);

@@ -1,0 +1,110 @@
+/// Designs side by side: what each of them gave, and what changed.
+#pragma once
+
+#include <firnfield/history.hpp>
+#include <firnfield/steady.hpp>
+
+#include <functional>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace firnfield {
+
+/// One number of a study that designs are compared by.
+struct Figure {
+    std::string kind{};              ///< "margin", "hottest", "sensor", "joint drop", "first beyond", "holds from", "duty"
+    std::string name{};              ///< of the part, sensor, joint or thermostat
+    std::string unit{};              ///< "K", "degC", "s", "1"
+    std::optional<double> value{};   ///< in that unit; absent where there is none, such as a time that never comes
+    double error = 0.0;              ///< ±, where error bars were worked out
+    int better = 0;                  ///< +1: larger is better; -1: smaller is; 0: neither
+    std::optional<double> limit{};   ///< of a margin: the limit, °C
+    bool upper = true;               ///< of a margin: the temperature has to stay below
+};
+
+/// What a study gave, in figures.
+struct StudyOutcome {
+    std::string study{};
+    std::string verdict{};           ///< "kept", "missed", "no limits"
+    Spot hottest{};
+    std::vector<Figure> figures{};
+};
+[[nodiscard]] StudyOutcome outcome(const StudyFindings& findings);
+/// kg of all parts; absent when a density is unknown.
+[[nodiscard]] std::optional<double> mass_of(const StudyFindings& findings);
+
+/// What a design gave.
+struct Outcome {
+    std::string name{};
+    std::string fingerprint{};
+    std::optional<double> mass{};    ///< kg of all parts; absent when a density is unknown
+    std::vector<StudyOutcome> studies{};
+    /// Of a point of a sweep: its name, and what was swept.
+    std::string sweep{};
+    struct Coordinate {
+        std::string address{}, text{};
+        double number = 0.0;         ///< in the unit of the text
+    };
+    std::vector<Coordinate> at{};
+};
+
+/// A figure over all designs.
+struct ComparedFigure {
+    std::string study{};
+    Figure what{};                              ///< of the first design that has it
+    std::vector<std::optional<double>> value{}; ///< per design
+    std::vector<double> error{};                ///< per design
+    std::optional<std::size_t> best{};          ///< design; none where all are alike
+    /// value − base's; absent where one of them is.
+    [[nodiscard]] std::optional<double> difference(std::size_t design, std::size_t base) const;
+    /// Whether the difference is smaller than what both are known to.
+    [[nodiscard]] bool uncertain(std::size_t design, std::size_t base) const;
+};
+
+struct Comparison {
+    std::string title{};
+    std::vector<Outcome> designs{};
+    std::size_t base = 0;
+    std::vector<ComparedFigure> figures{};
+
+    /// The designs' studies, in the order of the first design.
+    [[nodiscard]] std::vector<std::string> studies() const;
+};
+[[nodiscard]] Comparison compare(std::string title, std::vector<Outcome> designs, std::size_t base = 0);
+
+/// Where a limit is just met along a sweep of one quantity.
+struct Crossing {
+    std::string study{}, subject{};
+    std::string address{};
+    double number = 0.0;      ///< in the unit of the sweep's values, between two of its points
+    double from = 0.0, to = 0.0;  ///< those points
+    bool upper = true;
+    double limit = 0.0;       ///< °C
+};
+/// All of them, by straight lines between points (of the logarithm where points stand in equal ratios).
+[[nodiscard]] std::vector<Crossing> crossings(const Comparison& comparison, const std::string& sweep);
+
+/// A model to be solved together with others.
+struct NamedModel {
+    std::string name{};
+    Model model{};
+};
+
+struct DesignOptions {
+    std::vector<std::string> studies{};  ///< empty: all
+    bool error_bars = false;
+    int workers = 0;                     ///< designs solved at the same time; 0: as many as cores, fewer for large meshes
+    /// Called from one thread at a time; returning false stops with Cancelled.
+    std::function<bool(const std::string& design, const std::string& stage)> progress{};
+};
+
+/// Solves the studies of many models. A mesh is shared by all models that it fits, that is unless geometry, resolution or what touches has changed.
+/// Every result is exactly that of the model solved alone.
+[[nodiscard]] std::vector<std::vector<StudyFindings>> solve_designs(std::span<const NamedModel> designs, const DesignOptions& options = {});
+
+/// Whether two models have the same mesh.
+[[nodiscard]] bool same_mesh(const Model& a, const Model& b);
+
+}  // namespace firnfield

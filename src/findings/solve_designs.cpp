@@ -1,0 +1,162 @@
+#include <firnfield/compare.hpp>
+#include <firnfield/error_bars.hpp>
+
+#include "base/memory.hpp"
+
+#include <fmt/format.h>
+#include <omp.h>
+
+#include <algorithm>
+#include <atomic>
+#include <exception>
+#include <mutex>
+#include <thread>
+
+namespace firnfield {
+namespace {
+
+/// The selection's regions decide about the mesh, nothing else of a rule does.
+Selection regions_only(const Selection& pick) {
+    Selection out;
+    out.region = pick.region;
+    return out;
+}
+
+/// The model without all that its mesh does not depend on.
+Model mesh_basis(const Model& model) {
+    Model basis;
+    basis.mesh = model.mesh;
+    basis.mesh.error_target.reset();
+    basis.mirrors = model.mirrors;
+    basis.sector = model.sector;
+    basis.space = model.space;
+    for (Part part : model.parts) {
+        part.material.clear();
+        basis.parts.push_back(std::move(part));
+    }
+    for (const Joint& joint : model.joints) {
+        basis.joints.push_back({.between = joint.between, .insulated = joint.insulated, .exchange_factor = joint.exchange_factor ? std::optional(1.0) : std::nullopt, .reach = joint.reach});
+    }
+    for (const Surface& surface : model.surfaces) basis.surfaces.push_back({.pick = regions_only(surface.pick)});
+    for (const Cooling& cooling : model.coolings) basis.coolings.push_back({.on = regions_only(cooling.on)});
+    for (const Hold& hold : model.holds) basis.holds.push_back({.on = regions_only(hold.on)});
+    for (const Power& power : model.powers) {
+        Power rule;
+        if (power.on) rule.on = regions_only(*power.on);
+        basis.powers.push_back(std::move(rule));
+    }
+    return basis;
+}
+
+/// Meshes made so far, for whoever needs the same again.
+class Meshes {
+public:
+    std::shared_ptr<const Mesh> of(const Model& model) {
+        Model basis = mesh_basis(model);
+        const std::lock_guard lock(mutex_);
+        for (const auto& [known, mesh] : made_) {
+            if (known == basis) return mesh;
+        }
+        constexpr std::size_t most = 4;  // geometries mostly come one after the other
+        if (made_.size() >= most) made_.erase(made_.begin());
+        made_.emplace_back(std::move(basis), std::make_shared<const Mesh>(build_mesh(model)));
+        return made_.back().second;
+    }
+
+private:
+    std::mutex mutex_;
+    std::vector<std::pair<Model, std::shared_ptr<const Mesh>>> made_;
+};
+
+/// Solves designs, each by one of several workers.
+class Batch {
+public:
+    Batch(std::span<const NamedModel> designs, const DesignOptions& options) : designs_(designs), options_(options), out_(designs.size()) {}
+
+    std::vector<std::vector<StudyFindings>> run() {
+        const int threads = omp_get_max_threads();
+        const int count = std::max(1, std::min({options_.workers > 0 ? options_.workers : usual_workers(threads), static_cast<int>(designs_.size())}));
+        std::vector<std::thread> workers;
+        for (int w = 1; w < count; ++w) {
+            workers.emplace_back([this, count, threads] {
+                omp_set_num_threads(std::max(1, threads / count));
+                work();
+            });
+        }
+        omp_set_num_threads(std::max(1, threads / count));
+        work();
+        for (std::thread& worker : workers) worker.join();
+        omp_set_num_threads(threads);
+        if (failure_) std::rethrow_exception(failure_);
+        return std::move(out_);
+    }
+
+private:
+    /// As many as the cores, as long as all of them together leave half of the memory free.
+    int usual_workers(int threads) const {
+        std::size_t most = 0;
+        for (const NamedModel& d : designs_) {
+            if (&d == &designs_.front() || !same_mesh(d.model, designs_.front().model)) most = std::max(most, plan_grid(d.model).boxes());
+        }
+        const double each = bytes_per_cell * static_cast<double>(most);
+        return static_cast<int>(std::clamp(0.5 * static_cast<double>(machine_memory()) / each, 1.0, static_cast<double>(threads)));
+    }
+
+    void work() {
+        try {
+            for (std::size_t d = next_++; d < designs_.size() && !failed_; d = next_++) solve(d);
+        } catch (...) {
+            const std::lock_guard lock(mutex_);
+            if (!failure_) failure_ = std::current_exception();
+            failed_ = true;
+        }
+    }
+
+    void tell(const std::string& design, const std::string& stage) {
+        const std::lock_guard lock(mutex_);
+        if (options_.progress && !options_.progress(design, stage)) throw Cancelled();
+    }
+
+    void solve(std::size_t d) {
+        const auto& [name, model] = designs_[d];
+        for (const Study& study : studies_of(model)) {
+            if (!options_.studies.empty() && std::find(options_.studies.begin(), options_.studies.end(), study.name) == options_.studies.end()) continue;
+            tell(name, "study " + study.name);
+            if (study.kind != StudyKind::steady) {
+                const auto watch = [&](const TimeProgress& progress) {
+                    tell(name, fmt::format("study {}, {:.0f} %", study.name, 100.0 * progress.time / progress.end));
+                    return true;
+                };
+                out_[d].emplace_back(solve_over_time(model, study, meshes_.of(meshed_for(model, study)), watch));
+                continue;
+            }
+            SteadyOptions steady;
+            steady.progress = [&](const Progress&) {
+                tell(name, {});
+                return true;
+            };
+            if (options_.error_bars || model.mesh.error_target) {
+                out_[d].emplace_back(solve_with_error_bars(meshed_for(model, study), study, {.steady = steady}).findings);
+            } else {
+                out_[d].emplace_back(findings(model, solve_steady(model, meshes_.of(meshed_for(model, study)), study, steady)));
+            }
+        }
+    }
+
+    std::span<const NamedModel> designs_;
+    const DesignOptions& options_;
+    std::vector<std::vector<StudyFindings>> out_;
+    Meshes meshes_;
+    std::atomic<std::size_t> next_{0};
+    std::atomic<bool> failed_{false};
+    std::exception_ptr failure_;
+    std::mutex mutex_;
+};
+
+}  // namespace
+
+bool same_mesh(const Model& a, const Model& b) { return mesh_basis(a) == mesh_basis(b); }
+
+std::vector<std::vector<StudyFindings>> solve_designs(std::span<const NamedModel> designs, const DesignOptions& options) { return Batch(designs, options).run(); }
+
+}  // namespace firnfield

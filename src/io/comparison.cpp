@@ -1,0 +1,131 @@
+// Comparisons written, and outcomes read back from results folders.
+
+#include <firnfield/quantity.hpp>
+#include <firnfield/results.hpp>
+#include <firnfield/version.hpp>
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <fstream>
+
+namespace firnfield {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+template <typename T>
+Json maybe(const std::optional<T>& value) {
+    return value ? Json(*value) : Json(nullptr);
+}
+
+std::optional<double> number(const Json& value) { return value.is_number() ? std::optional(value.get<double>()) : std::nullopt; }
+
+StudyOutcome read_study(const Json& study) {
+    StudyOutcome out{.study = study.at("study").at("name"), .verdict = study.at("verdict")};
+    const Json& hottest = study.at("hottest");
+    const Json& at = hottest.at("at");
+    out.hottest = {hottest.at("temperature").get<double>() + zero_celsius, {at.at(0), at.at(1), at.at(2)}, hottest.at("body")};
+    for (const Json& f : study.at("figures")) {
+        Figure figure{.kind = f.at("kind"), .name = f.at("name"), .unit = f.at("unit"), .value = number(f.at("value")), .error = f.at("error"), .better = f.at("better")};
+        if (f.contains("limit")) figure.limit = f.at("limit").get<double>();
+        figure.upper = f.value("upper", true);
+        out.figures.push_back(std::move(figure));
+    }
+    return out;
+}
+
+std::string csv_text(const std::string& text) {
+    std::string out = "\"";
+    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+    return out + "\"";
+}
+
+std::string csv_number(const std::optional<double>& value) { return value ? fmt::format("{}", *value) : std::string(); }
+
+}  // namespace
+
+std::string to_json(const Comparison& c) {
+    Json out{{"firnfield", version}, {"format", 1}, {"title", c.title}, {"base", c.designs[c.base].name}};
+    out["designs"] = Json::array();
+    for (const Outcome& d : c.designs) {
+        Json row{{"name", d.name}, {"fingerprint", d.fingerprint}, {"mass", maybe(d.mass)}};
+        if (!d.sweep.empty()) {
+            row["sweep"] = d.sweep;
+            row["at"] = Json::array();
+            for (const auto& at : d.at) row["at"].push_back({{"address", at.address}, {"value", at.text}, {"number", at.number}});
+        }
+        row["studies"] = Json::array();
+        for (const StudyOutcome& s : d.studies) {
+            row["studies"].push_back({{"study", s.study}, {"verdict", s.verdict},
+                                      {"hottest", {{"temperature", s.hottest.temperature - zero_celsius}, {"at", {s.hottest.at.x, s.hottest.at.y, s.hottest.at.z}}, {"body", s.hottest.body}}}});
+        }
+        out["designs"].push_back(std::move(row));
+    }
+    out["figures"] = Json::array();
+    for (const ComparedFigure& f : c.figures) {
+        Json row{{"study", f.study}, {"kind", f.what.kind}, {"name", f.what.name}, {"unit", f.what.unit}, {"limit", maybe(f.what.limit)}};
+        for (const char* key : {"values", "errors", "differences", "uncertain"}) row[key] = Json::array();
+        for (std::size_t d = 0; d < c.designs.size(); ++d) {
+            row["values"].push_back(maybe(f.value[d]));
+            row["errors"].push_back(f.error[d]);
+            row["differences"].push_back(maybe(f.difference(d, c.base)));
+            row["uncertain"].push_back(f.uncertain(d, c.base));
+        }
+        row["best"] = f.best ? Json(c.designs[*f.best].name) : Json(nullptr);
+        out["figures"].push_back(std::move(row));
+    }
+    return out.dump(2) + "\n";
+}
+
+std::string to_csv(const Comparison& c) {
+    std::string out = "study,kind,name,unit,design,value,error,difference to " + csv_text(c.designs[c.base].name).substr(1);
+    out.insert(out.rfind("difference"), "\"");
+    out += ",best\n";
+    for (const ComparedFigure& f : c.figures) {
+        for (std::size_t d = 0; d < c.designs.size(); ++d) {
+            out += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_text(f.study), csv_text(f.what.kind), csv_text(f.what.name), f.what.unit, csv_text(c.designs[d].name), csv_number(f.value[d]), f.error[d],
+                               csv_number(f.difference(d, c.base)), f.best == d ? 1 : 0);
+        }
+    }
+    return out;
+}
+
+KeptOutcome read_outcome(const std::filesystem::path& folder) {
+    std::ifstream stream(folder / "summary.json", std::ios::binary);
+    if (!stream) throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(folder.string())));
+    try {
+        const Json summary = Json::parse(stream);
+        KeptOutcome out;
+        std::filesystem::path name = folder;
+        if (name.filename().empty()) name = name.parent_path();
+        out.outcome.name = name.filename() == "." ? std::filesystem::absolute(name).parent_path().filename().string() : name.stem().string();
+        out.outcome.fingerprint = summary.at("fingerprint");
+        out.outcome.mass = number(summary.at("mass"));
+        for (const Json& study : summary.at("studies")) out.outcome.studies.push_back(read_study(study));
+        if (summary.contains("from")) {
+            const Json& from = summary.at("from");
+            out.from = {.file = from.at("file"), .design = from.at("design")};
+            for (const Json& change : from.at("changes")) out.from.changes.push_back({change.at("address"), change.at("value")});
+        }
+        return out;
+    } catch (const nlohmann::json::exception&) {
+        throw FileError(fmt::format("{} does not hold what this version of firnfield writes; solve the model again", in_quotes((folder / "summary.json").string())));
+    }
+}
+
+std::string stale(const std::filesystem::path& folder, const KeptOutcome& kept) {
+    if (kept.from.file.empty()) return {};
+    const std::filesystem::path file = (folder / kept.from.file).lexically_normal();
+    try {
+        const ModelFile model = read_model_file(file);
+        if (fingerprint(model.model(model.design(kept.from.design), kept.from.changes)) == kept.outcome.fingerprint) return {};
+        return fmt::format("{} has changed since", in_quotes(file.string()));
+    } catch (const Error&) {
+        return fmt::format("{} cannot be read any more", in_quotes(file.string()));
+    }
+}
+
+}  // namespace firnfield

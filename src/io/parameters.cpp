@@ -1,0 +1,136 @@
+#include "io/parameters.hpp"
+
+#include <firnfield/error.hpp>
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+#include <muParser.h>
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <list>
+#include <optional>
+#include <regex>
+
+namespace firnfield {
+namespace {
+
+/// An expression with its quantities ("0.2 mm") replaced by names.
+struct Prepared {
+    std::string text;
+    std::map<std::string, Measured> quantities;
+};
+
+/// Finds numbers followed by a unit. What only looks like one ("2 fins") stays, for the parser to complain about.
+Prepared prepare(std::string_view expression) {
+    static const std::regex number_and_word(R"((\d+\.?\d*(?:[eE][-+]?\d+)?|\.\d+)\s*([A-Za-z\u00b5%][A-Za-z]*(?:\^\d)?))");
+    const std::string text(expression.substr(expression.find('=') + 1));
+    Prepared out;
+    auto at = text.cbegin();
+    for (std::sregex_iterator match(text.begin(), text.end(), number_and_word), end; match != end; ++match) {
+        const auto start = text.cbegin() + match->position();
+        // Part of a name, as in "pad2 mm".
+        if (start != text.cbegin() && (std::isalnum(static_cast<unsigned char>(*(start - 1))) != 0 || *(start - 1) == '_')) continue;
+        std::optional<Measured> quantity;
+        try {
+            quantity = parse_measured(match->str());
+        } catch (const QuantityError&) {
+            continue;
+        }
+        const std::string name = fmt::format("quantity_{}_", out.quantities.size() + 1);
+        out.text.append(at, start);
+        out.text += name;
+        out.quantities.emplace(name, *quantity);
+        at = start + match->length();
+    }
+    out.text.append(at, text.cend());
+    return out;
+}
+
+/// The factor on a value when base unit `base` becomes `times` smaller.
+double scaled(const Measured& value, std::size_t base, double times) { return value.value * std::pow(times, value.dimension.exponents[base]); }
+
+[[noreturn]] void fail(std::string_view expression, const std::string& what) { throw QuantityError(fmt::format("{} in the expression {}", what, in_quotes(expression)), 1); }
+
+}  // namespace
+
+bool is_expression(std::string_view text) { return text.starts_with("="); }
+
+void Parameters::set(const std::string& name, const Measured& value) {
+    static const std::regex word("[A-Za-z_][A-Za-z0-9_]*");
+    if (!std::regex_match(name, word)) throw QuantityError(fmt::format("a parameter's name is letters, digits and \"_\", as in pad_thickness; found {}", in_quotes(name)), 1);
+    expressions_.erase(name);
+    values_[name] = value;
+}
+
+void Parameters::define(const std::string& name, std::string expression) {
+    set(name, {});
+    values_.erase(name);
+    expressions_[name] = std::move(expression);
+}
+
+std::vector<std::string> Parameters::names() const {
+    std::set<std::string> all;
+    for (const auto& entry : values_) all.insert(entry.first);
+    for (const auto& entry : expressions_) all.insert(entry.first);
+    return {all.begin(), all.end()};
+}
+
+const Measured& Parameters::value(const std::string& name) const {
+    if (const auto known = values_.find(name); known != values_.end()) return known->second;
+    const auto expression = expressions_.find(name);
+    if (expression == expressions_.end()) throw QuantityError(fmt::format("no parameter is called {}{}", in_quotes(name), did_you_mean(name, names())), 1);
+    if (!open_.insert(name).second) throw QuantityError(fmt::format("the parameter {} depends on itself", in_quotes(name)), 1);
+    try {
+        const Measured found = evaluate(expression->second);
+        open_.erase(name);
+        return values_[name] = found;
+    } catch (...) {
+        open_.erase(name);
+        throw;
+    }
+}
+
+Measured Parameters::evaluate(std::string_view expression) const {
+    const Prepared prepared = prepare(expression);
+    std::map<std::string, Measured> variables = prepared.quantities;
+    double result = 0.0;
+    std::function<double(std::size_t, double)> in_other_units;
+    mu::Parser parser;
+    std::list<double> storage;
+    try {
+        parser.SetExpr(prepared.text);
+        for (const auto& [name, address] : parser.GetUsedVar()) {
+            if (!variables.contains(name)) variables[name] = value(name);
+        }
+        std::vector<std::pair<const Measured*, double*>> places;
+        for (const auto& [name, measured] : variables) {
+            storage.push_back(measured.value);
+            parser.DefineVar(name, &storage.back());
+            places.emplace_back(&measured, &storage.back());
+        }
+        result = parser.Eval();
+        in_other_units = [&](std::size_t base, double times) {
+            for (const auto& [measured, place] : places) *place = scaled(*measured, base, times);
+            return parser.Eval();
+        };
+        if (!std::isfinite(result)) fail(expression, "a result that is not a finite number");
+        Measured out{result, {}};
+        if (result == 0.0) return out;  // of any kind
+        for (std::size_t base = 0; base < out.dimension.exponents.size(); ++base) {
+            const double twice = in_other_units(base, 2.0) / result, thrice = in_other_units(base, 3.0) / result;
+            const double exponent = std::round(std::log2(std::abs(twice)));
+            constexpr double rounding = 1e-9;
+            const bool consistent = std::abs(exponent) < 100.0 && std::abs(twice / std::pow(2.0, exponent) - 1.0) < rounding && std::abs(thrice / std::pow(3.0, exponent) - 1.0) < rounding;
+            if (!consistent) fail(expression, "quantities of different kinds are added or compared");
+            out.dimension.exponents[base] = static_cast<signed char>(exponent);
+        }
+        return out;
+    } catch (const mu::Parser::exception_type& error) {
+        fail(expression, fmt::format("{} ", error.GetMsg()));
+    }
+}
+
+}  // namespace firnfield

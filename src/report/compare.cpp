@@ -1,0 +1,316 @@
+// Comparisons as text and charts.
+
+#include <firnfield/chart.hpp>
+#include <firnfield/quantity.hpp>
+#include <firnfield/text.hpp>
+
+#include "base/words.hpp"
+#include "report/gnuplot.hpp"
+#include "report/phrases.hpp"
+#include "report/table.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <map>
+
+namespace firnfield {
+namespace {
+
+constexpr std::size_t columns_at_once = 5;
+
+const StudyOutcome* study_of(const Outcome& design, const std::string& study) {
+    for (const StudyOutcome& s : design.studies) {
+        if (s.study == study) return &s;
+    }
+    return nullptr;
+}
+
+const Figure* tightest(const StudyOutcome& study) {
+    const Figure* least = nullptr;
+    for (const Figure& f : study.figures) {
+        if (f.kind == "margin" && f.value && (least == nullptr || *f.value < *least->value)) least = &f;
+    }
+    return least;
+}
+
+std::string value_text(const Figure& f, double value) {
+    if (f.unit == "s") return duration(value);
+    if (f.kind == "margin") return fmt::format("{:+.1f}", value);
+    return fmt::format("{:.1f}", value);
+}
+
+std::string difference_text(const Figure& f, double difference) {
+    if (f.unit == "s") return (difference < 0.0 ? "-" : "+") + duration(std::abs(difference));
+    return std::abs(difference) < 0.05 ? "=" : fmt::format("{:+.1f}", difference);
+}
+
+std::string label_of(const Figure& f) {
+    if (f.kind == "margin") return fmt::format("margin of {} {} {:.0f} °C", f.name, f.upper ? "<" : ">", f.limit.value_or(0.0));
+    if (f.kind == "joint drop") return "drop " + f.name;
+    return f.kind + " " + f.name;
+}
+
+std::string overview(const Comparison& c, const std::string& study) {
+    Table table({"design", "", ">least margin", ">change", "of", ">hottest °C", ">change", "in", ">mass", ">change"});
+    const StudyOutcome* base = study_of(c.designs[c.base], study);
+    const Figure* base_margin = base == nullptr ? nullptr : tightest(*base);
+    double best = -std::numeric_limits<double>::infinity();
+    for (const Outcome& d : c.designs) {
+        if (const StudyOutcome* own = study_of(d, study)) best = std::max(best, tightest(*own) != nullptr ? *tightest(*own)->value : best);
+    }
+    for (std::size_t d = 0; d < c.designs.size(); ++d) {
+        const Outcome& design = c.designs[d];
+        const StudyOutcome* own = study_of(design, study);
+        if (own == nullptr) {
+            table.row({design.name, "not solved", "", "", "", "", "", "", "", ""});
+            continue;
+        }
+        const Figure* margin = tightest(*own);
+        const auto change = [&](double now, double before) { return d == c.base ? std::string("base") : std::abs(now - before) < 0.05 ? std::string("=") : fmt::format("{:+.1f}", now - before); };
+        table.row({design.name, own->verdict == "missed" ? "MISSED" : own->verdict == "kept" ? "ok" : "", margin == nullptr ? "" : fmt::format("{}{:+.1f} K", *margin->value == best && c.designs.size() > 1 ? "* " : "", *margin->value),
+                   margin == nullptr || base_margin == nullptr ? "" : change(*margin->value, *base_margin->value), margin == nullptr ? "" : margin->name,
+                   degrees(own->hottest.temperature), base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), own->hottest.body,
+                   design.mass ? show_quantity(*design.mass, kinds::mass, 4) : "?",
+                   d == c.base || !design.mass || !c.designs[c.base].mass ? "" : fmt::format("{:+.1f} %", 100.0 * (*design.mass / *c.designs[c.base].mass - 1.0))});
+    }
+    return table.text("  ", 30);
+}
+
+double largest_change(const ComparedFigure& f, std::size_t base) {
+    double most = 0.0;
+    for (std::size_t d = 0; d < f.value.size(); ++d) most = std::max(most, std::abs(f.difference(d, base).value_or(0.0)));
+    return most;
+}
+
+/// Whether a figure is worth a row: limits and times always, others when they differ.
+bool matters(const ComparedFigure& f, std::size_t base) {
+    if (f.what.kind == "margin" || f.what.unit == "s") return true;
+    if (f.what.kind == "hottest") return false;  // the overview and the limits tell
+    const double most = largest_change(f, base);
+    return most > 0.1 && most > 0.02 * std::abs(f.value[base].value_or(0.0));
+}
+
+std::string details(const Comparison& c, const std::string& study, const std::vector<std::size_t>& designs, bool& uncertain) {
+    std::vector<std::string> headings{"figure"};
+    for (const std::size_t d : designs) headings.push_back(">" + c.designs[d].name);
+    Table table(headings);
+    std::vector<const ComparedFigure*> rows;
+    for (const ComparedFigure& f : c.figures) {
+        if (f.study == study && matters(f, c.base)) rows.push_back(&f);
+    }
+    // Of the joints those whose drop changes most.
+    constexpr std::size_t most_joints = 6;
+    std::vector<const ComparedFigure*> joints;
+    std::copy_if(rows.begin(), rows.end(), std::back_inserter(joints), [](const ComparedFigure* f) { return f->what.kind == "joint drop"; });
+    std::stable_sort(joints.begin(), joints.end(), [&](const auto* a, const auto* b) { return largest_change(*a, c.base) > largest_change(*b, c.base); });
+    std::erase_if(rows, [&](const ComparedFigure* f) { return std::find(joints.begin() + static_cast<std::ptrdiff_t>(std::min(joints.size(), most_joints)), joints.end(), f) != joints.end(); });
+    for (const ComparedFigure* f : rows) {
+        std::vector<std::string> cells{label_of(f->what)};
+        for (const std::size_t d : designs) {
+            std::string cell = f->value[d] ? value_text(f->what, *f->value[d]) : "-";
+            if (const auto difference = f->difference(d, c.base); difference && d != c.base) {
+                const bool within = f->uncertain(d, c.base);
+                cell += fmt::format(" ({}{})", within ? "±" : "", difference_text(f->what, *difference));
+                uncertain = uncertain || within;
+            }
+            if (f->best == d) cell = "* " + cell;
+            cells.push_back(std::move(cell));
+        }
+        table.row(std::move(cells));
+    }
+    return table.empty() ? std::string() : table.text("  ", 44);
+}
+
+/// "pad" for "parameters.pad" and short addresses as they are.
+std::string short_address(const std::string& address) { return address.starts_with("parameters.") ? address.substr(11) : address; }
+
+std::string unit_of(const std::string& text) {
+    const std::size_t end = text.find_first_not_of("+-.0123456789eE ");
+    return end == std::string::npos ? std::string() : text.substr(end);
+}
+
+std::vector<std::string> sweeps_of(const Comparison& c) {
+    std::vector<std::string> names;
+    for (const Outcome& d : c.designs) {
+        if (!d.sweep.empty() && std::find(names.begin(), names.end(), d.sweep) == names.end()) names.push_back(d.sweep);
+    }
+    return names;
+}
+
+std::string crossing_lines(const Comparison& c) {
+    std::string out;
+    for (const std::string& sweep : sweeps_of(c)) {
+        const std::vector<Crossing> found = crossings(c, sweep);
+        std::string unit;
+        for (const Outcome& d : c.designs) {
+            if (d.sweep == sweep && d.at.size() == 1) unit = unit_of(d.at.front().text);
+        }
+        for (const Crossing& x : found) {
+            out += fmt::format("  {}: {} just meets {} {:.1f} °C at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject, x.upper ? "<" : ">", x.limit, short_address(x.address), x.number,
+                               unit.empty() ? "" : " ", unit, x.from, x.to, in_quotes(x.study));
+        }
+    }
+    return out.empty() ? out : heading("Where limits are just met (by straight lines between points; firnfield seek finds them exactly)") + out;
+}
+
+constexpr std::string_view fills[] = {"#1d2f4f", "#c8641b", "#2b6777", "#e0a458", "#7a1f1f", "#8fb3bd", "#7f7f2a", "#8a5a83", "#6d6d6d", "#b9b98a"};
+
+}  // namespace
+
+std::string to_text(const Comparison& c) {
+    std::string out = fmt::format("{}\n{} designs, compared with {}; * marks the best\n", c.title, c.designs.size(), in_quotes(c.designs[c.base].name));
+    bool uncertain = false;
+    for (const std::string& study : c.studies()) {
+        out += heading(fmt::format("Study \"{}\"", study)) + overview(c, study);
+        // Base and a few others at a time; many points of sweeps are better looked at as curves.
+        std::vector<std::size_t> others;
+        for (std::size_t d = 0; d < c.designs.size(); ++d) {
+            if (d != c.base && c.designs[d].sweep.empty()) others.push_back(d);
+        }
+        for (std::size_t first = 0; first < others.size(); first += columns_at_once - 1) {
+            std::vector<std::size_t> shown{c.base};
+            for (std::size_t i = first; i < std::min(others.size(), first + columns_at_once - 1); ++i) shown.push_back(others[i]);
+            out += "\n" + details(c, study, shown, uncertain);
+        }
+    }
+    out += crossing_lines(c);
+    if (uncertain) out += "\n  ± marks differences smaller than what both values are known to.\n";
+    return out;
+}
+
+void draw_comparison(const std::filesystem::path& stem, const Comparison& c, const std::string& study) {
+    constexpr std::size_t most_limits = 5, most_designs = 10;
+    std::vector<const ComparedFigure*> limits;
+    for (const ComparedFigure& f : c.figures) {
+        if (f.study == study && f.what.kind == "margin") limits.push_back(&f);
+    }
+    const auto least = [](const ComparedFigure* f) {
+        double out = std::numeric_limits<double>::infinity();
+        for (const auto& v : f->value) out = v ? std::min(out, *v) : out;
+        return out;
+    };
+    std::stable_sort(limits.begin(), limits.end(), [&](const auto* a, const auto* b) { return least(a) < least(b); });
+    if (limits.size() > most_limits) limits.resize(most_limits);
+    std::vector<std::size_t> designs;
+    for (std::size_t d = 0; d < c.designs.size(); ++d) {
+        if (c.designs[d].sweep.empty() && designs.size() < most_designs) designs.push_back(d);
+    }
+    if (limits.empty() || designs.empty()) return;
+    std::string script = fmt::format("set title {}\nset ylabel \"°C\"\nset key outside bottom center horizontal\nset style fill solid 1.0 noborder\nset boxwidth 0.92 absolute\n"
+                                     "set grid noxtics ytics\n", plot_text(fmt::format("{}: study \"{}\", the tightest limits", c.title, study)));
+    const double pitch = static_cast<double>(designs.size()) + 1.5;
+    std::string tics;
+    double low = std::numeric_limits<double>::infinity(), high = -low;
+    for (std::size_t l = 0; l < limits.size(); ++l) {
+        const Figure& f = limits[l]->what;
+        const double limit = f.limit.value_or(0.0), left = static_cast<double>(l) * pitch - 0.6, right = left + pitch - 1.3;
+        tics += fmt::format("{}{} {:.4g}", l == 0 ? "" : ", ", plot_text(fmt::format("{} {} {:g}", f.name, f.upper ? "<" : ">", limit)), 0.5 * (left + right));
+        script += fmt::format("set arrow {} from {:.4g},{:.6g} to {:.4g},{:.6g} nohead front lc rgb \"#111111\" lw 2.5\n", l + 1, left, limit, right, limit);
+        low = std::min(low, limit);
+        high = std::max(high, limit);
+    }
+    std::string blocks, plots;
+    for (std::size_t i = 0; i < designs.size(); ++i) {
+        blocks += fmt::format("$d{} << EOD\n", i);
+        for (std::size_t l = 0; l < limits.size(); ++l) {
+            const auto margin = limits[l]->value[designs[i]];
+            if (!margin) continue;
+            const double value = limits[l]->what.limit.value_or(0.0) - (limits[l]->what.upper ? *margin : -*margin);
+            low = std::min(low, value);
+            high = std::max(high, value);
+            blocks += fmt::format("{:.4g} {:.6g} {}\n", static_cast<double>(l) * pitch + static_cast<double>(i), value, limits[l]->error[designs[i]]);
+        }
+        blocks += "EOD\n";
+        plots += fmt::format("{}$d{} using 1:2 with boxes fs pattern {} lc rgb \"{}\" title {}", i == 0 ? "" : ", ", i, 3, fills[i % std::size(fills)], plot_text(c.designs[designs[i]].name));
+        plots += fmt::format(", $d{} using 1:2:(sprintf(\"%.1f\",$2)) with labels offset 0,0.6 font \",10\" notitle", i);
+        plots += fmt::format(", $d{} using 1:2:3 with yerrorbars pt 0 lc rgb \"#111111\" notitle", i);
+    }
+    const double span = std::max(high - low, 1.0);
+    script += fmt::format("set xtics ({}) scale 0\nset xrange [{:.4g}:{:.4g}]\nset yrange [{:.6g}:{:.6g}]\n", tics, -1.0, pitch * static_cast<double>(limits.size()) - 1.0, low - 0.25 * span, high + 0.12 * span);
+    run_gnuplot(stem, blocks + script + "plot " + plots + "\n");
+}
+
+void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const std::string& sweep, const std::string& study) {
+    std::vector<std::size_t> points;
+    for (std::size_t d = 0; d < c.designs.size(); ++d) {
+        if (c.designs[d].sweep == sweep && !c.designs[d].at.empty()) points.push_back(d);
+    }
+    if (points.size() < 2) return;
+    const Outcome::Coordinate& x = c.designs[points.front()].at.back();
+    std::string script = fmt::format("set title {}\nset xlabel {}\nset key outside right top Left reverse\nset offsets graph 0,graph 0,graph 0.08,graph 0.08\nset autoscale xfix\n",
+                                     plot_text(fmt::format("{}: sweep {}, study \"{}\"", c.title, sweep, study)), plot_text(fmt::format("{}{}", short_address(x.address), unit_of(x.text).empty() ? "" : " (" + unit_of(x.text) + ")")));
+    const auto number = [&](std::size_t d) { return c.designs[d].at.back().number; };
+    if (points.size() > 2 && number(points[0]) > 0.0 && number(points[1]) > 0.0 && number(points[1]) / number(points[0]) > 1.01 &&
+        std::abs(number(points[1]) / number(points[0]) - number(points[2]) / number(points[1])) < 1e-3 * number(points[1]) / number(points[0])) {
+        script += "set logscale x\n";
+    }
+    std::vector<const ComparedFigure*> limits;
+    for (const ComparedFigure& f : c.figures) {
+        if (f.study == study && f.what.kind == "margin") limits.push_back(&f);
+    }
+    std::string blocks, plots;
+    int block = 0, label = 0;
+    const auto curve = [&](const std::vector<std::pair<double, double>>& line, const std::string& title) {
+        blocks += fmt::format("$d{} << EOD\n", block);
+        for (const auto& [at, value] : line) blocks += fmt::format("{:.8g} {:.8g}\n", at, value);
+        blocks += "EOD\n";
+        plots += fmt::format("{}$d{} using 1:2 with linespoints lw 2 pt {} lc rgb \"{}\" title {}", plots.empty() ? "" : ", ", block, 4 + block, fills[static_cast<std::size_t>(block) % std::size(fills)], plot_text(title));
+        ++block;
+    };
+    if (c.designs[points.front()].at.size() == 1) {
+        // Temperatures of the limits that come nearest, with the value at which each is just met.
+        script += "set ylabel \"°C\"\n";
+        std::stable_sort(limits.begin(), limits.end(), [&](const auto* a, const auto* b) {
+            const auto least = [&](const ComparedFigure* f) {
+                double out = std::numeric_limits<double>::infinity();
+                for (const std::size_t d : points) out = f->value[d] ? std::min(out, *f->value[d]) : out;
+                return out;
+            };
+            return least(a) < least(b);
+        });
+        constexpr std::size_t most = 4;
+        if (limits.size() > most) limits.resize(most);
+        std::map<std::pair<double, bool>, std::vector<std::string>> drawn;  // limits at the same height share a label
+        for (const ComparedFigure* f : limits) {
+            std::vector<std::pair<double, double>> line;
+            const double limit = f->what.limit.value_or(0.0);
+            for (const std::size_t d : points) {
+                if (f->value[d]) line.emplace_back(number(d), limit - (f->what.upper ? *f->value[d] : -*f->value[d]));
+            }
+            curve(line, f->what.name);
+            drawn[{limit, f->what.upper}].push_back(f->what.name);
+        }
+        for (const auto& [level, names] : drawn) {
+            script += fmt::format("set arrow from graph 0,first {0:.6g} to graph 1,first {0:.6g} nohead lc rgb \"#333333\" dt (6,6)\n", level.first);
+            script += fmt::format("set label {} {} at graph 0.01,first {:.6g} offset 0,0.6 font \",10\"\n", ++label,
+                                  plot_text(fmt::format("{} {} {:g}", fmt::join(names, ", "), level.second ? "<" : ">", level.first)), level.first);
+        }
+        for (const Crossing& at : crossings(c, sweep)) {
+            const bool shown = at.study == study && std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->what.name == at.subject; });
+            if (!shown) continue;
+            script += fmt::format("set label {} {} at {:.8g},{:.6g} point pt 7 ps 1.3 offset 0.8,-0.9 font \",10\"\n", ++label, plot_text(fmt::format("{:.4g}", at.number)), at.number, at.limit);
+        }
+    } else {
+        // Two quantities: the least margin, one curve for each value of the first.
+        script += "set ylabel \"least margin, K\"\n";
+        std::vector<std::pair<std::string, std::vector<std::pair<double, double>>>> family;
+        for (const std::size_t d : points) {
+            const std::string& first = c.designs[d].at.front().text;
+            auto found = std::find_if(family.begin(), family.end(), [&](const auto& line) { return line.first == first; });
+            if (found == family.end()) found = family.insert(family.end(), {first, {}});
+            double least = std::numeric_limits<double>::infinity();
+            for (const ComparedFigure* f : limits) least = f->value[d] ? std::min(least, *f->value[d]) : least;
+            if (std::isfinite(least)) found->second.emplace_back(number(d), least);
+        }
+        for (const auto& [text, line] : family) curve(line, fmt::format("{} = {}", short_address(c.designs[points.front()].at.front().address), text));
+        plots += ", 0 with lines dt (6,6) lc rgb \"#333333\" notitle";
+    }
+    if (limits.empty()) return;
+    run_gnuplot(stem, blocks + script + "plot " + plots + "\n");
+}
+
+}  // namespace firnfield

@@ -1,0 +1,137 @@
+#include "commands.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+namespace firnfield::command {
+namespace {
+
+bool listed(const std::vector<std::string>& names, const std::string& name) { return std::find(names.begin(), names.end(), name) != names.end(); }
+
+/// Base first, then what was asked for; everything when nothing was.
+std::vector<Design> chosen_designs(const ModelFile& file, const CompareOptions& options) {
+    const bool all = options.variants.empty() && options.sweeps.empty();
+    for (const std::string& name : options.variants) static_cast<void>(file.design(name));
+    std::vector<std::string> sweeps;
+    for (const Design& d : file.designs()) {
+        if (!d.sweep.empty() && !listed(sweeps, d.sweep)) sweeps.push_back(d.sweep);
+    }
+    for (const std::string& name : options.sweeps) {
+        if (!listed(sweeps, name)) throw Error(fmt::format("the model has no sweep \"{}\"; it has {}", name, sweeps.empty() ? "none" : fmt::format("\"{}\"", fmt::join(sweeps, "\", \""))));
+    }
+    std::vector<Design> chosen{file.design("")};
+    for (const Design& d : file.designs()) {
+        if (all || listed(options.variants, d.name) || (!d.sweep.empty() && listed(options.sweeps, d.sweep))) chosen.push_back(d);
+    }
+    if (chosen.size() == 1) throw Error(fmt::format("{} has no variants or sweeps to compare; write [[variant]] tables into it (docs/variants.md)", file.file()));
+    return chosen;
+}
+
+double leading_number(const std::string& text) {
+    try {
+        return std::stod(text);
+    } catch (const std::exception&) {
+        return 0.0;
+    }
+}
+
+std::size_t base_among(const std::vector<Outcome>& designs, const std::string& name) {
+    if (name.empty()) return 0;
+    const auto found = std::find_if(designs.begin(), designs.end(), [&](const Outcome& d) { return d.name == name; });
+    if (found != designs.end()) return static_cast<std::size_t>(found - designs.begin());
+    std::vector<std::string> names;
+    for (const Outcome& d : designs) names.push_back(d.name);
+    throw Error(fmt::format("none of the designs is called \"{}\"; there are \"{}\"", name, fmt::join(names, "\", \"")));
+}
+
+int tell(const Comparison& comparison, bool json) {
+    fmt::print("{}", json ? to_json(comparison) : to_text(comparison));
+    const auto& studies = comparison.designs[comparison.base].studies;
+    const bool kept = std::none_of(studies.begin(), studies.end(), [](const StudyOutcome& s) { return s.verdict == "missed"; });
+    return kept ? done : limit_missed;
+}
+
+int compare_folders(const CompareOptions& options) {
+    std::vector<Outcome> designs;
+    for (const std::filesystem::path& folder : options.what) {
+        KeptOutcome kept = read_outcome(folder);
+        const std::string reason = stale(folder, kept);
+        if (!reason.empty() && !options.stale) {
+            throw Error(fmt::format("the results in {} are stale: {}. Solve it again, or pass --stale to compare them as they are", folder.string(), reason));
+        }
+        if (!reason.empty()) kept.outcome.name += " (stale)";
+        std::erase_if(kept.outcome.studies, [&](const StudyOutcome& s) { return !options.studies.empty() && !listed(options.studies, s.study); });
+        if (kept.outcome.studies.empty()) throw Error(fmt::format("{} has none of the studies asked for", folder.string()));
+        designs.push_back(std::move(kept.outcome));
+    }
+    const std::size_t base = base_among(designs, options.base);
+    const Comparison comparison = compare("Comparison of results", std::move(designs), base);
+    return tell(comparison, options.json);
+}
+
+void draw(const std::filesystem::path& folder, const Comparison& comparison) {
+    if (!charts_possible()) return;
+    std::filesystem::create_directories(folder / "charts");
+    std::vector<std::string> sweeps;
+    for (const Outcome& d : comparison.designs) {
+        if (!d.sweep.empty() && !listed(sweeps, d.sweep)) sweeps.push_back(d.sweep);
+    }
+    for (const std::string& study : comparison.studies()) {
+        draw_comparison(folder / "charts" / study, comparison, study);
+        for (const std::string& sweep : sweeps) draw_sweep(folder / "charts" / fmt::format("{} - {}", study, sweep), comparison, sweep, study);
+    }
+}
+
+}  // namespace
+
+int compare(const CompareOptions& options) {
+    if (options.what.size() > 1 || std::filesystem::is_directory(options.what.front())) return compare_folders(options);
+    const std::filesystem::path& path = options.what.front();
+    const ModelFile file = read_model_file(path);
+    require_studies(file.base(), options.studies);
+    const std::vector<Design> designs = chosen_designs(file, options);
+    if (!options.base.empty() && std::none_of(designs.begin(), designs.end(), [&](const Design& d) { return d.name == options.base; })) static_cast<void>(file.design(options.base));
+    std::filesystem::path target = options.out;
+    if (target.empty()) target = path.parent_path() / (path.stem().string() + ".comparison");
+    ResultsFolder folder(target);
+
+    std::vector<NamedModel> models;
+    for (const Design& d : designs) models.push_back({d.name, file.model(d)});
+    ProgressLine progress(options.quiet);
+    DesignOptions how{.studies = options.studies, .error_bars = options.error_bars};
+    std::size_t begun = 0;
+    how.progress = [&](const std::string& design, const std::string& stage) {
+        if (progress.interrupted()) return false;
+        if (!stage.empty() && stage.find('%') == std::string::npos) progress.show(fmt::format("{} ({} of {} studies)", design + ": " + stage, ++begun, models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size())));
+        return true;
+    };
+    const auto found = solve_designs(models, how);
+    progress.close();
+
+    std::vector<Outcome> outcomes;
+    std::filesystem::create_directories(folder.path() / "designs");
+    for (std::size_t d = 0; d < designs.size(); ++d) {
+        Outcome row{.name = designs[d].name, .fingerprint = fingerprint(models[d].model), .mass = found[d].empty() ? std::nullopt : mass_of(found[d].front()), .sweep = designs[d].sweep};
+        for (const StudyFindings& study : found[d]) row.studies.push_back(outcome(study));
+        if (!row.sweep.empty()) {
+            for (const Change& change : designs[d].changes) row.at.push_back({change.address, change.value, leading_number(change.value)});
+        }
+        outcomes.push_back(std::move(row));
+        std::string name = designs[d].name;
+        std::replace(name.begin(), name.end(), '/', '-');
+        write_file(folder.path() / "designs" / (name + ".json"), summary_json(models[d].model, found[d], {std::filesystem::absolute(path).lexically_normal().lexically_relative(std::filesystem::absolute(target).lexically_normal()).string(), designs[d].name, {}}));
+    }
+    const std::size_t base = base_among(outcomes, options.base);
+    const Comparison comparison = compare(file.base().title, std::move(outcomes), base);
+    write_file(folder.path() / "summary.json", to_json(comparison));
+    write_file(folder.path() / "comparison.csv", to_csv(comparison));
+    draw(folder.path(), comparison);
+    folder.commit();
+    const int exit = tell(comparison, options.json);
+    if (!options.json) fmt::print("\nFigures of all designs in {}\n", (target / "comparison.csv").string());
+    return exit;
+}
+
+}  // namespace firnfield::command
