@@ -5,6 +5,8 @@
 #include <firnfield/steady.hpp>
 
 #include <functional>
+#include <memory>
+#include <mutex>
 #include <optional>
 #include <span>
 #include <string>
@@ -92,10 +94,22 @@ struct NamedModel {
     Model model{};
 };
 
+/// Meshes made so far, for whoever needs the same again. May be used from several threads.
+class MeshCache {
+public:
+    /// The mesh of a model: an earlier one where it fits.
+    [[nodiscard]] std::shared_ptr<const Mesh> of(const Model& model);
+
+private:
+    std::mutex mutex_{};
+    std::vector<std::pair<Model, std::shared_ptr<const Mesh>>> made_{};
+};
+
 struct DesignOptions {
     std::vector<std::string> studies{};  ///< empty: all
     bool error_bars = false;
     int workers = 0;                     ///< designs solved at the same time; 0: as many as cores, fewer for large meshes
+    MeshCache* meshes = nullptr;         ///< kept beyond the call
     /// Called from one thread at a time; returning false stops with Cancelled.
     std::function<bool(const std::string& design, const std::string& stage)> progress{};
 };

@@ -17,12 +17,15 @@
 #include <firnfield/model.hpp>
 #include <firnfield/model_file.hpp>
 #include <firnfield/network.hpp>
+#include <firnfield/parameter.hpp>
 #include <firnfield/picture.hpp>
 #include <firnfield/profile.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>
+#include <firnfield/seek.hpp>
 #include <firnfield/steady.hpp>
 #include <firnfield/stl.hpp>
 #include <firnfield/text.hpp>
+#include <firnfield/tolerance.hpp>
 #include <firnfield/transient.hpp>
 #include <firnfield/version.hpp>

@@ -150,17 +150,40 @@ public:
 
     [[nodiscard]] TimeFindings findings(const TransientSolution& solution) const;
 
-    /// So far; nothing before the first step.
-    [[nodiscard]] std::optional<WorstMoment> worst() const;
+    /// So far; nothing before the first step. With a part or sensor in `what`, the moment at which that is hottest (or coldest).
+    [[nodiscard]] std::optional<WorstMoment> worst(const ExplainOptions& what = {}) const;
 
 private:
     class Work;
     std::unique_ptr<Work> work_;
 };
 
+/// Holds the temperatures at the worst moment of a run, so that they can be explained.
+class PeakCatcher {
+public:
+    /// `recorder` has to outlive it and to see every step first.
+    explicit PeakCatcher(const HistoryRecorder& recorder, ExplainOptions what = {}) : recorder_(recorder), what_(std::move(what)) {}
+    void see(const TimeStep& step);
+    /// Explains it; nothing where the moment was not seen, as before a run was taken up again.
+    [[nodiscard]] std::optional<SteadySolution> solution(Moments& moments) const;
+    /// What to explain of it.
+    [[nodiscard]] const ExplainOptions& what() const { return worst_->what; }
+
+private:
+    const HistoryRecorder& recorder_;
+    ExplainOptions what_;
+    std::optional<WorstMoment> worst_;
+    double reference_ = 0.0;
+    std::vector<double> rise_;
+    std::vector<bool> on_;
+};
+
 /// Meshes the model, runs a transient or cyclic study and tells what happened: all of it in one call. A study that it starts from is
 /// solved before. Throws what solve_transient() throws, and ModelError for a start from a results folder, which is read elsewhere.
 /// `mesh` may be one that exists already; `progress` may stop it with Cancelled.
 [[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh = {}, const std::function<bool(const TimeProgress&)>& progress = {});
+
+/// Solves a study of any kind and explains what `what` names: of a study in time its worst moment.
+[[nodiscard]] Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what = {}, const std::function<bool(const TimeProgress&)>& progress = {});
 
 }  // namespace firnfield

@@ -6,7 +6,9 @@
 #include <firnfield/history.hpp>
 #include <firnfield/model.hpp>
 #include <firnfield/model_file.hpp>
+#include <firnfield/seek.hpp>
 #include <firnfield/steady.hpp>
+#include <firnfield/tolerance.hpp>
 
 #include <cstdint>
 #include <filesystem>
@@ -38,6 +40,12 @@ struct Origins {
 /// A comparison as JSON and as CSV, one line for each figure of each design.
 [[nodiscard]] std::string to_json(const Comparison& comparison);
 [[nodiscard]] std::string to_csv(const Comparison& comparison);
+
+[[nodiscard]] std::string to_json(const ToleranceFindings& tolerance);
+/// What a search found; `unit` is that of the numbers.
+[[nodiscard]] std::string to_json(const SeekResult& result, const std::string& address, const std::string& unit);
+/// An explanation alone.
+[[nodiscard]] std::string to_json(const Explanation& explanation);
 
 /// Results that were written before.
 struct KeptOutcome {

@@ -4,6 +4,7 @@
 #include <firnfield/compare.hpp>
 #include <firnfield/findings.hpp>
 #include <firnfield/history.hpp>
+#include <firnfield/tolerance.hpp>
 
 #include <string>
 
@@ -20,6 +21,9 @@ namespace firnfield {
 
 /// Designs side by side: an overview for each study, the figures that differ, where sweeps meet limits.
 [[nodiscard]] std::string to_text(const Comparison& comparison);
+
+/// How likely limits are kept, and which parameters decide it.
+[[nodiscard]] std::string to_text(const ToleranceFindings& tolerance);
 
 /// The model as understood: parts, joints, surfaces, studies, remarks.
 [[nodiscard]] std::string to_text(const Inspection& inspection);

@@ -92,22 +92,33 @@ public:
         before_.reset();
     }
 
-    std::optional<WorstMoment> worst() const {
+    std::optional<WorstMoment> worst(const ExplainOptions& what) const {
         std::optional<WorstMoment> out;
-        for (std::size_t l = 0; l < subjects_.size(); ++l) {
-            const Subject& subject = subjects_[l];
-            const TimeRecord::LimitTrack& track = record_.limits[l];
-            if (!track.judged) continue;
-            const double margin = margin_of(subject, track);
-            if (out && out->margin <= margin) continue;
-            out = {track.worst.time, margin, {.limit = subject.value}};
-            (subject.sensor ? out->what.sensor : out->what.part) = subject.name;
-            out->what.coldest = !subject.upper && !subject.sensor;
+        if (!record_.started) return out;
+        const auto consider = [&](double time, double margin, ExplainOptions found) {
+            if (!out || margin < out->margin) out = {time, margin, std::move(found)};
+        };
+        if (what.part.empty() && what.sensor.empty()) {
+            for (std::size_t l = 0; l < subjects_.size(); ++l) {
+                const Subject& subject = subjects_[l];
+                const TimeRecord::LimitTrack& track = record_.limits[l];
+                if (!track.judged) continue;
+                ExplainOptions found{.coldest = !subject.upper && !subject.sensor, .limit = subject.value};
+                (subject.sensor ? found.sensor : found.part) = subject.name;
+                consider(track.worst.time, margin_of(subject, track), std::move(found));
+            }
+            if (out) return out;
         }
-        if (out || !record_.started) return out;
-        for (std::size_t g = 0; g < groups_.size(); ++g) {
-            const Moment& hottest = record_.parts[g].hottest;
-            if (!out || -hottest.spot.temperature < out->margin) out = {hottest.time, -hottest.spot.temperature, {.part = model_.parts[groups_[g].part].name}};
+        for (std::size_t s = 0; s < sensors_.size() && !what.sensor.empty(); ++s) {
+            if (model_.sensors[sensors_[s]].name == what.sensor) consider(record_.sensors[s].highest_time, -record_.sensors[s].highest, what);
+        }
+        for (std::size_t g = 0; g < groups_.size() && what.sensor.empty(); ++g) {
+            const std::string& name = model_.parts[groups_[g].part].name;
+            if (!what.part.empty() && !picks(what.part, name, name)) continue;
+            const Moment& moment = what.coldest ? record_.parts[g].coldest : record_.parts[g].hottest;
+            ExplainOptions found = what;
+            found.part = name;
+            consider(moment.time, what.coldest ? moment.spot.temperature : -moment.spot.temperature, std::move(found));
         }
         return out;
     }
@@ -593,12 +604,56 @@ TimeFindings solve_over_time(const Model& model, const Study& study, std::shared
     return recorder.findings(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
 }
 
+Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what, const std::function<bool(const TimeProgress&)>& progress) {
+    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
+    const bool named = !what.part.empty() || !what.sensor.empty();
+    if (study.kind == StudyKind::steady) {
+        const SteadySolution solution = solve_steady(model, mesh, study, {.progress = what.progress});
+        if (!named) {
+            const ProgressCallback shown = what.progress;
+            what = tightest(firnfield::findings(model, solution));
+            what.progress = shown;
+        }
+        return explain(model, solution, what);
+    }
+    HistoryRecorder recorder(model, mesh, study);
+    PeakCatcher peak(recorder, what);
+    TransientOptions options;
+    options.progress = progress;
+    options.time_constant = false;
+    options.observe = [&](const TimeStep& step) {
+        const bool go_on = recorder(step);
+        peak.see(step);
+        return go_on;
+    };
+    const std::vector<double> start = start_of(model, mesh, study);
+    static_cast<void>(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
+    Moments moments(model, mesh, study);
+    const std::optional<SteadySolution> at = peak.solution(moments);
+    if (!at) return explain(model, solve_steady(model, mesh, study), what);  // tells that there is no such part or sensor
+    return explain(model, *at, peak.what());
+}
+
 HistoryRecorder::HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study) : work_(std::make_unique<Work>(model, std::move(mesh), study)) {}
 HistoryRecorder::~HistoryRecorder() = default;
 bool HistoryRecorder::operator()(const TimeStep& step) { return work_->watch(step); }
 const TimeRecord& HistoryRecorder::put_aside() { return work_->put_aside(); }
 void HistoryRecorder::resume(TimeRecord record) { work_->resume(std::move(record)); }
 TimeFindings HistoryRecorder::findings(const TransientSolution& solution) const { return work_->findings(solution); }
-std::optional<WorstMoment> HistoryRecorder::worst() const { return work_->worst(); }
+std::optional<WorstMoment> HistoryRecorder::worst(const ExplainOptions& what) const { return work_->worst(what); }
+
+void PeakCatcher::see(const TimeStep& step) {
+    const std::optional<WorstMoment> worst = recorder_.worst(what_);
+    if (!worst || (worst_ && worst->margin >= worst_->margin) || worst->time < step.begin) return;
+    worst_ = worst;
+    reference_ = step.reference;
+    rise_ = step.rises(std::min(worst->time, step.end));
+    on_ = step.on;
+}
+
+std::optional<SteadySolution> PeakCatcher::solution(Moments& moments) const {
+    if (!worst_ || recorder_.worst(what_)->time != worst_->time) return std::nullopt;
+    return moments.at(worst_->time, reference_, rise_, on_);
+}
 
 }  // namespace firnfield

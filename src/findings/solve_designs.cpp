@@ -48,30 +48,10 @@ Model mesh_basis(const Model& model) {
     return basis;
 }
 
-/// Meshes made so far, for whoever needs the same again.
-class Meshes {
-public:
-    std::shared_ptr<const Mesh> of(const Model& model) {
-        Model basis = mesh_basis(model);
-        const std::lock_guard lock(mutex_);
-        for (const auto& [known, mesh] : made_) {
-            if (known == basis) return mesh;
-        }
-        constexpr std::size_t most = 4;  // geometries mostly come one after the other
-        if (made_.size() >= most) made_.erase(made_.begin());
-        made_.emplace_back(std::move(basis), std::make_shared<const Mesh>(build_mesh(model)));
-        return made_.back().second;
-    }
-
-private:
-    std::mutex mutex_;
-    std::vector<std::pair<Model, std::shared_ptr<const Mesh>>> made_;
-};
-
 /// Solves designs, each by one of several workers.
 class Batch {
 public:
-    Batch(std::span<const NamedModel> designs, const DesignOptions& options) : designs_(designs), options_(options), out_(designs.size()) {}
+    Batch(std::span<const NamedModel> designs, const DesignOptions& options) : designs_(designs), options_(options), meshes_(options.meshes != nullptr ? *options.meshes : own_meshes_), out_(designs.size()) {}
 
     std::vector<std::vector<StudyFindings>> run() {
         const int threads = omp_get_max_threads();
@@ -145,8 +125,9 @@ private:
 
     std::span<const NamedModel> designs_;
     const DesignOptions& options_;
+    MeshCache own_meshes_;
+    MeshCache& meshes_;
     std::vector<std::vector<StudyFindings>> out_;
-    Meshes meshes_;
     std::atomic<std::size_t> next_{0};
     std::atomic<bool> failed_{false};
     std::exception_ptr failure_;
@@ -154,6 +135,18 @@ private:
 };
 
 }  // namespace
+
+std::shared_ptr<const Mesh> MeshCache::of(const Model& model) {
+    Model basis = mesh_basis(model);
+    const std::lock_guard lock(mutex_);
+    for (const auto& [known, mesh] : made_) {
+        if (known == basis) return mesh;
+    }
+    constexpr std::size_t most = 4;  // geometries mostly come one after the other
+    if (made_.size() >= most) made_.erase(made_.begin());
+    made_.emplace_back(std::move(basis), std::make_shared<const Mesh>(build_mesh(model)));
+    return made_.back().second;
+}
 
 bool same_mesh(const Model& a, const Model& b) { return mesh_basis(a) == mesh_basis(b); }
 

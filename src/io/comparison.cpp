@@ -93,6 +93,27 @@ std::string to_csv(const Comparison& c) {
     return out;
 }
 
+std::string to_json(const ToleranceFindings& t) {
+    Json out{{"firnfield", version}, {"format", 1}, {"runs", t.runs}, {"linearised", t.linearised}, {"chance", t.all_chance}, {"chance_interval", {t.all_low, t.all_high}}};
+    out["parameters"] = Json::array();
+    for (const ParameterInfo& p : t.parameters) {
+        out["parameters"].push_back({{"name", p.name}, {"value", p.value.value}, {"kind", name_of(p.value.dimension)}, {"distribution", p.spread->normal ? "normal" : "uniform"}, {"width", p.spread->width}});
+    }
+    out["limits"] = Json::array();
+    for (const LimitChance& l : t.limits) {
+        out["limits"].push_back({{"study", l.study}, {"subject", l.subject}, {"kind", l.upper ? "below" : "above"}, {"limit", l.limit}, {"chance", l.chance}, {"chance_interval", {l.low, l.high}},
+                                 {"mean", l.mean}, {"deviation", l.deviation}, {"worst", l.worst}, {"influence", l.influence}});
+    }
+    return out.dump(2) + "\n";
+}
+
+std::string to_json(const SeekResult& r, const std::string& address, const std::string& unit) {
+    Json out{{"firnfield", version}, {"format", 1}, {"address", address}, {"unit", unit}, {"at", maybe(r.at)}, {"margin", r.at ? Json(r.margin) : Json(nullptr)}, {"beyond", maybe(r.beyond)}, {"jumps", r.jumps}};
+    out["evaluations"] = Json::array();
+    for (const auto& e : r.evaluations) out["evaluations"].push_back({{"at", e.at}, {"margin", e.margin}});
+    return out.dump(2) + "\n";
+}
+
 KeptOutcome read_outcome(const std::filesystem::path& folder) {
     std::ifstream stream(folder / "summary.json", std::ios::binary);
     if (!stream) throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(folder.string())));

@@ -206,6 +206,8 @@ Json figure_json(const Figure& f) {
 
 std::string to_json(const Findings& findings) { return dump(findings_json(findings)); }
 
+std::string to_json(const Explanation& explanation) { return dump(explanation_json(explanation)); }
+
 std::string to_json(const TimeFindings& findings) { return dump(time_findings_json(findings)); }
 
 std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from) {

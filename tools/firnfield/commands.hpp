@@ -47,6 +47,35 @@ struct CompareOptions {
 };
 int compare(const CompareOptions& options);
 
+struct WhyOptions {
+    std::filesystem::path model;
+    std::string study, variant, part, sensor;  // empty: the first study, the file as it stands, the tightest limit
+    std::vector<std::string> set;
+    bool coldest = false, json = false, quiet = false;
+    std::filesystem::path chart;
+};
+int why(const WhyOptions& options);
+
+struct SeekCommandOptions {
+    std::filesystem::path model;
+    std::string address, from, to, limit, study, variant;
+    std::vector<std::string> set;
+    std::string within = "0.05 K";
+    bool json = false, quiet = false;
+};
+int seek(const SeekCommandOptions& options);
+
+struct ToleranceOptions {
+    std::filesystem::path model;
+    std::vector<std::string> studies, set;
+    std::string variant;
+    int runs = 100;
+    std::string budget = "30 min";      // beyond it differences instead of samples
+    std::uint64_t seed = 1;
+    bool linear = false, json = false, quiet = false;
+};
+int tolerance(const ToleranceOptions& options);
+
 struct ProbeOptions {
     std::filesystem::path folder;              // of results
     std::string study;                         // empty: the first in time, else the first
@@ -81,8 +110,14 @@ struct DemoOptions {
 };
 int demo(const DemoOptions& options);
 
+/// A path as seen from a folder.
+std::string relative_to(const std::filesystem::path& file, const std::filesystem::path& folder);
+
 /// Changes given as "address = value". Throws Error for one without "=".
 std::vector<Change> changes_of(const std::vector<std::string>& set);
+
+/// For DesignOptions::progress: one line a study.
+std::function<bool(const std::string&, const std::string&)> design_progress(class ProgressLine& progress, std::size_t studies);
 
 /// Throws Error for the name of a study that none of the model's has.
 void require_studies(const Model& model, const std::vector<std::string>& names);

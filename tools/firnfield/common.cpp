@@ -58,6 +58,10 @@ int guarded(const std::filesystem::path& model, int (*run)(const void*), const v
     }
 }
 
+std::string relative_to(const std::filesystem::path& file, const std::filesystem::path& folder) {
+    return std::filesystem::absolute(file).lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
+}
+
 std::vector<Change> changes_of(const std::vector<std::string>& set) {
     const auto trimmed = [](std::string text) {
         text.erase(0, std::min(text.find_first_not_of(' '), text.size()));
@@ -71,6 +75,14 @@ std::vector<Change> changes_of(const std::vector<std::string>& set) {
         changes.push_back({trimmed(text.substr(0, equals)), trimmed(text.substr(equals + 1))});
     }
     return changes;
+}
+
+std::function<bool(const std::string&, const std::string&)> design_progress(ProgressLine& progress, std::size_t studies) {
+    return [&progress, studies, begun = std::make_shared<std::size_t>(0)](const std::string& design, const std::string& stage) {
+        if (progress.interrupted()) return false;
+        if (!stage.empty() && stage.find('%') == std::string::npos) progress.show(fmt::format("{}: {} ({} of {})", design, stage, ++*begun, studies));
+        return true;
+    };
 }
 
 void require_studies(const Model& model, const std::vector<std::string>& names) {

@@ -101,12 +101,7 @@ int compare(const CompareOptions& options) {
     for (const Design& d : designs) models.push_back({d.name, file.model(d)});
     ProgressLine progress(options.quiet);
     DesignOptions how{.studies = options.studies, .error_bars = options.error_bars};
-    std::size_t begun = 0;
-    how.progress = [&](const std::string& design, const std::string& stage) {
-        if (progress.interrupted()) return false;
-        if (!stage.empty() && stage.find('%') == std::string::npos) progress.show(fmt::format("{} ({} of {} studies)", design + ": " + stage, ++begun, models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size())));
-        return true;
-    };
+    how.progress = design_progress(progress, models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size()));
     const auto found = solve_designs(models, how);
     progress.close();
 
@@ -121,7 +116,7 @@ int compare(const CompareOptions& options) {
         outcomes.push_back(std::move(row));
         std::string name = designs[d].name;
         std::replace(name.begin(), name.end(), '/', '-');
-        write_file(folder.path() / "designs" / (name + ".json"), summary_json(models[d].model, found[d], {std::filesystem::absolute(path).lexically_normal().lexically_relative(std::filesystem::absolute(target).lexically_normal()).string(), designs[d].name, {}}));
+        write_file(folder.path() / "designs" / (name + ".json"), summary_json(models[d].model, found[d], {relative_to(path, target), designs[d].name, {}}));
     }
     const std::size_t base = base_among(outcomes, options.base);
     const Comparison comparison = compare(file.base().title, std::move(outcomes), base);

@@ -68,6 +68,46 @@ int main(int argc, char** argv) {
     compare_command->add_flag("--error-bars", compare_options.error_bars, "Tell which differences are smaller than what the values are known to");
     compare_command->add_flag("--stale", compare_options.stale, "Also take results whose model file has changed since");
 
+    WhyOptions why_options;
+    auto* why_command = app.add_subcommand("why", "Tell why a part is as hot as it is, and what would change it");
+    why_command->add_option("MODEL", why_options.model, "Model file (TOML)")->required();
+    why_command->add_option("--study", why_options.study, "Study (default: the first)");
+    why_command->add_option("--part", why_options.part, "Part or copy whose hottest place is explained (default: that of the tightest limit)");
+    why_command->add_option("--sensor", why_options.sensor, "Sensor, instead of a part");
+    why_command->add_flag("--coldest", why_options.coldest, "The coldest place of the part instead");
+    why_command->add_option("--variant", why_options.variant, "Variant, or point of a sweep");
+    why_command->add_option("--set", why_options.set, "Change a value, as in \"pad = 1 mm\"");
+    why_command->add_option("--chart", why_options.chart, "Draw a chart as FILE.svg and FILE.png, too");
+    why_command->add_flag("--json", why_options.json, "Print JSON instead of text");
+    why_command->add_flag("--quiet", why_options.quiet, "No progress on standard error");
+
+    SeekCommandOptions seek_options;
+    auto* seek_command = app.add_subcommand("seek", "Find the value of one quantity at which a limit is just met");
+    seek_command->add_option("MODEL", seek_options.model, "Model file (TOML)")->required();
+    seek_command->add_option("ADDRESS", seek_options.address, "Parameter, or address such as \"power.burst.total\"")->required();
+    seek_command->add_option("--from", seek_options.from, "One end of the range, as in \"0.25 mm\"")->required();
+    seek_command->add_option("--to", seek_options.to, "The other end, in the same unit")->required();
+    seek_command->add_option("--limit", seek_options.limit, "Part or sensor whose limit is to be met (default: all, so the tightest)");
+    seek_command->add_option("--study", seek_options.study, "Study (default: the first)");
+    seek_command->add_option("--variant", seek_options.variant, "Variant, or point of a sweep");
+    seek_command->add_option("--set", seek_options.set, "Change a value, as in \"pad = 1 mm\"");
+    seek_command->add_option("--within", seek_options.within, "A margin this small counts as met (default: 0.05 K)");
+    seek_command->add_flag("--json", seek_options.json, "Print JSON instead of text");
+    seek_command->add_flag("--quiet", seek_options.quiet, "No progress on standard error");
+
+    ToleranceOptions tolerance_options;
+    auto* tolerance_command = app.add_subcommand("tolerance", "Tell how likely limits are kept when parameters vary as their spreads say");
+    tolerance_command->add_option("MODEL", tolerance_options.model, "Model file (TOML)")->required();
+    tolerance_command->add_option("--study", tolerance_options.studies, "Only this study (may be given several times)");
+    tolerance_command->add_option("--runs", tolerance_options.runs, "Samples (default: 100)")->check(CLI::Range(10, 100000));
+    tolerance_command->add_option("--seed", tolerance_options.seed, "Another seed gives other samples (default: 1)");
+    tolerance_command->add_option("--budget", tolerance_options.budget, "If sampling would take longer, differences are used instead (default: 30 min)");
+    tolerance_command->add_flag("--linear", tolerance_options.linear, "Use differences around the nominal values in any case");
+    tolerance_command->add_option("--variant", tolerance_options.variant, "Variant, or point of a sweep");
+    tolerance_command->add_option("--set", tolerance_options.set, "Change a value, as in \"fins = 16\"");
+    tolerance_command->add_flag("--json", tolerance_options.json, "Print JSON instead of text");
+    tolerance_command->add_flag("--quiet", tolerance_options.quiet, "No progress on standard error");
+
     ProbeOptions probe_options;
     auto* probe_command = app.add_subcommand("probe", "Tell temperatures over time, or along a line, from a results folder");
     probe_command->add_option("DIR", probe_options.folder, "Results folder")->required();
@@ -128,6 +168,15 @@ int main(int argc, char** argv) {
     if (*compare_command) {
         const bool model = compare_options.what.size() == 1;
         return guarded(model ? compare_options.what.front() : std::filesystem::path(), [](const void* o) { return compare(*static_cast<const CompareOptions*>(o)); }, &compare_options);
+    }
+    if (*why_command) {
+        return guarded(why_options.model, [](const void* o) { return why(*static_cast<const WhyOptions*>(o)); }, &why_options);
+    }
+    if (*seek_command) {
+        return guarded(seek_options.model, [](const void* o) { return seek(*static_cast<const SeekCommandOptions*>(o)); }, &seek_options);
+    }
+    if (*tolerance_command) {
+        return guarded(tolerance_options.model, [](const void* o) { return tolerance(*static_cast<const ToleranceOptions*>(o)); }, &tolerance_options);
     }
     if (*probe_command) {
         return guarded({}, [](const void* o) { return probe(*static_cast<const ProbeOptions*>(o)); }, &probe_options);

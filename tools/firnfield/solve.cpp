@@ -23,10 +23,6 @@ std::filesystem::path default_folder(const std::filesystem::path& model, const s
     return folder;
 }
 
-std::string relative_to(const std::filesystem::path& file, const std::filesystem::path& folder) {
-    return std::filesystem::absolute(file).lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
-}
-
 /// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
 Model seen_from(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
     const auto move = [&](std::string& path) {

@@ -76,34 +76,6 @@ Picture view_inside(const Model& model) {
     return best;
 }
 
-/// Holds the temperatures at the worst moment of a run.
-class PeakCatcher {
-public:
-    explicit PeakCatcher(const HistoryRecorder& recorder) : recorder_(recorder) {}
-    void see(const TimeStep& step) {
-        const std::optional<WorstMoment> worst = recorder_.worst();
-        if (!worst || (worst_ && worst->margin >= worst_->margin) || worst->time < step.begin) return;
-        worst_ = worst;
-        reference_ = step.reference;
-        rise_ = step.rises(std::min(worst->time, step.end));
-        on_ = step.on;
-    }
-    /// A run that was taken up again may have had it before.
-    [[nodiscard]] bool caught() const { return worst_.has_value() && recorder_.worst()->time == worst_->time; }
-    [[nodiscard]] double time() const { return worst_->time; }
-    [[nodiscard]] double reference() const { return reference_; }
-    [[nodiscard]] const std::vector<double>& rise() const { return rise_; }
-    [[nodiscard]] const std::vector<bool>& on() const { return on_; }
-    [[nodiscard]] const ExplainOptions& what() const { return worst_->what; }
-
-private:
-    const HistoryRecorder& recorder_;
-    std::optional<WorstMoment> worst_;
-    double reference_ = 0.0;
-    std::vector<double> rise_;
-    std::vector<bool> on_;
-};
-
 }  // namespace
 
 StudyRuns::StudyRuns(const Model& model, const SolveOptions& options, const ResultsFolder& folder, ProgressLine& progress)
@@ -232,10 +204,8 @@ void StudyRuns::run_in_time(const Study& study) {
     TimeFindings found = recorder.findings(solution);
     std::filesystem::create_directories(folder_ / "history");
     write_file(folder_ / "history" / (study.name + ".csv"), history_csv(found.history));
-    if (peak.caught()) {
-        Moments moments(model_, mesh(study), study);
-        found.why = explained(study, moments.at(peak.time(), peak.reference(), peak.rise(), peak.on()), peak.what());
-    }
+    Moments moments(model_, mesh(study), study);
+    if (const auto worst = peak.solution(moments)) found.why = explained(study, *worst, peak.what());
     progress_.show(fmt::format("{}: writing fields, pictures and charts", study.name));
     write_fields(study.name, solution.end, found.end);
     write_series(study, asked_times(study));

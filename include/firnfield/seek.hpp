@@ -1,0 +1,32 @@
+/// The value of a quantity at which a limit is just met.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace firnfield {
+
+struct SeekOptions {
+    double within = 0.05;      ///< K; a margin this small is met
+    bool whole = false;        ///< only whole numbers count, such as those of fins
+    int most = 40;             ///< evaluations
+};
+
+struct SeekResult {
+    struct Evaluation {
+        double at = 0.0, margin = 0.0;
+    };
+    std::vector<Evaluation> evaluations{};   ///< in the order they were made
+    std::optional<double> at{};              ///< where the margin is nothing; of whole numbers, the last one that keeps the limit
+    double margin = 0.0;                     ///< K, there
+    std::optional<double> beyond{};          ///< the other end of the last bracket: of whole numbers, the first one that misses
+    bool jumps = false;                      ///< the margin changes its sign without passing zero within the smallest step tried
+};
+
+/// Searches between two values at which the margin has opposite signs; without opposite signs, `at` stays empty.
+/// Method: regula falsi with the correction of N. Anderson and Å. Björck, BIT 13 (1973) 253; bisection among whole numbers.
+[[nodiscard]] SeekResult seek(const std::function<double(double)>& margin, double from, double to, const SeekOptions& options = {});
+
+}  // namespace firnfield

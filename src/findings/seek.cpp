@@ -1,0 +1,70 @@
+#include <firnfield/seek.hpp>
+
+#include <cmath>
+
+namespace firnfield {
+namespace {
+
+using Evaluation = SeekResult::Evaluation;
+
+void among_whole_numbers(const std::function<Evaluation(double)>& evaluate, Evaluation low, Evaluation high, SeekResult& out) {
+    while (std::abs(high.at - low.at) > 1.5) {
+        const Evaluation middle = evaluate(std::round(0.5 * (low.at + high.at)));
+        ((middle.margin >= 0.0) == (low.margin >= 0.0) ? low : high) = middle;
+    }
+    const Evaluation& kept = low.margin >= 0.0 ? low : high;
+    out.at = kept.at;
+    out.margin = kept.margin;
+    out.beyond = (low.margin >= 0.0 ? high : low).at;
+}
+
+void between(const std::function<Evaluation(double)>& evaluate, Evaluation low, Evaluation high, const SeekOptions& options, SeekResult& out) {
+    const double span = std::abs(high.at - low.at);
+    constexpr double smallest = 1e-7;  // of the range
+    double weight_low = low.margin, weight_high = high.margin;
+    Evaluation last = std::abs(low.margin) < std::abs(high.margin) ? low : high;
+    while (std::abs(last.margin) > options.within && std::abs(high.at - low.at) > smallest * span && static_cast<int>(out.evaluations.size()) < options.most) {
+        double at = low.at - weight_low * (high.at - low.at) / (weight_high - weight_low);
+        // A bracket that hardly shrinks is halved.
+        const double share = (at - low.at) / (high.at - low.at);
+        if (!(share > 0.01 && share < 0.99)) at = low.at + (share < 0.5 ? 0.05 : 0.95) * (high.at - low.at);
+        last = evaluate(at);
+        if ((last.margin >= 0.0) == (low.margin >= 0.0)) {
+            // The end that stays counts for less, so that the next point falls on its side.
+            const double factor = 1.0 - last.margin / weight_low;
+            weight_high *= factor > 0.0 ? factor : 0.5;
+            low = last;
+            weight_low = last.margin;
+        } else {
+            const double factor = 1.0 - last.margin / weight_high;
+            weight_low *= factor > 0.0 ? factor : 0.5;
+            high = last;
+            weight_high = last.margin;
+        }
+    }
+    out.jumps = std::abs(last.margin) > options.within;
+    if (out.jumps) last = low.margin >= 0.0 ? low : high;
+    out.at = last.at;
+    out.margin = last.margin;
+    out.beyond = last.at == low.at ? high.at : low.at;
+}
+
+}  // namespace
+
+SeekResult seek(const std::function<double(double)>& margin, double from, double to, const SeekOptions& options) {
+    SeekResult out;
+    const auto evaluate = [&](double at) {
+        out.evaluations.push_back({at, margin(at)});
+        return out.evaluations.back();
+    };
+    const Evaluation low = evaluate(from), high = evaluate(to);
+    if ((low.margin >= 0.0) == (high.margin >= 0.0)) return out;
+    if (options.whole) {
+        among_whole_numbers(evaluate, low, high, out);
+    } else {
+        between(evaluate, low, high, options, out);
+    }
+    return out;
+}
+
+}  // namespace firnfield

@@ -1,0 +1,154 @@
+#include <firnfield/tolerance.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numeric>
+#include <random>
+
+namespace firnfield {
+namespace {
+
+double normal_share(double z) { return 0.5 * std::erfc(-z / std::sqrt(2.0)); }
+
+/// Where the normal distribution function is p: Newton from a rational guess (Abramowitz and Stegun 26.2.23).
+double normal_quantile(double p) {
+    const double tail = std::min(p, 1.0 - p), t = std::sqrt(-2.0 * std::log(tail));
+    double z = t - (2.515517 + t * (0.802853 + t * 0.010328)) / (1.0 + t * (1.432788 + t * (0.189269 + t * 0.001308)));
+    if (p < 0.5) z = -z;
+    for (int step = 0; step < 4; ++step) z -= (normal_share(z) - p) * std::sqrt(2.0 * M_PI) * std::exp(0.5 * z * z);
+    return z;
+}
+
+/// A whole number below `count`, without the freedom that the standard leaves to its distributions.
+std::size_t draw(std::mt19937_64& random, std::size_t count) { return static_cast<std::size_t>(random() % count); }
+double draw_share(std::mt19937_64& random) { return static_cast<double>(random() >> 11U) * 0x1.0p-53; }
+
+/// 95 % interval of a probability from counts (E. B. Wilson, J. Am. Stat. Assoc. 22 (1927) 209).
+std::pair<double, double> interval(double share, double count) {
+    constexpr double z = 1.959964;
+    const double middle = (share + 0.5 * z * z / count) / (1.0 + z * z / count);
+    const double half = z / (1.0 + z * z / count) * std::sqrt(share * (1.0 - share) / count + 0.25 * z * z / (count * count));
+    return {std::max(0.0, middle - half), std::min(1.0, middle + half)};
+}
+
+std::vector<double> ranks(const std::vector<double>& values) {
+    std::vector<std::size_t> order(values.size());
+    std::iota(order.begin(), order.end(), 0U);
+    std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return values[a] < values[b]; });
+    std::vector<double> rank(values.size());
+    for (std::size_t i = 0; i < order.size(); ++i) rank[order[i]] = static_cast<double>(i);
+    return rank;
+}
+
+double correlation(const std::vector<double>& a, const std::vector<double>& b) {
+    const double n = static_cast<double>(a.size());
+    const double mean_a = std::accumulate(a.begin(), a.end(), 0.0) / n, mean_b = std::accumulate(b.begin(), b.end(), 0.0) / n;
+    double ab = 0.0, aa = 0.0, bb = 0.0;
+    for (std::size_t i = 0; i < a.size(); ++i) {
+        ab += (a[i] - mean_a) * (b[i] - mean_b);
+        aa += (a[i] - mean_a) * (a[i] - mean_a);
+        bb += (b[i] - mean_b) * (b[i] - mean_b);
+    }
+    return aa > 0.0 && bb > 0.0 ? ab / std::sqrt(aa * bb) : 0.0;
+}
+
+/// Margins that every run has.
+struct Margins {
+    const Figure* what = nullptr;
+    std::string study;
+    std::vector<double> values;
+};
+
+std::vector<Margins> margins_of(std::span<const Outcome> outcomes) {
+    std::vector<Margins> out;
+    for (std::size_t s = 0; s < outcomes.front().studies.size(); ++s) {
+        const StudyOutcome& study = outcomes.front().studies[s];
+        for (std::size_t f = 0; f < study.figures.size(); ++f) {
+            if (study.figures[f].kind != "margin") continue;
+            Margins row{&study.figures[f], study.study, {}};
+            for (const Outcome& o : outcomes) row.values.push_back(o.studies.at(s).figures.at(f).value.value_or(0.0));
+            out.push_back(std::move(row));
+        }
+    }
+    return out;
+}
+
+}  // namespace
+
+std::vector<std::vector<double>> latin_hypercube(int samples, std::size_t dimensions, std::uint64_t seed) {
+    std::mt19937_64 random(seed);
+    const auto count = static_cast<std::size_t>(samples);
+    std::vector<std::vector<double>> out(count, std::vector<double>(dimensions));
+    std::vector<std::size_t> order(count);
+    for (std::size_t d = 0; d < dimensions; ++d) {
+        std::iota(order.begin(), order.end(), 0U);
+        for (std::size_t i = count; i > 1; --i) std::swap(order[i - 1], order[draw(random, i)]);
+        for (std::size_t n = 0; n < count; ++n) out[n][d] = (static_cast<double>(order[n]) + draw_share(random)) / static_cast<double>(count);
+    }
+    return out;
+}
+
+double value_at(const ParameterInfo& parameter, double probability) {
+    const double middle = parameter.value.value;
+    if (!parameter.spread) return middle;
+    if (!parameter.spread->normal) return middle + (2.0 * probability - 1.0) * parameter.spread->width;
+    constexpr double edge = 1e-9;
+    return middle + parameter.spread->width * normal_quantile(std::clamp(probability, edge, 1.0 - edge));
+}
+
+double deviation_of(const ParameterInfo& parameter) {
+    if (!parameter.spread) return 0.0;
+    return parameter.spread->normal ? parameter.spread->width : parameter.spread->width / std::sqrt(3.0);
+}
+
+ToleranceFindings chances(std::span<const ParameterInfo> parameters, std::span<const std::vector<double>> values, std::span<const Outcome> outcomes) {
+    ToleranceFindings out{.parameters = {parameters.begin(), parameters.end()}, .runs = static_cast<int>(outcomes.size())};
+    const double count = static_cast<double>(outcomes.size());
+    std::vector<bool> all_kept(outcomes.size(), true);
+    for (const Margins& m : margins_of(outcomes)) {
+        LimitChance row{.study = m.study, .subject = m.what->name, .upper = m.what->upper, .limit = m.what->limit.value_or(0.0), .worst = std::numeric_limits<double>::infinity()};
+        for (std::size_t n = 0; n < m.values.size(); ++n) {
+            row.chance += (m.values[n] >= 0.0 ? 1.0 : 0.0) / count;
+            row.mean += m.values[n] / count;
+            row.worst = std::min(row.worst, m.values[n]);
+            all_kept[n] = all_kept[n] && m.values[n] >= 0.0;
+        }
+        for (const double v : m.values) row.deviation += (v - row.mean) * (v - row.mean) / std::max(1.0, count - 1.0);
+        row.deviation = std::sqrt(row.deviation);
+        std::tie(row.low, row.high) = interval(row.chance, count);
+        for (std::size_t p = 0; p < parameters.size(); ++p) {
+            std::vector<double> inputs;
+            for (const auto& v : values) inputs.push_back(v[p]);
+            row.influence.push_back(correlation(ranks(inputs), ranks(m.values)));
+        }
+        out.limits.push_back(std::move(row));
+    }
+    out.all_chance = static_cast<double>(std::count(all_kept.begin(), all_kept.end(), true)) / count;
+    std::tie(out.all_low, out.all_high) = interval(out.all_chance, count);
+    return out;
+}
+
+ToleranceFindings linear_chances(std::span<const ParameterInfo> parameters, std::span<const Outcome> outcomes) {
+    ToleranceFindings out{.parameters = {parameters.begin(), parameters.end()}, .runs = static_cast<int>(outcomes.size()), .linearised = true, .all_chance = 1.0};
+    for (const Margins& m : margins_of(outcomes)) {
+        LimitChance row{.study = m.study, .subject = m.what->name, .upper = m.what->upper, .limit = m.what->limit.value_or(0.0), .mean = m.values.front()};
+        double variance = 0.0;
+        std::vector<double> change;
+        for (std::size_t p = 0; p < parameters.size(); ++p) {
+            change.push_back(0.5 * (m.values[2 + 2 * p] - m.values[1 + 2 * p]));
+            variance += change.back() * change.back();
+        }
+        row.deviation = std::sqrt(variance);
+        for (const double c : change) row.influence.push_back(variance > 0.0 ? std::copysign(c * c / variance, c) : 0.0);
+        row.chance = row.deviation > 0.0 ? normal_share(row.mean / row.deviation) : row.mean >= 0.0 ? 1.0 : 0.0;
+        row.low = row.high = row.chance;
+        row.worst = row.mean - 3.0 * row.deviation;
+        out.all_chance = std::min(out.all_chance, row.chance);
+        out.limits.push_back(std::move(row));
+    }
+    out.all_low = out.all_high = out.all_chance;
+    return out;
+}
+
+}  // namespace firnfield

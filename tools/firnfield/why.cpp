@@ -1,0 +1,31 @@
+#include "commands.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace firnfield::command {
+
+int why(const WhyOptions& options) {
+    if (!options.part.empty() && !options.sensor.empty()) throw Error("name a part or a sensor, not both");
+    const ModelFile file = read_model_file(options.model);
+    const Model model = file.model(file.design(options.variant), changes_of(options.set));
+    const std::vector<Study> studies = studies_of(model);
+    if (!options.study.empty()) require_studies(model, {options.study});
+    const Study& study = options.study.empty() ? studies.front() : *std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return s.name == options.study; });
+
+    ProgressLine progress(options.quiet);
+    ExplainOptions what{.part = options.part, .sensor = options.sensor, .coldest = options.coldest, .progress = progress.callback(study.name)};
+    const Explanation found = solve_and_explain(model, study, what, progress.time_callback(study.name));
+    progress.close();
+    if (!options.chart.empty()) draw_explanation(std::filesystem::path(options.chart).replace_extension(), found);
+    if (options.json) {
+        fmt::print("{}", to_json(found));
+    } else {
+        fmt::print("{}\nStudy \"{}\"\n\n{}", model.title, study.name, to_text(found));
+        if (!options.chart.empty()) fmt::print("\nChart in {0}.png and {0}.svg\n", std::filesystem::path(options.chart).replace_extension().string());
+    }
+    return done;
+}
+
+}  // namespace firnfield::command
