@@ -11,6 +11,7 @@ namespace firnfield {
 struct SeekOptions {
     double within = 0.05;      ///< K; a margin this small is met
     bool whole = false;        ///< only whole numbers count, such as those of fins
+    double smallest = 1e-6;    ///< share of the range; the margin jumps where it changes its sign within less
     int most = 40;             ///< evaluations
 };
 

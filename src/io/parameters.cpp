@@ -23,29 +23,40 @@ struct Prepared {
     std::map<std::string, Measured> quantities;
 };
 
-/// Finds numbers followed by a unit. What only looks like one ("2 fins") stays, for the parser to complain about.
+/// The quantity at the beginning of a text, and its length: as much of it as makes a unit.
+std::optional<std::pair<Measured, std::size_t>> longest_quantity(std::string text) {
+    while (true) {
+        try {
+            return std::pair{parse_measured(text), text.size()};
+        } catch (const QuantityError&) {
+            const std::size_t cut = text.find_last_of(" /");
+            if (cut == std::string::npos || cut == 0) return std::nullopt;
+            text.erase(cut);
+        }
+        if (text.find_first_not_of("0123456789.eE+- ") == std::string::npos) return std::nullopt;  // a number alone
+    }
+}
+
+/// Finds numbers followed by a unit, as in "0.2 mm", "10 W/m^2" and "8 W/(m^2 K)": a "/" belongs to the unit when no blank is around it. What
+/// only looks like a unit ("2 fins") stays, for the parser to complain about.
 Prepared prepare(std::string_view expression) {
-    static const std::regex number_and_word(R"((\d+\.?\d*(?:[eE][-+]?\d+)?|\.\d+)\s*([A-Za-z\u00b5%][A-Za-z]*(?:\^\d)?))");
+    static const std::string word = R"([A-Za-z\xc2\xb5%]+(?:\^\d)?)";
+    static const std::regex number_and_unit(R"((?:\d+\.?\d*(?:[eE][-+]?\d+)?|\.\d+)\s*)" + word + "(?: " + word + ")*(?:/(?:" + word + R"(|\([^()]*\)))?)");
     const std::string text(expression.substr(expression.find('=') + 1));
     Prepared out;
-    auto at = text.cbegin();
-    for (std::sregex_iterator match(text.begin(), text.end(), number_and_word), end; match != end; ++match) {
-        const auto start = text.cbegin() + match->position();
+    std::size_t at = 0;
+    for (std::sregex_iterator match(text.begin(), text.end(), number_and_unit), end; match != end; ++match) {
+        const auto start = static_cast<std::size_t>(match->position());
         // Part of a name, as in "pad2 mm".
-        if (start != text.cbegin() && (std::isalnum(static_cast<unsigned char>(*(start - 1))) != 0 || *(start - 1) == '_')) continue;
-        std::optional<Measured> quantity;
-        try {
-            quantity = parse_measured(match->str());
-        } catch (const QuantityError&) {
-            continue;
-        }
+        if (start < at || (start > 0 && (std::isalnum(static_cast<unsigned char>(text[start - 1])) != 0 || text[start - 1] == '_'))) continue;
+        const auto found = longest_quantity(match->str());
+        if (!found) continue;
         const std::string name = fmt::format("quantity_{}_", out.quantities.size() + 1);
-        out.text.append(at, start);
-        out.text += name;
-        out.quantities.emplace(name, *quantity);
-        at = start + match->length();
+        out.text += text.substr(at, start - at) + name;
+        out.quantities.emplace(name, found->first);
+        at = start + found->second;
     }
-    out.text.append(at, text.cend());
+    out.text += text.substr(at);
     return out;
 }
 

@@ -316,8 +316,9 @@ void Fields::finish() {
             hint = "; known here:";
             for (const std::string& k : known) hint += ' ' + k;
         }
-        reading_.mark_misread(address_, key.source());
-        reading_.report(key.source(), fmt::format("unknown key {} in {}{}", in_quotes(name), what_.empty() ? "the file" : what_, hint));
+        const toml::source_region& where = key.source().begin.line > 0 ? key.source() : value.source();  // put there by a variant
+        reading_.mark_misread(address_, where);
+        reading_.report(where, fmt::format("unknown key {} in {}{}", in_quotes(name), what_.empty() ? "the file" : what_, hint));
     }
 }
 
