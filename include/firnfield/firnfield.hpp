@@ -21,6 +21,7 @@
 #include <firnfield/picture.hpp>
 #include <firnfield/profile.hpp>
 #include <firnfield/quantity.hpp>
+#include <firnfield/report.hpp>
 #include <firnfield/results.hpp>
 #include <firnfield/seek.hpp>
 #include <firnfield/steady.hpp>

@@ -60,6 +60,9 @@ struct KeptOutcome {
 /// Values over time as CSV: names in the first line, the time (s) in the first column. Numbers are exact: read back they are the same.
 [[nodiscard]] std::string history_csv(const History& history);
 
+/// Reads what history_csv() wrote. Throws FileError.
+[[nodiscard]] History read_history(const std::filesystem::path& file);
+
 /// Temperatures of every cell at some times of a run, kept for later questions: a file that grows by one record a time.
 /// Format: docs/results.md.
 class TemperatureWriter {

@@ -7,8 +7,10 @@
 #include <nlohmann/json.hpp>
 
 #include <cstring>
+#include <charconv>
 #include <fstream>
 #include <sstream>
+#include <utility>
 
 namespace firnfield {
 namespace {
@@ -133,6 +135,41 @@ std::string history_csv(const History& history) {
         out += fmt::format("{}", history.time[r]);
         for (const double value : history.rows[r]) out += fmt::format(",{}", value);
         out += "\n";
+    }
+    return out;
+}
+
+History read_history(const std::filesystem::path& file) {
+    std::ifstream stream(file, std::ios::binary);
+    std::string line;
+    if (!stream || !std::getline(stream, line)) throw FileError(fmt::format("cannot read {}", in_quotes(file.string())));
+    History out;
+    std::string cell;
+    bool in_text = false;
+    for (const char c : line + ",") {
+        if (c == '"') {
+            in_text = !in_text;
+        } else if (c == ',' && !in_text) {
+            out.columns.push_back(std::exchange(cell, {}));
+        } else {
+            cell += c;
+        }
+    }
+    out.columns.erase(out.columns.begin());  // the time
+    while (std::getline(stream, line)) {
+        std::vector<double> row;
+        const char* at = line.data();
+        const char* const end = line.data() + line.size();
+        while (at < end) {
+            double value = 0.0;
+            const auto [next, status] = std::from_chars(at, end, value);
+            if (status != std::errc()) break;
+            row.push_back(value);
+            at = next + 1;
+        }
+        if (row.size() != out.columns.size() + 1) throw FileError(fmt::format("{} breaks off", in_quotes(file.string())));
+        out.time.push_back(row.front());
+        out.rows.emplace_back(row.begin() + 1, row.end());
     }
     return out;
 }

@@ -76,6 +76,13 @@ struct ToleranceOptions {
 };
 int tolerance(const ToleranceOptions& options);
 
+struct ReportOptions {
+    std::filesystem::path folder, out, comparison;   // out: empty: the folder's name with .html; comparison: empty: the one beside it, if any
+    bool view = true, quiet = false;
+    int frames = 10;
+};
+int report(const ReportOptions& options);
+
 struct ProbeOptions {
     std::filesystem::path folder;              // of results
     std::string study;                         // empty: the first in time, else the first

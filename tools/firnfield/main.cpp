@@ -108,6 +108,15 @@ int main(int argc, char** argv) {
     tolerance_command->add_flag("--json", tolerance_options.json, "Print JSON instead of text");
     tolerance_command->add_flag("--quiet", tolerance_options.quiet, "No progress on standard error");
 
+    ReportOptions report_options;
+    auto* report_command = app.add_subcommand("report", "Write one HTML page with everything in a results folder, to be opened without a network");
+    report_command->add_option("DIR", report_options.folder, "Results folder")->required();
+    report_command->add_option("--out", report_options.out, "HTML file (default: the folder's name with .html)");
+    report_command->add_option("--comparison", report_options.comparison, "Folder that compare wrote (default: the one beside the results)");
+    report_command->add_option("--frames", report_options.frames, "Moments of a study in time that the view can show (default: 10)")->check(CLI::Range(1, 200));
+    report_command->add_flag("!--no-view", report_options.view, "Without the assembly to turn, which makes the page small");
+    report_command->add_flag("--quiet", report_options.quiet, "No progress on standard error");
+
     ProbeOptions probe_options;
     auto* probe_command = app.add_subcommand("probe", "Tell temperatures over time, or along a line, from a results folder");
     probe_command->add_option("DIR", probe_options.folder, "Results folder")->required();
@@ -177,6 +186,9 @@ int main(int argc, char** argv) {
     }
     if (*tolerance_command) {
         return guarded(tolerance_options.model, [](const void* o) { return tolerance(*static_cast<const ToleranceOptions*>(o)); }, &tolerance_options);
+    }
+    if (*report_command) {
+        return guarded({}, [](const void* o) { return report(*static_cast<const ReportOptions*>(o)); }, &report_options);
     }
     if (*probe_command) {
         return guarded({}, [](const void* o) { return probe(*static_cast<const ProbeOptions*>(o)); }, &probe_options);

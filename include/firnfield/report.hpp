@@ -1,0 +1,20 @@
+/// One self-contained page about a results folder.
+#pragma once
+
+#include <filesystem>
+#include <functional>
+#include <string>
+
+namespace firnfield {
+
+struct PageOptions {
+    std::filesystem::path comparison{};  ///< folder that `compare` wrote; empty: none
+    bool view = true;                    ///< with the assembly to turn
+    int frames = 10;                     ///< moments of a study in time that the view can show
+    std::function<void(const std::string& stage)> progress{};
+};
+
+/// The page as HTML with everything in it: no network, no other files. Throws FileError for a folder that is no results folder.
+[[nodiscard]] std::string report_page(const std::filesystem::path& results, const PageOptions& options = {});
+
+}  // namespace firnfield

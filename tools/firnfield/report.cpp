@@ -1,0 +1,28 @@
+#include "commands.hpp"
+
+#include <fmt/format.h>
+
+namespace firnfield::command {
+
+int report(const ReportOptions& options) {
+    std::filesystem::path folder = options.folder;
+    if (folder.filename().empty()) folder = folder.parent_path();
+    std::filesystem::path target = options.out;
+    if (target.empty()) target = std::filesystem::path(folder).replace_extension(".html");
+    PageOptions how{.comparison = options.comparison, .view = options.view, .frames = options.frames};
+    if (how.comparison.empty()) {
+        const std::filesystem::path beside = std::filesystem::path(folder).replace_extension(".comparison");
+        if (std::filesystem::exists(beside / "summary.json")) how.comparison = beside;
+    }
+    ProgressLine progress(options.quiet);
+    how.progress = [&](const std::string& stage) { progress.show(stage); };
+    const std::string page = report_page(folder, how);
+    write_file(target, page);
+    progress.close();
+    fmt::print("Report in {}, {:.1f} MB: open it in a browser; it needs no network\n", target.string(), 1e-6 * static_cast<double>(page.size()));
+    if (!options.comparison.empty() || how.comparison.empty()) return done;
+    fmt::print("It shows the comparison in {}, too\n", how.comparison.string());
+    return done;
+}
+
+}  // namespace firnfield::command

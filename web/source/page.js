@@ -1,0 +1,159 @@
+// Brings the page to life: the view, its controls and the charts. Everything else on the page stands without it.
+import uPlot from "uplot";
+import { readFields } from "./data.js";
+import { Viewer } from "./viewer.js";
+
+const byId = (id) => document.getElementById(id);
+const strokes = ["#7a1f1f", "#c8641b", "#2b6777", "#1d2f4f", "#7f7f2a", "#8a5a83", "#4d4d4d", "#3c8d5a"];
+const dashes = [[], [10, 4], [5, 3], [12, 3, 3, 3], [4, 4], [8, 3, 2, 3], [2, 2], [14, 6]];
+
+function timeText(seconds) {
+  const [unit, size] = seconds < 120 ? ["s", 1] : seconds < 7200 ? ["min", 60] : ["h", 3600];
+  return `${(seconds / size).toFixed(seconds === 0 ? 0 : 1)} ${unit}`;
+}
+
+function startView(fields, colours) {
+  const canvas = byId("view");
+  const viewer = new Viewer(canvas, fields, colours);
+  const select = byId("view-study"), slider = byId("view-time"), play = byId("view-play");
+  const low = byId("view-low"), high = byId("view-high"), threshold = byId("view-threshold");
+  const axis = byId("view-axis"), cut = byId("view-cut"), flip = byId("view-flip");
+  let study = null, timer = null;
+
+  fields.studies.forEach((s, i) => select.add(new Option(s.name, i)));
+  const applyRange = () => {
+    viewer.setRange(+low.value, +high.value);
+    byId("scale-low").textContent = `${(+low.value).toFixed(0)} °C`;
+    byId("scale-high").textContent = `${(+high.value).toFixed(0)} °C`;
+    byId("scale-middle").textContent = `${((+low.value + +high.value) / 2).toFixed(0)} °C`;
+  };
+  const applySection = () => {
+    viewer.setSection(axis.value === "" ? null : +axis.value, cut.value / 100, flip.checked);
+    cut.disabled = flip.disabled = axis.value === "";
+  };
+  const showFrame = (n) => {
+    viewer.frame(n);
+    const frame = study.frames[n];
+    byId("view-now").textContent = frame.time === null ? "steady" : timeText(frame.time);
+    slider.setAttribute("aria-valuetext", byId("view-now").textContent);
+  };
+  const stop = () => {
+    clearInterval(timer);
+    timer = null;
+    play.textContent = "Play";
+  };
+  const showStudy = () => {
+    stop();
+    study = fields.studies[+select.value];
+    viewer.show(study);
+    slider.max = study.frames.length - 1;
+    slider.value = slider.max;
+    byId("time-row").hidden = study.frames.length < 2;
+    low.value = Math.floor(study.low);
+    high.value = Math.ceil(study.high);
+    applyRange();
+    showFrame(+slider.value);
+  };
+  select.addEventListener("change", showStudy);
+  slider.addEventListener("input", () => showFrame(+slider.value));
+  play.addEventListener("click", () => {
+    if (timer) return stop();
+    play.textContent = "Stop";
+    timer = setInterval(() => {
+      slider.value = (+slider.value + 1) % study.frames.length;
+      showFrame(+slider.value);
+    }, 350);
+  });
+  for (const input of [low, high]) input.addEventListener("input", applyRange);
+  threshold.addEventListener("input", () => viewer.setThreshold(threshold.value === "" ? null : +threshold.value));
+  for (const input of [axis, cut, flip]) input.addEventListener("input", applySection);
+  byId("view-home").addEventListener("click", () => viewer.home());
+  byId("view-full").addEventListener("click", () => { low.value = Math.floor(study.low); high.value = Math.ceil(study.high); threshold.value = ""; viewer.setThreshold(null); applyRange(); });
+
+  const list = byId("view-parts");
+  fields.parts.forEach((name, p) => {
+    const label = document.createElement("label"), box = document.createElement("input");
+    box.type = "checkbox";
+    box.checked = true;
+    box.addEventListener("change", () => viewer.hide(p, !box.checked));
+    label.append(box, " ", name);
+    list.append(label);
+  });
+  byId("parts-all").addEventListener("click", () => list.querySelectorAll("input").forEach((b) => { if (!b.checked) b.click(); }));
+  byId("parts-none").addEventListener("click", () => list.querySelectorAll("input").forEach((b) => { if (b.checked) b.click(); }));
+
+  const readout = byId("view-readout");
+  canvas.addEventListener("pointermove", (e) => {
+    const found = viewer.pick(e.clientX, e.clientY);
+    readout.textContent = found ? `${found.part}  ${found.temperature.toFixed(1)} °C` : "";
+  });
+  canvas.addEventListener("pointerleave", () => { readout.textContent = ""; });
+  canvas.addEventListener("keydown", (e) => {
+    const moves = { ArrowLeft: () => viewer.turn(0.15, 0), ArrowRight: () => viewer.turn(-0.15, 0), ArrowUp: () => viewer.turn(0, 0.15), ArrowDown: () => viewer.turn(0, -0.15),
+      "+": () => viewer.zoom(1.2), "-": () => viewer.zoom(1 / 1.2), "0": () => viewer.home() };
+    if (!moves[e.key]) return;
+    moves[e.key]();
+    e.preventDefault();
+  });
+  const bar = byId("scale-bar").getContext("2d"), image = bar.createImageData(1, 256);
+  for (let i = 0; i < 256; ++i) for (let c = 0; c < 4; ++c) image.data[4 * i + c] = colours[4 * (255 - i) + c];
+  bar.putImageData(image, 0, 0);
+  showStudy();
+  axis.value = "";
+  applySection();
+  window.firnfieldView = viewer;  // for tests
+}
+
+function startChart(place, history) {
+  const longest = history.time[history.time.length - 1];
+  const [unit, size] = longest < 300 ? ["s", 1] : longest < 3 * 3600 ? ["min", 60] : ["h", 3600];
+  const limits = {
+    hooks: {
+      draw: (chart) => {
+        const { ctx, bbox } = chart;
+        ctx.save();
+        ctx.strokeStyle = ctx.fillStyle = "#222";
+        ctx.setLineDash([8, 6]);
+        ctx.font = "12px sans-serif";
+        for (const limit of history.limits) {
+          const y = chart.valToPos(limit.value, "y", true);
+          if (y < bbox.top || y > bbox.top + bbox.height) continue;
+          ctx.beginPath();
+          ctx.moveTo(bbox.left, y);
+          ctx.lineTo(bbox.left + bbox.width, y);
+          ctx.stroke();
+          ctx.fillText(limit.text, bbox.left + 6, y - 5);
+        }
+        ctx.restore();
+      },
+    },
+  };
+  const width = () => Math.max(320, place.clientWidth);
+  const chart = new uPlot({
+    width: width(), height: 360, plugins: [limits], scales: { x: { time: false } },
+    axes: [{ label: `time (${unit})` }, { label: "°C" }],
+    series: [{ label: unit, value: (u, v) => (v == null ? "–" : v.toFixed(2)) }, ...history.columns.map((c, i) => ({
+      label: c.name, stroke: strokes[i % strokes.length], dash: dashes[i % dashes.length], width: 2, value: (u, v) => (v == null ? "–" : `${v.toFixed(1)} °C`),
+    }))],
+  }, [history.time.map((t) => t / size), ...history.columns.map((c) => c.values)], place);
+  new ResizeObserver(() => chart.setSize({ width: width(), height: 360 })).observe(place);
+}
+
+async function start() {
+  const data = JSON.parse(byId("page-data").textContent);
+  for (const [study, history] of Object.entries(data.histories)) startChart(byId(`chart-${study}`), history);
+  if (!byId("view")) return;
+  try {
+    const fields = await readFields(data.fields, byId("page-fields").textContent.trim());
+    const packed = atob(data.colours), colours = new Uint8Array(1024);
+    for (let i = 0; i < 256; ++i) colours.set([packed.charCodeAt(3 * i), packed.charCodeAt(3 * i + 1), packed.charCodeAt(3 * i + 2), 255], 4 * i);
+    startView(fields, colours);
+    document.documentElement.dataset.ready = "true";
+  } catch (error) {
+    document.documentElement.dataset.ready = "false";
+    byId("view-problem").hidden = false;
+    byId("view-problem").textContent = `The view could not be started; it needs a browser with WebGL 2 (${error.message}). Pictures and tables below show the same.`;
+  }
+}
+
+start();
