@@ -10,7 +10,7 @@ namespace firnfield {
 struct PageOptions {
     std::filesystem::path comparison{};  ///< folder that `compare` wrote; empty: none
     bool view = true;                    ///< with the assembly to turn
-    int frames = 10;                     ///< moments of a study in time that the view can show
+    int frames = 8;                      ///< moments of a study in time that the view can show
     std::function<void(const std::string& stage)> progress{};
 };
 

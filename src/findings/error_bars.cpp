@@ -130,10 +130,12 @@ BarredSolution solve_with_error_bars(const Model& model, const Study& study, con
     Model current = model;
     if (Model finer = model; can_be_meshed(finer, 1.0 / options.ratio)) current = std::move(finer);
     BarredSolution out = solve_once(current, study, options);
+    out.findings.error_bars->scale = current.mesh.coarsening / model.mesh.coarsening;
     if (!model.mesh.error_target) return out;
     const double target = *model.mesh.error_target;
     for (int round = 1;; ++round) {
         ErrorBars& bars = *out.findings.error_bars;
+        bars.scale = current.mesh.coarsening / model.mesh.coarsening;
         bars.target = target;
         if (bars.largest_temperature_error <= target) {
             bars.outlook = fmt::format("every temperature is known to {}, as asked", show_quantity(target, kinds::temperature_difference));

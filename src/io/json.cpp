@@ -114,7 +114,7 @@ Json findings_json(const Findings& f) {
         for (const ErrorBar& b : e.bars) {
             bars.push_back({{"kind", b.kind}, {"name", b.name}, {"value", b.value}, {"error", b.error}, {"order", b.order}, {"trusted", b.trusted}});
         }
-        out["error_bars"] = {{"bars", std::move(bars)}, {"cells", e.cells}, {"ratio", e.ratio}, {"target", maybe(e.target)}, {"outlook", e.outlook}};
+        out["error_bars"] = {{"bars", std::move(bars)}, {"cells", e.cells}, {"ratio", e.ratio}, {"scale", e.scale}, {"target", maybe(e.target)}, {"outlook", e.outlook}};
     }
     return out;
 }

@@ -61,8 +61,9 @@ std::string for_script(std::string json) {
 
 class Page {
 public:
-    Page(const std::filesystem::path& folder, const PageOptions& options) : folder_(folder), options_(options), summary_(read_json(folder / "summary.json")), model_(read_model(folder / "model.toml")) {
+    Page(const std::filesystem::path& folder, const PageOptions& options) : folder_(folder), options_(options), summary_(read_json(folder / "summary.json")) {
         if (!summary_.contains("studies")) throw FileError(fmt::format("{} holds a comparison; name a results folder of solve, and it with --comparison", in_quotes(folder.string())));
+        model_ = read_model(folder / "model.toml");
     }
 
     std::string write() {
@@ -136,9 +137,13 @@ private:
             }
         }
         std::stable_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) { return a.margin < b.margin; });
-        out_["limits"] = Json::array();
-        for (Row& row : rows) out_["limits"].push_back(std::move(row.json));
+        // The first dozen, and all that are missed.
+        constexpr std::size_t dozen = 12;
+        out_["limits"] = out_["more_limits"] = Json::array();
+        for (std::size_t r = 0; r < rows.size(); ++r) out_[r < dozen || rows[r].margin < 0.0 ? "limits" : "more_limits"].push_back(std::move(rows[r].json));
         out_["has_limits"] = !rows.empty();
+        out_["has_more_limits"] = !out_["more_limits"].empty();
+        out_["more_limits_count"] = std::to_string(out_["more_limits"].size());
         out_["has_warnings"] = !warnings.empty();
         out_["warnings"] = std::move(warnings);
     }
@@ -445,7 +450,7 @@ private:
                 const std::string name = s.at("study").at("name");
                 const auto study = std::find_if(studies.begin(), studies.end(), [&](const Study& other) { return other.name == name; });
                 const std::filesystem::path file = folder_ / "fields" / (name + ".temperatures");
-                if (study != studies.end() && std::filesystem::exists(file)) kept.push_back({*study, file, s.value("mesh_scale", 1.0)});
+                if (study != studies.end() && std::filesystem::exists(file)) kept.push_back({*study, file, s.contains("error_bars") ? s.at("error_bars").at("scale").get<double>() : 1.0});
             }
             fields = page_fields(model_, kept, options_.frames, [this](const std::string& stage) { tell(stage); });
         }

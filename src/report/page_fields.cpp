@@ -226,7 +226,7 @@ Geometry surfaces(const Model& model, const std::shared_ptr<const Mesh>& mesh, c
 
 /// The model with cells so large that a page can carry its surface.
 Model coarse(Model model) {
-    constexpr double most = 90'000;  // boxes
+    constexpr double most = 60'000;  // boxes
     while (static_cast<double>(plan_grid(model).boxes()) > most && model.mesh.coarsening < 40.0) model.mesh.coarsening *= 1.3;
     return model;
 }
@@ -291,6 +291,7 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
         }
         const KeptTemperatures temperatures = read_temperatures(kept.file);
         if (temperatures.rise.empty() || temperatures.rise.front().size() != source.mesh->cells.size()) continue;  // of another mesh
+        constexpr double finest = 0.1;  // K; finer differences would double the page and tell nobody anything
         Json rows = Json::array();
         double coldest = 1e300, hottest = -1e300;
         const std::size_t count = temperatures.time.size(), shown = std::min<std::size_t>(count, static_cast<std::size_t>(std::max(1, frames)));
@@ -302,11 +303,12 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
             const double from = shift + *least, to = shift + std::max(*most, *least + 1e-3);
             coldest = std::min(coldest, from);
             hottest = std::max(hottest, to);
+            const double step = std::max(finest, (to - from) / 65535.0);
             std::vector<std::uint16_t> corners;
-            for (const Sample& s : source.corners) corners.push_back(quantised(shift + value(s, rise), from, to, 65535.0));
+            for (const Sample& s : source.corners) corners.push_back(quantised(shift + value(s, rise), from, from + 65535.0 * step, 65535.0));
             std::vector<std::uint8_t> boxes;
             for (const Sample& s : source.boxes) boxes.push_back(s.count == 0 ? std::uint8_t{0} : static_cast<std::uint8_t>(1 + quantised(shift + value(s, rise), from, to, 254.0)));
-            rows.push_back({{"time", kept.study.kind == StudyKind::steady ? Json(nullptr) : Json(temperatures.time[record])}, {"range", {from, to}}, {"vertices", block.add16(corners)}, {"boxes", block.add8(boxes)}});
+            rows.push_back({{"time", kept.study.kind == StudyKind::steady ? Json(nullptr) : Json(temperatures.time[record])}, {"range", {from, to}}, {"step", step}, {"vertices", block.add16(corners)}, {"boxes", block.add8(boxes)}});
         }
         list.push_back({{"name", kept.study.name}, {"geometry", 0}, {"low", coldest}, {"high", hottest}, {"frames", rows}});
     }

@@ -79,7 +79,7 @@ int tolerance(const ToleranceOptions& options);
 struct ReportOptions {
     std::filesystem::path folder, out, comparison;   // out: empty: the folder's name with .html; comparison: empty: the one beside it, if any
     bool view = true, quiet = false;
-    int frames = 10;
+    int frames = 8;
 };
 int report(const ReportOptions& options);
 

@@ -113,7 +113,7 @@ int main(int argc, char** argv) {
     report_command->add_option("DIR", report_options.folder, "Results folder")->required();
     report_command->add_option("--out", report_options.out, "HTML file (default: the folder's name with .html)");
     report_command->add_option("--comparison", report_options.comparison, "Folder that compare wrote (default: the one beside the results)");
-    report_command->add_option("--frames", report_options.frames, "Moments of a study in time that the view can show (default: 10)")->check(CLI::Range(1, 200));
+    report_command->add_option("--frames", report_options.frames, "Moments of a study in time that the view can show (default: 8)")->check(CLI::Range(1, 200));
     report_command->add_flag("!--no-view", report_options.view, "Without the assembly to turn, which makes the page small");
     report_command->add_flag("--quiet", report_options.quiet, "No progress on standard error");
 

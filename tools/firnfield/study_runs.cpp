@@ -123,7 +123,7 @@ void StudyRuns::run_steady(const Study& study) {
     }
     progress_.show(fmt::format("{}: writing fields and pictures", study.name));
     if (options_.why) found.why = explained(study, solution, tightest(found));
-    if (!bars) TemperatureWriter(folder_ / "fields" / (study.name + ".temperatures"), solution.rise.size(), solution.reference).add(0.0, solution.rise, {});
+    TemperatureWriter(folder_ / "fields" / (study.name + ".temperatures"), solution.rise.size(), solution.reference).add(0.0, solution.rise, {});
     write_fields(study.name, solution, found);
     findings_.emplace_back(std::move(found));
 }

@@ -114,7 +114,9 @@ function startChart(place, history) {
         ctx.save();
         ctx.strokeStyle = ctx.fillStyle = "#222";
         ctx.setLineDash([8, 6]);
-        ctx.font = "12px sans-serif";
+        ctx.font = `${12 * devicePixelRatio}px sans-serif`;
+        ctx.textAlign = "left";
+        ctx.textBaseline = "bottom";
         for (const limit of history.limits) {
           const y = chart.valToPos(limit.value, "y", true);
           if (y < bbox.top || y > bbox.top + bbox.height) continue;
@@ -122,7 +124,7 @@ function startChart(place, history) {
           ctx.moveTo(bbox.left, y);
           ctx.lineTo(bbox.left + bbox.width, y);
           ctx.stroke();
-          ctx.fillText(limit.text, bbox.left + 6, y - 5);
+          ctx.fillText(limit.text, bbox.left + 8, y - 3);
         }
         ctx.restore();
       },
@@ -133,7 +135,7 @@ function startChart(place, history) {
     width: width(), height: 360, plugins: [limits], scales: { x: { time: false } },
     axes: [{ label: `time (${unit})` }, { label: "°C" }],
     series: [{ label: unit, value: (u, v) => (v == null ? "–" : v.toFixed(2)) }, ...history.columns.map((c, i) => ({
-      label: c.name, stroke: strokes[i % strokes.length], dash: dashes[i % dashes.length], width: 2, value: (u, v) => (v == null ? "–" : `${v.toFixed(1)} °C`),
+      label: c.name, stroke: strokes[i % strokes.length], dash: dashes[i % dashes.length], width: 2, points: { show: false }, value: (u, v) => (v == null ? "–" : `${v.toFixed(1)} °C`),
     }))],
   }, [history.time.map((t) => t / size), ...history.columns.map((c) => c.values)], place);
   new ResizeObserver(() => chart.setSize({ width: width(), height: 360 })).observe(place);

@@ -177,7 +177,7 @@ export class Viewer {
   /** Takes the temperatures of a frame. */
   frame(number) {
     const frame = this.study.frames[number], raw = frame.raw(), [low, high] = frame.range;
-    for (let i = 0; i < raw.length; ++i) this.temperature.array[i] = low + (raw[i] / 65535) * (high - low);
+    for (let i = 0; i < raw.length; ++i) this.temperature.array[i] = low + raw[i] * frame.step;
     this.temperature.needsUpdate = true;
     this.boxes.image.data.set(frame.boxes());
     this.boxes.needsUpdate = true;

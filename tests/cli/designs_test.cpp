@@ -1,0 +1,186 @@
+// Designs through the command: variants, changes, comparison, search, tolerances, explanation and report.
+
+#include "cli/bench.hpp"
+
+#include <firnfield/firnfield.hpp>
+
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+
+using namespace firnfield;
+using Catch::Matchers::Contains;
+using firnfield::test::Bench;
+using Json = nlohmann::json;
+
+namespace {
+
+/// A scratch folder with the example.
+Bench& put_example(Bench& bench) {
+    bench.put("fins.toml", test::content(std::string(FIRNFIELD_SOURCE_DIR) + "/examples/fins_and_film.toml"));
+    return bench;
+}
+
+std::string replaced(std::string text, const std::string& from, const std::string& to) {
+    const std::size_t at = text.find(from);
+    REQUIRE(at != std::string::npos);
+    return text.replace(at, from.size(), to);
+}
+
+}  // namespace
+
+TEST_CASE("a variant solves to exactly what a model file of its own does", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    REQUIRE(bench.run("solve fins.toml --variant 'nine fins' --quiet --no-pictures").status == 0);
+    bench.put("nine.toml", replaced(test::content(bench.work() / "fins.toml"), "fins = 5", "fins = 9"));
+    REQUIRE(bench.run("solve nine.toml --quiet --no-pictures").status == 0);
+    REQUIRE(bench.run("solve fins.toml --set 'fins = 9' --quiet --no-pictures --out set.results").status == 0);
+    const Json variant = Json::parse(test::content(bench.work() / "fins - nine fins.results/summary.json")), own = Json::parse(test::content(bench.work() / "nine.results/summary.json")),
+               set = Json::parse(test::content(bench.work() / "set.results/summary.json"));
+    CHECK(variant["fingerprint"] == own["fingerprint"]);
+    CHECK(variant["studies"][0]["figures"] == own["studies"][0]["figures"]);
+    CHECK(set["studies"][0]["figures"] == own["studies"][0]["figures"]);
+    CHECK(variant["studies"][0]["why"]["along"] == own["studies"][0]["why"]["along"]);
+    CHECK(variant["from"]["design"] == "nine fins");
+    CHECK(test::content(bench.work() / "fins - nine fins.results/model.toml") == test::content(bench.work() / "nine.results/model.toml"));
+}
+
+TEST_CASE("compare sets all designs side by side and keeps them", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    const auto text = bench.run("compare fins.toml --quiet");
+    CHECK(text.status == 1);  // the base misses its limit
+    CHECK_THAT(text.out, Contains("8 designs, compared with \"base\"") && Contains("nine fins, painted") && Contains("heat: chip just meets < 85.0 °C at heat ="));
+    const Json summary = Json::parse(test::content(bench.work() / "fins.comparison/summary.json"));
+    CHECK(summary["designs"].size() == 8);
+    CHECK(summary["figures"][0]["best"] == "nine fins, painted");
+    CHECK_THAT(test::content(bench.work() / "fins.comparison/comparison.csv"), Contains("\"steady\",\"margin\",\"chip\",K,\"thick paste\""));
+    CHECK(std::filesystem::exists(bench.work() / "fins.comparison/designs/thick paste.json"));
+    if (charts_possible()) {
+        CHECK(std::filesystem::exists(bench.work() / "fins.comparison/charts/steady.png"));
+        CHECK(std::filesystem::exists(bench.work() / "fins.comparison/charts/steady - heat.svg"));
+    }
+    // Every design is what solving it alone gives.
+    REQUIRE(bench.run("solve fins.toml --variant 'thick paste' --quiet --no-pictures").status == 1);
+    const Json alone = Json::parse(test::content(bench.work() / "fins - thick paste.results/summary.json")), together = Json::parse(test::content(bench.work() / "fins.comparison/designs/thick paste.json"));
+    CHECK(alone["studies"][0]["figures"] == together["studies"][0]["figures"]);
+    const auto one = bench.run("compare fins.toml --variant 'nine fins' --base 'nine fins' --json --quiet");
+    CHECK(Json::parse(one.out)["base"] == "nine fins");
+}
+
+TEST_CASE("results folders are compared, and refused when their model has changed", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    REQUIRE(bench.run("solve fins.toml --quiet --no-pictures").status == 1);
+    REQUIRE(bench.run("solve fins.toml --variant 'thick paste' --quiet --no-pictures").status == 1);
+    const std::string folders = "compare fins.results 'fins - thick paste.results'";
+    const auto first = bench.run(folders);
+    CHECK(first.status == 1);
+    CHECK_THAT(first.out, Contains("fins - thick paste") && Contains("margin of chip < 85 °C"));
+    bench.put("fins.toml", replaced(test::content(bench.work() / "fins.toml"), "9 W/(m^2 K)", "10 W/(m^2 K)"));
+    const auto stale = bench.run(folders);
+    CHECK(stale.status == 2);
+    CHECK_THAT(stale.err, Contains("stale") && Contains("has changed since") && Contains("--stale"));
+    CHECK_THAT(bench.run(folders + " --stale").out, Contains("(stale)"));
+    CHECK(bench.run("compare fins.results nowhere.results").status == 2);
+}
+
+TEST_CASE("seek, tolerance and why answer on the command line", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    const auto sought = bench.run("seek fins.toml heat --from '2 W' --to '30 W' --quiet --json");
+    REQUIRE(sought.status == 0);
+    const Json at = Json::parse(sought.out);
+    CHECK(std::abs(at["margin"].get<double>()) <= 0.05);
+    // The model is linear: rise in proportion to the heat.
+    const double first = at["evaluations"][0]["margin"], second = at["evaluations"][1]["margin"];
+    CHECK(at["at"].get<double>() == Approx(2.0 + 28.0 * first / (first - second)).epsilon(1e-4));
+    const auto count = bench.run("seek fins.toml fins --from 3 --to 16 --quiet");
+    CHECK(count.status == 0);
+    CHECK_THAT(count.out, Contains("is met with fins =") && Contains("and missed with"));
+    CHECK(bench.run("seek fins.toml paste --from '0.1 mm' --to '0.2 mm' --quiet").status == 1);
+
+    const auto sampled = bench.run("tolerance fins.toml --runs 40 --set 'fins = 8' --quiet --json"), linear = bench.run("tolerance fins.toml --linear --set 'fins = 8' --quiet --json");
+    REQUIRE(sampled.status == 0);
+    const Json chances = Json::parse(sampled.out), about = Json::parse(linear.out);
+    CHECK(chances["runs"] == 40);
+    CHECK(about["runs"] == 5);
+    CHECK(chances["limits"][0]["mean"].get<double>() == Approx(about["limits"][0]["mean"].get<double>()).margin(0.05));
+    CHECK(chances["limits"][0]["deviation"].get<double>() == Approx(about["limits"][0]["deviation"].get<double>()).epsilon(0.1));
+    CHECK(bench.run("tolerance fins.toml --runs 40 --set 'fins = 8' --quiet --json").out == sampled.out);
+
+    const auto why = bench.run("why fins.toml --part chip --quiet");
+    CHECK(why.status == 0);
+    CHECK_THAT(why.out, Contains("chip is hottest at") && Contains("convection of air") && Contains("joint paste") && Contains("in all") && Contains("10 % more"));
+    const Json split = Json::parse(bench.run("why fins.toml --quiet --json").out);
+    double sum = 0.0;
+    for (const Json& piece : split["along"]) sum += piece["rise"].get<double>();
+    CHECK(sum == Approx(split["rise"].get<double>()).epsilon(1e-9));
+}
+
+TEST_CASE("a moment of a run in time is explained with the heat in storage", "[cli]") {
+    Bench bench;
+    bench.put("time.toml", test::content(std::string(FIRNFIELD_SOURCE_DIR) + "/examples/heated_plate_over_time.toml"));
+    const auto why = bench.run("why time.toml --study 'settled pulses' --quiet --json");
+    REQUIRE(why.status == 0);
+    const Json split = Json::parse(why.out);
+    CHECK(split["time"].is_number());
+    CHECK(split["sensitivities"].empty());
+    for (const char* key : {"along", "by_load"}) {
+        double sum = 0.0;
+        for (const Json& piece : split[key]) sum += piece["rise"].get<double>();
+        CHECK(sum == Approx(split["rise"].get<double>()).epsilon(1e-6));
+    }
+    const bool stores = std::any_of(split["by_load"].begin(), split["by_load"].end(), [](const Json& p) { return p["kind"] == "warming up" && p["rise"].get<double>() < 0.0; });
+    CHECK(stores);
+}
+
+TEST_CASE("report writes one page that needs nothing else", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    REQUIRE(bench.run("solve fins.toml --quiet --error-bars").status == 1);
+    REQUIRE(bench.run("compare fins.toml --quiet").status == 1);
+    const auto said = bench.run("report fins.results --quiet");
+    REQUIRE(said.status == 0);
+    const std::string page = test::content(bench.work() / "fins.html");
+    CHECK_THAT(page, Contains("<h1>Plate with fins</h1>") && Contains("1 of 1 limits missed") && Contains("Designs compared") && Contains("How far values may be off") && Contains("What the heat passes"));
+    for (const char* outside : {"src=\"http", "href=\"http", "url(http", "@import"}) CHECK(page.find(outside) == std::string::npos);
+    CHECK(page.find("{{") == page.find("{{", page.find("<script>")));  // no tag of the template is left in the text
+    CHECK(page.find("\"geometries\":[{") != std::string::npos);
+    CHECK(page.size() < 3'000'000);
+    REQUIRE(bench.run("report fins.results --quiet --no-view --out small.html").status == 0);
+    CHECK(test::content(bench.work() / "small.html").size() < page.size());
+    CHECK(bench.run("report nowhere.results").status == 2);
+    const auto wrong = bench.run("report fins.comparison");
+    CHECK(wrong.status == 2);
+    CHECK_THAT(wrong.err, Contains("holds a comparison"));
+}
+
+TEST_CASE("mistakes in designs get one clear message, and nothing is written", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    const auto expect = [&](const std::string& arguments, const std::string& message) {
+        const auto outcome = bench.run(arguments);
+        INFO(arguments << ": " << outcome.err);
+        CHECK(outcome.status == 2);
+        CHECK_THAT(outcome.err, Contains(message));
+    };
+    expect("solve fins.toml --variant 'nine fin'", "did you mean \"nine fins\"");
+    expect("solve fins.toml --set 'fims = 9'", "did you mean \"fins\"");
+    expect("solve fins.toml --set 'fins'", "--set takes an address and a value");
+    expect("solve fins.toml --set 'part.chip.sise.x = 3'", "there is no key \"sise\" (did you mean \"size\"?)");
+    expect("compare fins.toml --sweep cold", "the model has no sweep \"cold\"; it has \"heat\"");
+    expect("compare fins.toml --base nowhere", "the model has no variant");
+    expect("seek fins.toml heat --from '2 W' --to '3 kW'", "same unit");
+    expect("seek fins.toml heat --from '2 W' --to '3 W' --limit fin", "it has limits on \"chip\"");
+    expect("seek fins.toml heat --from warm --to '3 W'", "found \"warm\"");
+    expect("why fins.toml --part chep", "did you mean \"chip\"");
+    expect("why fins.toml --part chip --sensor x", "not both");
+    bench.put("plain.toml", "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"a\"\nsize = [9, 9, 9]\nmaterial = \"copper\"\n"
+                            "[[cooling]]\non = \"exposed\"\nconvection = \"5 W/(m^2 K)\"\nambient = 20\n");
+    expect("compare plain.toml", "has no variants or sweeps");
+    expect("tolerance plain.toml", "no parameter of plain.toml has a spread");
+    CHECK(bench.files() == 2);
+}

@@ -1,0 +1,84 @@
+// Runs inside a copy of the report page: uses it as a reader would and writes what came of it into the page.
+(() => {
+  const errors = window.pageErrors;
+  const wait = (ms) => new Promise((done) => setTimeout(done, ms));
+  const canvas = () => document.getElementById("view");
+  const change = (id, value, event = "input") => {
+    const element = document.getElementById(id);
+    if (element.type === "checkbox") element.checked = value; else element.value = value;
+    element.dispatchEvent(new Event(event, { bubbles: true }));
+  };
+  /** Share of pixels that are not background, and a fingerprint of all. */
+  async function look() {
+    await wait(250);
+    const copy = document.createElement("canvas");
+    copy.width = 320;
+    copy.height = 240;
+    const context = copy.getContext("2d");
+    context.drawImage(canvas(), 0, 0, copy.width, copy.height);
+    const data = context.getImageData(0, 0, copy.width, copy.height).data;
+    let drawn = 0, sum = 0;
+    for (let i = 0; i < data.length; i += 4) {
+      if (Math.abs(data[i] - 249) + Math.abs(data[i + 1] - 250) + Math.abs(data[i + 2] - 252) > 12) ++drawn;
+      sum = (sum * 31 + data[i] * 65536 + data[i + 1] * 256 + data[i + 2]) % 2147483647;
+    }
+    return { drawn: drawn / (data.length / 4), sum };
+  }
+  async function run() {
+    const parsed = performance.now();
+    for (let i = 0; i < 200 && !document.documentElement.dataset.ready; ++i) await wait(50);
+    const report = { ready: document.documentElement.dataset.ready, milliseconds: Math.round(performance.now() - parsed) };
+    const first = await look();
+    report.drawn = first.drawn > 0.05 && first.drawn < 0.95;
+    change("view-axis", "1");
+    change("view-cut", "50");
+    const cut = await look();
+    report.sectionActs = cut.sum !== first.sum;
+    change("view-cut", "30");
+    report.cutMoves = (await look()).sum !== cut.sum;
+    change("view-axis", "");
+    report.sectionUndone = (await look()).sum === first.sum;
+    // Of all parts at least the outer ones are seen.
+    report.partActs = false;
+    for (const box of document.querySelectorAll("#view-parts input")) {
+      box.click();
+      report.partActs = report.partActs || (await look()).sum !== first.sum;
+      box.click();
+      if (report.partActs) break;
+    }
+    report.partUndone = (await look()).sum === first.sum;
+    change("view-threshold", document.getElementById("view-high").value);
+    report.thresholdActs = (await look()).sum !== first.sum;
+    change("view-threshold", "");
+    change("view-high", +document.getElementById("view-high").value + 50);
+    report.rangeActs = (await look()).sum !== first.sum;
+    document.getElementById("view-full").click();
+    canvas().dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowLeft", bubbles: true }));
+    report.keyActs = (await look()).sum !== first.sum;
+    document.getElementById("view-home").click();
+    await wait(100);
+    const place = canvas().getBoundingClientRect();
+    canvas().dispatchEvent(new PointerEvent("pointermove", { clientX: place.left + place.width / 2, clientY: place.top + place.height / 2, bubbles: true }));
+    report.readout = /°C/.test(document.getElementById("view-readout").textContent);
+    const slider = document.getElementById("view-time");
+    const studies = document.getElementById("view-study").options;
+    report.timeActs = "no study in time";
+    for (let s = 0; s < studies.length; ++s) {
+      change("view-study", String(s), "change");
+      if (+slider.max < 2) continue;
+      change("view-time", "0");
+      const begin = await look();
+      change("view-time", slider.max);
+      report.timeActs = (await look()).sum !== begin.sum;
+    }
+    report.charts = document.querySelectorAll(".chart canvas").length;
+    report.errors = errors;
+    return report;
+  }
+  run().catch((error) => ({ errors: [...errors, String(error)] })).then((report) => {
+    const out = document.createElement("pre");
+    out.id = "check-result";
+    out.textContent = "RESULT " + JSON.stringify(report);
+    document.body.append(out);
+  });
+})();
