@@ -1,4 +1,4 @@
-// Runs inside a copy of the report page: uses it as a reader would and writes what came of it into the page.
+// Runs inside a copy of the report page: uses it as a reader would and tells what came of it on the console.
 (() => {
   const errors = window.pageErrors;
   const wait = (ms) => new Promise((done) => setTimeout(done, ms));
@@ -10,7 +10,9 @@
   };
   /** Share of pixels that are not background, and a fingerprint of all. */
   async function look() {
-    await wait(250);
+    // Until the view has drawn what it was told to.
+    await wait(50);
+    for (let i = 0; i < 400 && window.firnfieldView.waiting; ++i) await wait(50);
     const copy = document.createElement("canvas");
     copy.width = 320;
     copy.height = 240;
@@ -76,9 +78,6 @@
     return report;
   }
   run().catch((error) => ({ errors: [...errors, String(error)] })).then((report) => {
-    const out = document.createElement("pre");
-    out.id = "check-result";
-    out.textContent = "RESULT " + JSON.stringify(report);
-    document.body.append(out);
+    console.log(`RESULT ${JSON.stringify(report)}`);
   });
 })();

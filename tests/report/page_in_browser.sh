@@ -1,6 +1,6 @@
 #!/bin/sh
 # Opens a report page in headless Chromium, uses its controls, and checks what came of it.
-# usage: page_in_browser.sh CHROMIUM FIRNFIELD MODEL CHECK_SCRIPT
+# usage: page_in_browser.sh CHROMIUM FIRNFIELD MODEL|RESULTS CHECK_SCRIPT
 set -eu
 chromium=$1
 firnfield=$2
@@ -8,7 +8,11 @@ model=$3
 check=$4
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
-"$firnfield" solve "$model" --quiet --out "$work/page.results" >/dev/null || [ $? -eq 1 ]
+if [ -d "$model" ]; then  # results that are there already
+    ln -s "$(realpath "$model")" "$work/page.results"
+else
+    "$firnfield" solve "$model" --quiet --out "$work/page.results" >/dev/null || [ $? -eq 1 ]
+fi
 "$firnfield" report "$work/page.results" --quiet --out "$work/page.html" >/dev/null
 if grep -Eo '(src|href)="(https?:)?//[^"]*"' "$work/page.html"; then
     echo "the page names something on a network" >&2
@@ -22,11 +26,18 @@ fi
     cat "$check"
     echo "</script></body></html>"
 } > "$work/checked.html"
-HOME=$work timeout 240 "$chromium" --headless=new --no-sandbox --use-angle=swiftshader --enable-unsafe-swiftshader --user-data-dir="$work/profile" --window-size=1280,900 \
-    --virtual-time-budget=60000 --dump-dom "file://$work/checked.html" > "$work/dom.html" 2> "$work/err.txt" || { tail -5 "$work/err.txt" >&2; exit 1; }
-result=$(grep -o 'RESULT {.*}' "$work/dom.html" | head -1)
+: > "$work/log.txt"
+HOME=$work "$chromium" --headless=new --no-sandbox --use-angle=swiftshader --enable-unsafe-swiftshader --user-data-dir="$work/profile" --window-size=1280,900 \
+    --enable-logging=stderr "file://$work/checked.html" > "$work/log.txt" 2>&1 &
+trap 'pkill -f "$work/profile" || true; sleep 1; rm -rf "$work" || { sleep 2; rm -rf "$work"; }' EXIT
+seconds=0
+while ! grep -q 'RESULT {' "$work/log.txt" && [ $seconds -lt 180 ]; do
+    sleep 1
+    seconds=$((seconds + 1))
+done
+result=$(grep -o 'RESULT {.*}' "$work/log.txt" | head -1)
 echo "$result"
-[ -n "$result" ] || { echo "the page did not finish" >&2; exit 1; }
+[ -n "$result" ] || { tail -5 "$work/log.txt" >&2; echo "the page did not finish" >&2; exit 1; }
 for good in '"ready":"true"' '"drawn":true' '"sectionActs":true' '"cutMoves":true' '"sectionUndone":true' '"partActs":true' '"partUndone":true' '"thresholdActs":true' '"rangeActs":true' \
             '"keyActs":true' '"readout":true' '"timeActs":true' '"errors":\[\]'; do
     echo "$result" | grep -q "$good" || { echo "expected $good" >&2; exit 1; }
