@@ -5,7 +5,9 @@
 #include <algorithm>
 #include <filesystem>
 #include <fstream>
+#include <iterator>
 #include <map>
+#include <regex>
 #include <string>
 #include <vector>
 
@@ -82,4 +84,27 @@ TEST_CASE("the core prints nothing and knows no file format", "[structure]") {
             }
         }
     }
+}
+
+TEST_CASE("every key that is read stands in the reference of the model file", "[structure]") {
+    const fs::path root = FIRNFIELD_SOURCE_DIR;
+    const auto text_of = [](const fs::path& file) {
+        std::ifstream stream(file);
+        return std::string(std::istreambuf_iterator<char>(stream), {});
+    };
+    const std::string reference = text_of(root / "docs" / "model-file.md");
+    // Reading functions take the key as their first argument.
+    static const std::regex asked(R"re(\.(?:text|texts|quantity|quantities|flag|integer|curve|point|word|table|tables|node|has|require)\("([a-z_]+)")re");
+    std::size_t keys = 0;
+    for (const auto& entry : fs::directory_iterator(root / "src" / "io")) {
+        const std::string name = entry.path().filename();
+        if (!name.ends_with("_fields.cpp") && name != "read_model.cpp" && name != "model_designs.cpp") continue;
+        const std::string source = text_of(entry.path());
+        for (std::sregex_iterator key(source.begin(), source.end(), asked), end; key != end; ++key) {
+            INFO(name << " reads \"" << (*key)[1] << '"');
+            CHECK(std::regex_search(reference, std::regex("\\b" + (*key)[1].str() + "\\b")));
+            ++keys;
+        }
+    }
+    CHECK(keys > 150);
 }
