@@ -8,11 +8,11 @@
 #include <muParser.h>
 
 #include <algorithm>
-#include <cctype>
+#include <charconv>
 #include <cmath>
+#include <functional>
 #include <list>
 #include <optional>
-#include <regex>
 
 namespace firnfield {
 namespace {
@@ -37,26 +37,54 @@ std::optional<std::pair<Measured, std::size_t>> longest_quantity(std::string tex
     }
 }
 
-/// Finds numbers followed by a unit, as in "0.2 mm", "10 W/m^2" and "8 W/(m^2 K)": a "/" belongs to the unit when no blank is around it. What
-/// only looks like a unit ("2 fins") stays, for the parser to complain about.
+bool is_digit(char c) { return c >= '0' && c <= '9'; }
+bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z'); }
+/// Of the name of a unit, "µm" and "%" included.
+bool is_of_unit(char c) { return is_letter(c) || c == '%' || static_cast<unsigned char>(c) >= 0x80; }
+
+/// Where the words of a unit end that begin at `at`: "K cm^2/W", "W/(m^2 K)". A "/" belongs to it when no blank is around it.
+std::size_t end_of_unit(const std::string& text, std::size_t at) {
+    const auto end_of_word = [&](std::size_t begin) {
+        std::size_t end = begin;
+        while (end < text.size() && is_of_unit(text[end])) ++end;
+        if (end > begin && end + 1 < text.size() && text[end] == '^' && is_digit(text[end + 1])) end += 2;
+        return end;
+    };
+    std::size_t end = end_of_word(at);
+    while (end > at && end + 1 < text.size() && text[end] == ' ' && is_of_unit(text[end + 1])) end = end_of_word(end + 1);
+    if (end == at || end + 1 >= text.size() || text[end] != '/') return end;
+    if (text[end + 1] != '(') return is_of_unit(text[end + 1]) ? end_of_word(end + 1) : end;
+    const std::size_t close = text.find(')', end);
+    return close == std::string::npos ? end : close + 1;
+}
+
+/// Finds numbers followed by a unit, as in "0.2 mm", "10 W/m^2" and "8 W/(m^2 K)". What only looks like a unit ("2 fins") stays, for the parser to
+/// complain about.
 Prepared prepare(std::string_view expression) {
-    static const std::string word = R"([A-Za-z\xc2\xb5%]+(?:\^\d)?)";
-    static const std::regex number_and_unit(R"((?:\d+\.?\d*(?:[eE][-+]?\d+)?|\.\d+)\s*)" + word + "(?: " + word + ")*(?:/(?:" + word + R"(|\([^()]*\)))?)");
     const std::string text(expression.substr(expression.find('=') + 1));
     Prepared out;
-    std::size_t at = 0;
-    for (std::sregex_iterator match(text.begin(), text.end(), number_and_unit), end; match != end; ++match) {
-        const auto start = static_cast<std::size_t>(match->position());
-        // Part of a name, as in "pad2 mm".
-        if (start < at || (start > 0 && (std::isalnum(static_cast<unsigned char>(text[start - 1])) != 0 || text[start - 1] == '_'))) continue;
-        const auto found = longest_quantity(match->str());
-        if (!found) continue;
-        const std::string name = fmt::format("quantity_{}_", out.quantities.size() + 1);
-        out.text += text.substr(at, start - at) + name;
-        out.quantities.emplace(name, found->first);
-        at = start + found->second;
+    for (std::size_t at = 0; at < text.size();) {
+        const bool begins = is_digit(text[at]) || (text[at] == '.' && at + 1 < text.size() && is_digit(text[at + 1]));
+        const bool within = at > 0 && (is_digit(text[at - 1]) || is_letter(text[at - 1]) || text[at - 1] == '_' || text[at - 1] == '.');  // a name, as in "pad2 mm"
+        if (!begins || within) {
+            out.text += text[at++];
+            continue;
+        }
+        double number = 0.0;
+        std::size_t end = static_cast<std::size_t>(std::from_chars(text.data() + at, text.data() + text.size(), number).ptr - text.data());
+        std::size_t unit = end;
+        while (unit < text.size() && text[unit] == ' ') ++unit;
+        const std::size_t unit_end = end_of_unit(text, unit);
+        if (const auto found = unit_end > unit ? longest_quantity(text.substr(at, unit_end - at)) : std::nullopt) {
+            const std::string name = fmt::format("quantity_{}_", out.quantities.size() + 1);
+            out.text += name;
+            out.quantities.emplace(name, found->first);
+            at += found->second;
+        } else {
+            out.text += text.substr(at, end - at);
+            at = end;
+        }
     }
-    out.text += text.substr(at);
     return out;
 }
 
@@ -70,8 +98,8 @@ double scaled(const Measured& value, std::size_t base, double times) { return va
 bool is_expression(std::string_view text) { return text.starts_with("="); }
 
 void Parameters::set(const std::string& name, const Measured& value) {
-    static const std::regex word("[A-Za-z_][A-Za-z0-9_]*");
-    if (!std::regex_match(name, word)) throw QuantityError(fmt::format("a parameter's name is letters, digits and \"_\", as in pad_thickness; found {}", in_quotes(name)), 1);
+    const bool word = !name.empty() && !is_digit(name.front()) && std::all_of(name.begin(), name.end(), [](char c) { return is_letter(c) || is_digit(c) || c == '_'; });
+    if (!word) throw QuantityError(fmt::format("a parameter's name is letters, digits and \"_\", as in pad_thickness; found {}", in_quotes(name)), 1);
     expressions_.erase(name);
     values_[name] = value;
 }
