@@ -105,6 +105,9 @@ void write_vtu(const std::filesystem::path& file, const Model& model, const Stea
 /// Writes the true surface of every part with smooth temperatures (°C) at its corners, in the same format. Throws FileError.
 void write_surface_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution);
 
+/// All bytes of a file. Throws FileError.
+[[nodiscard]] std::string read_file(const std::filesystem::path& file);
+
 /// Writes text to a file, by way of a temporary one beside it. Throws FileError.
 void write_file(const std::filesystem::path& file, std::string_view content);
 

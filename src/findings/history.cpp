@@ -630,7 +630,13 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
     static_cast<void>(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
     Moments moments(model, mesh, study);
     const std::optional<SteadySolution> at = peak.solution(moments);
-    if (!at) return explain(model, solve_steady(model, mesh, study), what);  // tells that there is no such part or sensor
+    if (!at) {
+        std::vector<std::string> names;
+        for (const Part& part : model.parts) names.push_back(part.name);
+        for (const Sensor& sensor : model.sensors) names.push_back(sensor.name);
+        throw ModelError("part", fmt::format("a study in time is explained for a part with all its copies, or a sensor; {} is neither: there are {}", in_quotes(named ? what.part + what.sensor : "nothing"),
+                                             quoted_list(names, 20)));
+    }
     return explain(model, *at, peak.what());
 }
 

@@ -142,9 +142,12 @@ std::shared_ptr<const Mesh> MeshCache::of(const Model& model) {
     for (const auto& [known, mesh] : made_) {
         if (known == basis) return mesh;
     }
-    constexpr std::size_t most = 4;  // geometries mostly come one after the other
-    if (made_.size() >= most) made_.erase(made_.begin());
-    made_.emplace_back(std::move(basis), std::make_shared<const Mesh>(build_mesh(model)));
+    auto made = std::make_shared<const Mesh>(build_mesh(model));
+    // Geometries mostly come one after the other; large meshes are not kept for the rare return to an earlier one.
+    constexpr Index large = 3'000'000;  // cells
+    const std::size_t most = made->cells.size() > large ? 1 : 4;
+    while (made_.size() >= most) made_.erase(made_.begin());
+    made_.emplace_back(std::move(basis), std::move(made));
     return made_.back().second;
 }
 

@@ -8,6 +8,7 @@
 #include <cerrno>
 #include <csignal>
 #include <fstream>
+#include <sstream>
 #include <unistd.h>
 
 namespace firnfield {
@@ -33,6 +34,13 @@ long owner_of(const fs::path& folder) {
 bool is_running(long process) { return process > 0 && (::kill(static_cast<::pid_t>(process), 0) == 0 || errno == EPERM); }
 
 }  // namespace
+
+std::string read_file(const fs::path& file) {
+    std::ifstream stream(file, std::ios::binary);
+    std::ostringstream text;
+    if (!stream || !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
+    return text.str();
+}
 
 void write_file(const fs::path& file, std::string_view content) {
     const fs::path work = beside(file, "part");

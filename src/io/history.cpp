@@ -181,11 +181,9 @@ std::string write_checkpoint(const Checkpoint& c) {
 }
 
 Checkpoint read_checkpoint(const std::filesystem::path& file) {
-    std::ifstream stream(file, std::ios::binary);
-    std::ostringstream text;
-    if (!stream || !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}", in_quotes(file.string())));
+    const std::string bytes = read_file(file);
     try {
-        const Json json = Json::from_cbor(text.str());
+        const Json json = Json::from_cbor(bytes);
         if (json.at("firnfield checkpoint") != 1) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
         return {json.at("fingerprint").get<std::string>(), json.at("study").get<std::string>(), state_of(json.at("state")), record_of(json.at("record"))};
     } catch (const std::exception& error) {

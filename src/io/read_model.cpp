@@ -1,4 +1,5 @@
 #include <firnfield/model_file.hpp>
+#include <firnfield/results.hpp>
 
 #include "base/words.hpp"
 #include "io/material_fields.hpp"
@@ -9,9 +10,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <fstream>
 #include <limits>
-#include <sstream>
 
 namespace firnfield {
 namespace {
@@ -429,10 +428,7 @@ ModelFile read_model_file(const std::filesystem::path& file) {
     if (const auto size = std::filesystem::file_size(file, status); !status && size > largest) {
         throw FileError(fmt::format("{} has {} MB; a model file has at most 64", in_quotes(file.string()), size >> 20U));
     }
-    std::ifstream stream(file, std::ios::binary);
-    std::ostringstream text;
-    if (!stream || !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
-    return {text.str(), file.string()};
+    return {read_file(file), file.string()};
 }
 
 Model read_model(const std::filesystem::path& file) { return read_model_file(file).base(); }

@@ -32,10 +32,8 @@ T take(const std::string& from, std::size_t at) {
     return value;
 }
 
-std::string slurp(const std::filesystem::path& file) {
-    std::ifstream stream(file, std::ios::binary);
-    std::string bytes((std::istreambuf_iterator<char>(stream)), std::istreambuf_iterator<char>());
-    if (!stream && bytes.empty()) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
+std::string bytes_of(const std::filesystem::path& file) {
+    std::string bytes = read_file(file);
     if (bytes.size() < header || std::memcmp(bytes.data(), magic.data(), magic.size()) != 0) {
         throw FileError(fmt::format("{} does not hold kept temperatures", in_quotes(file.string())));
     }
@@ -47,7 +45,7 @@ std::string slurp(const std::filesystem::path& file) {
 TemperatureWriter::TemperatureWriter(std::filesystem::path file, std::size_t cells, double reference, std::optional<double> after) : file_(std::move(file)), cells_(cells) {
     if (after && std::filesystem::exists(file_)) {
         // What was written after the moment that a run is taken up from is written again.
-        const std::string bytes = slurp(file_);
+        const std::string bytes = bytes_of(file_);
         std::size_t end = header;
         while (end + record_bytes(cells) <= bytes.size() && take<double>(bytes, end) <= *after) end += record_bytes(cells);
         std::filesystem::resize_file(file_, end);
@@ -74,7 +72,7 @@ void TemperatureWriter::add(double time, std::span<const double> rise, const std
 }
 
 KeptTemperatures read_temperatures(const std::filesystem::path& file) {
-    const std::string bytes = slurp(file);
+    const std::string bytes = bytes_of(file);
     const auto cells = static_cast<std::size_t>(take<std::uint64_t>(bytes, magic.size()));
     if (cells == 0 || cells > bytes.size() || (bytes.size() - header) % record_bytes(cells) != 0) {
         throw FileError(fmt::format("{} breaks off", in_quotes(file.string())));

@@ -19,9 +19,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <fstream>
 #include <map>
-#include <sstream>
 
 namespace firnfield {
 
@@ -34,16 +32,9 @@ using Json = nlohmann::ordered_json;
 
 std::string text_of(const unsigned char* bytes, std::size_t size) { return {reinterpret_cast<const char*>(bytes), size}; }
 
-std::string slurp(const std::filesystem::path& file) {
-    std::ifstream stream(file, std::ios::binary);
-    std::ostringstream text;
-    if (!stream || !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}", in_quotes(file.string())));
-    return text.str();
-}
-
 Json read_json(const std::filesystem::path& file) {
     try {
-        return Json::parse(slurp(file));
+        return Json::parse(read_file(file));
     } catch (const Json::exception&) {
         throw FileError(fmt::format("{} is not what firnfield writes", in_quotes(file.string())));
     }
@@ -275,7 +266,7 @@ private:
         row["pictures"] = Json::array();
         const auto add = [&](const std::filesystem::path& file, const std::string& caption, const std::string& alt) {
             if (!std::filesystem::exists(file)) return;
-            row["pictures"].push_back({{"uri", "data:image/png;base64," + base64(slurp(file))}, {"caption", caption}, {"alt", alt}});
+            row["pictures"].push_back({{"uri", "data:image/png;base64," + base64(read_file(file))}, {"caption", caption}, {"alt", alt}});
         };
         const Picture first = pictures_of(model_).front();
         add(folder_ / "pictures" / fmt::format("{} - {}.png", study, first.name), "Temperatures, view " + first.name, fmt::format("The assembly coloured by temperature, study {}; hot spots are named with their temperatures, which the tables list", study));
@@ -294,11 +285,13 @@ private:
         }
         // Parts with limits first, then the others by their highest temperature; sensors behind them.
         std::vector<std::string> limited;
-        Json limits = Json::array();
+        std::map<std::pair<double, std::string>, std::vector<std::string>> levels;  // limits at the same height share a label
         for (const Json& l : s.at("limits")) {
             limited.push_back(l.at("subject"));
-            limits.push_back({{"value", l.at("limit")}, {"text", fmt::format("{} {} {:g}", l.at("subject").get<std::string>(), l.at("kind") == "below" ? "<" : ">", l.at("limit").get<double>())}});
+            levels[{l.at("limit"), l.at("kind") == "below" ? "<" : ">"}].push_back(l.at("subject"));
         }
+        Json limits = Json::array();
+        for (const auto& [level, subjects] : levels) limits.push_back({{"value", level.first}, {"text", fmt::format("{} {} {:g}", fmt::join(subjects, ", "), level.second, level.first)}});
         struct Column {
             std::string name;
             std::size_t at;
@@ -410,35 +403,39 @@ private:
         if (!c.contains("figures")) throw FileError(fmt::format("{} holds no comparison", in_quotes(options_.comparison.string())));
         const std::string base = c.at("base");
         out_["base"] = base;
-        Json names = Json::array();
+        const Json& designs = c.at("designs");
         std::size_t base_at = 0;
-        for (const Json& d : c.at("designs")) {
-            if (d.at("name") == base) base_at = names.size();
-            names.push_back({{"name", d.at("name")}});
-        }
-        std::map<std::string, std::size_t> table_of;
+        while (base_at + 1 < designs.size() && designs[base_at].at("name") != base) ++base_at;
+        // One table for each study: a row for each design, a column for each limit and each time.
+        std::vector<std::string> studies;
         for (const Json& f : c.at("figures")) {
-            const std::string study = f.at("study"), kind = f.at("kind"), unit = f.at("unit");
-            if (kind == "joint drop" || kind == "sensor") continue;
-            const auto [found, fresh] = table_of.emplace(study, out_["comparison"].size());
-            if (fresh) out_["comparison"].push_back({{"study", study}, {"designs", names}, {"rows", Json::array()}});
-            Json cells = Json::array();
-            for (std::size_t d = 0; d < names.size(); ++d) {
-                std::string text = "–";
-                if (f.at("values")[d].is_number()) {
-                    const double value = f.at("values")[d];
-                    text = unit == "s" ? duration(value) : fmt::format("{:.1f}", value);
-                    if (d != base_at && f.at("differences")[d].is_number()) {
-                        const double difference = f.at("differences")[d];
-                        text += fmt::format(" ({}{})", f.at("uncertain")[d].get<bool>() ? "±" : "", unit == "s" ? (difference < 0.0 ? "-" : "+") + duration(std::abs(difference)) : std::abs(difference) < 0.05 ? "=" : fmt::format("{:+.1f}", difference));
-                    }
-                }
-                const bool best = f.at("best").is_string() && f.at("best") == names[d].at("name");
-                cells.push_back({{"text", best ? "★ " + text : text}, {"cell_class", best ? "best" : ""}});
-            }
-            const std::string name = f.at("limit").is_number() ? fmt::format("margin of {} at {:.0f} °C, K", f.at("name").get<std::string>(), f.at("limit").get<double>()) : fmt::format("{} {}{}", kind, f.at("name").get<std::string>(), unit == "degC" ? ", °C" : "");
-            out_["comparison"][found->second]["rows"].push_back({{"name", name}, {"cells", std::move(cells)}});
+            if (std::find(studies.begin(), studies.end(), f.at("study")) == studies.end()) studies.push_back(f.at("study"));
         }
+        for (const std::string& study : studies) {
+            Json columns = Json::array(), rows = Json::array();
+            for (const Json& d : designs) rows.push_back({{"name", d.at("name")}, {"cells", Json::array()}});
+            for (const Json& f : c.at("figures")) {
+                const bool margin = f.at("kind") == "margin";
+                if (f.at("study") != study || (!margin && f.at("unit") != "s")) continue;
+                columns.push_back({{"name", margin ? fmt::format("margin of {} at {:.0f} °C, K", f.at("name").get<std::string>(), f.at("limit").get<double>()) : fmt::format("{} {}", f.at("kind").get<std::string>(), f.at("name").get<std::string>())}});
+                for (std::size_t d = 0; d < designs.size(); ++d) rows[d]["cells"].push_back(compared_cell(f, d, base_at, designs[d].at("name")));
+            }
+            out_["comparison"].push_back({{"study", study}, {"columns", std::move(columns)}, {"rows", std::move(rows)}});
+        }
+    }
+
+    static Json compared_cell(const Json& f, std::size_t d, std::size_t base, const Json& design) {
+        if (!f.at("values")[d].is_number()) return {{"text", "–"}, {"cell_class", ""}};
+        const bool time = f.at("unit") == "s";
+        const double value = f.at("values")[d];
+        std::string text = time ? duration(value) : signed_number(value, 1);
+        if (d != base && f.at("differences")[d].is_number()) {
+            const double difference = f.at("differences")[d];
+            const std::string change = time ? (difference < 0.0 ? "-" : "+") + duration(std::abs(difference)) : std::abs(difference) < 0.05 ? "=" : signed_number(difference, 1);
+            text += fmt::format(" ({}{})", f.at("uncertain")[d].get<bool>() ? "±" : "", change);
+        }
+        const bool best = f.at("best") == design;
+        return {{"text", best ? "★ " + text : text}, {"cell_class", best ? "best" : ""}};
     }
 
     void view() {

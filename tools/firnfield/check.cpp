@@ -17,10 +17,37 @@ double profile_span(const Model& model, const Profile& profile) {
     return longest;
 }
 
+/// Parameters with their values, and what can be solved besides the file as it stands.
+void tell_designs(const ModelFile& file) {
+    if (!file.parameters().empty()) fmt::print("\nParameters\n");
+    for (const ParameterInfo& p : file.parameters()) {
+        const std::string kind = name_of(p.value.dimension);
+        const QuantityKind shown{kind, p.value.dimension, ""};
+        const bool plain = p.value.dimension == Dimension{};
+        const std::string value = p.value.on_a_scale ? show_celsius(p.value.value) : plain ? fmt::format("{:g}", p.value.value) : show_quantity(p.value.value, shown);
+        fmt::print("  {} = {}", p.name, value);
+        if (p.spread) fmt::print(", {} {}", p.spread->normal ? "standard deviation" : "±", p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference) : plain ? fmt::format("{:g}", p.spread->width) : show_quantity(p.spread->width, shown));
+        fmt::print("\n");
+    }
+    if (!file.designs().empty()) fmt::print("\nDesigns (firnfield compare, or solve --variant)\n");
+    std::string sweep;
+    for (const Design& d : file.designs()) {
+        if (!d.sweep.empty() && d.sweep == sweep) continue;  // told with its first point
+        sweep = d.sweep;
+        const auto points = std::count_if(file.designs().begin(), file.designs().end(), [&](const Design& other) { return !sweep.empty() && other.sweep == sweep; });
+        fmt::print("  {}{}", sweep.empty() ? d.name : sweep, d.from.empty() ? "" : fmt::format(", from {}", d.from));
+        if (points > 0) fmt::print(": a sweep of {} points over", points);
+        else fmt::print(":");
+        for (const Change& c : d.changes) fmt::print(" {}{}", c.address, points > 0 ? "" : fmt::format(" = {}{}", c.value, &c == &d.changes.back() ? "" : ","));
+        fmt::print("{}\n", d.note.empty() ? "" : fmt::format(" ({})", d.note));
+    }
+}
+
 }  // namespace
 
 int check(const CheckOptions& options) {
-    const Model model = read_model(options.model);
+    const ModelFile described = read_model_file(options.model);
+    const Model& model = described.base();
     const Mesh mesh = build_mesh(model);
     if (const Profile* profile = find_profile(model, options.show)) {
         const std::filesystem::path stem = options.picture.empty() ? std::filesystem::path(options.show) : std::filesystem::path(options.picture).replace_extension();
@@ -44,6 +71,7 @@ int check(const CheckOptions& options) {
     }
     const Inspection inspection = inspect(model, mesh);
     fmt::print("{}", options.json ? to_json(inspection) : to_text(inspection));
+    if (!options.json) tell_designs(described);
     return done;
 }
 

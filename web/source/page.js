@@ -138,7 +138,10 @@ function startChart(place, history) {
       label: c.name, stroke: strokes[i % strokes.length], dash: dashes[i % dashes.length], width: 2, points: { show: false }, value: (u, v) => (v == null ? "–" : `${v.toFixed(1)} °C`),
     }))],
   }, [history.time.map((t) => t / size), ...history.columns.map((c) => c.values)], place);
-  new ResizeObserver(() => chart.setSize({ width: width(), height: 360 })).observe(place);
+  const fit = () => chart.setSize({ width: width(), height: 360 });
+  new ResizeObserver(fit).observe(place);
+  addEventListener("beforeprint", () => chart.setSize({ width: 660, height: 300 }));  // what A4 is wide
+  addEventListener("afterprint", fit);
 }
 
 async function start() {
