@@ -4,6 +4,7 @@
 #include "findings/extremes.hpp"
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
+#include "network/paths.hpp"
 #include "network/probe.hpp"
 #include "study/linearised.hpp"
 
@@ -52,6 +53,7 @@ public:
 
     Explanation run() {
         find_place();
+        require_surroundings();
         measure_walls();
         out_.study = solution_.study.name;
         out_.coldest = options_.coldest;
@@ -110,6 +112,13 @@ private:
             case Place::Kind::patch: readout_ = readout_of_patch(mesh_, network_, place.index); break;
             case Place::Kind::first_of_contact: readout_ = {{{Readout::Source::first_of_contact, place.index, 1.0}}}; break;
             case Place::Kind::second_of_contact: readout_ = {{{Readout::Source::second_of_contact, place.index, 1.0}}}; break;
+        }
+    }
+
+    /// A rise is one above the surroundings; in time there may be none, or parts without a way to them.
+    void require_surroundings() const {
+        if (const std::vector<Index> floating = bodies_without_path(network_); !floating.empty()) {
+            throw ComputationError(fmt::format("{} has no path to the surroundings, so there is no rise above them to explain", in_quotes(mesh_.bodies[floating.front()].name)));
         }
     }
 
@@ -202,7 +211,7 @@ private:
                 if (options_.progress && !options_.progress({"explaining", iteration, left, options_.tolerance})) throw Cancelled();
             };
             const LinearSummary summary = solve_linearised(network, balance, weights, out.node, options_.tolerance, watch, transposed);
-            if (!summary.converged && summary.relative_residual > 1e-8) throw ComputationError("the adjoint solve stopped: " + summary.text());
+            if (!summary.converged && !(summary.relative_residual <= 1e-8)) throw ComputationError("the adjoint solve stopped: " + summary.text());
         }
         for (std::size_t w = 0; w < walls.size(); ++w) {
             out.wall.push_back((out.node[walls.node[w]] + walls.resistance[w] * on_walls[w]) / (1.0 + walls.resistance[w] * at_walls[w]));

@@ -54,6 +54,13 @@ std::string label_of(const Figure& f) {
     return f.kind + " " + f.name;
 }
 
+/// The part that is hottest, and how far the spot has moved in it.
+std::string hot_place(const StudyOutcome& own, const StudyOutcome* base) {
+    constexpr double noticeable = 2e-3;  // m
+    const double moved = base == nullptr || base->hottest.body != own.hottest.body ? 0.0 : length(own.hottest.at - base->hottest.at);
+    return own.hottest.body + (moved > noticeable ? fmt::format(", moved {:.0f} mm", 1e3 * moved) : "");
+}
+
 std::string overview(const Comparison& c, const std::string& study) {
     Table table({"design", "", ">least margin", ">change", "of", ">hottest °C", ">change", "in", ">mass", ">change"});
     const StudyOutcome* base = study_of(c.designs[c.base], study);
@@ -73,7 +80,7 @@ std::string overview(const Comparison& c, const std::string& study) {
         const auto change = [&](double now, double before) { return d == c.base ? std::string("base") : std::abs(now - before) < 0.05 ? std::string("=") : fmt::format("{:+.1f}", now - before); };
         table.row({design.name, own->verdict == "missed" ? "MISSED" : own->verdict == "kept" ? "ok" : "", margin == nullptr ? "" : fmt::format("{}{:+.1f} K", *margin->value == best && c.designs.size() > 1 ? "* " : "", *margin->value),
                    margin == nullptr || base_margin == nullptr ? "" : change(*margin->value, *base_margin->value), margin == nullptr ? "" : margin->name,
-                   degrees(own->hottest.temperature), base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), own->hottest.body,
+                   degrees(own->hottest.temperature), base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base),
                    design.mass ? show_quantity(*design.mass, kinds::mass, 4) : "?",
                    d == c.base || !design.mass || !c.designs[c.base].mass ? "" : fmt::format("{:+.1f} %", 100.0 * (*design.mass / *c.designs[c.base].mass - 1.0))});
     }

@@ -137,6 +137,27 @@ TEST_CASE("a moment of a run in time is explained with the heat in storage", "[c
     CHECK(stores);
 }
 
+TEST_CASE("a run in time without surroundings is solved, and says why it is not explained", "[cli]") {
+    Bench bench;
+    bench.put("alone.toml", "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"block\"\nsize = [9, 9, 9]\nmaterial = \"copper\"\n"
+                            "[[power]]\ninto = [\"block\"]\ntotal = \"2 W\"\n[[study]]\nname = \"warm up\"\nkind = \"transient\"\nlasts = \"20 s\"\nstart = 20\n");
+    const auto solved = bench.run("solve alone.toml --quiet --no-pictures");
+    INFO(solved.err);
+    CHECK(solved.status == 0);
+    CHECK_THAT(solved.out, Contains("has no path to the surroundings, so there is no rise"));
+    CHECK(bench.run("why alone.toml --quiet").status == 3);
+}
+
+TEST_CASE("results of a changed design stand beside those of the base", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    REQUIRE(bench.run("solve fins.toml --quiet --no-pictures").status == 1);
+    REQUIRE(bench.run("solve fins.toml --set 'fins = 9' --quiet --no-pictures").status == 0);
+    const auto both = bench.run("compare fins.results 'fins - fins = 9.results'");
+    CHECK(both.status == 1);
+    CHECK_THAT(both.out, Contains("fins - fins = 9") && Contains("* +"));
+}
+
 TEST_CASE("report writes one page that needs nothing else", "[cli]") {
     Bench bench;
     put_example(bench);

@@ -45,7 +45,7 @@ int main(int argc, char** argv) {
     solve_command->add_option("--variant", solve_options.variant, "Solve this variant, or point of a sweep, of the model");
     solve_command->add_option("--set", solve_options.set, "Change a value, as in \"pad = 1 mm\" or \"part.fin.repeat.count = 16\" (may be given several times)");
     solve_command->add_option("--study", solve_options.studies, "Solve only this study (may be given several times)");
-    solve_command->add_option("--out", solve_options.out, "Results folder (default: the model's name with .results)");
+    solve_command->add_option("--out", solve_options.out, "Results folder (default: the model's name, and what was changed, with .results)");
     solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
     solve_command->add_flag("!--no-why", solve_options.why, "Do not work out why the tightest place is as hot as it is");

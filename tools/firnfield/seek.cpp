@@ -54,8 +54,9 @@ std::string in_words(const SeekCommandOptions& options, const std::string& unit,
     } else {
         out = fmt::format("{} is just met at {} = {} (margin {:+.3f} K)\n", limit, options.address, value(*result.at), result.margin);
     }
-    out += fmt::format("\n  {:<16}margin K\n", options.address);
-    for (const auto& e : result.evaluations) out += fmt::format("  {:<16}{:+.3f}\n", value(e.at), e.margin);
+    const std::size_t width = std::max<std::size_t>(options.address.size(), 12) + 2;
+    out += fmt::format("\n  {:<{}}margin K\n", options.address, width);
+    for (const auto& e : result.evaluations) out += fmt::format("  {:<{}}{:+.3f}\n", value(e.at), width, e.margin);
     return out;
 }
 

@@ -16,11 +16,15 @@ std::vector<Study> chosen_studies(const Model& model, const std::vector<std::str
     return chosen;
 }
 
-std::filesystem::path default_folder(const std::filesystem::path& model, const std::string& variant) {
-    std::filesystem::path folder = model.parent_path() / model.stem();
-    if (!variant.empty() && variant != base_design) folder += " - " + variant;
-    folder += ".results";
-    return folder;
+/// Beside the model and named after it and what was changed, so that a changed design does not replace the results of the base.
+std::filesystem::path default_folder(const SolveOptions& options) {
+    std::string name = options.model.stem();
+    if (!options.variant.empty() && options.variant != base_design) name += " - " + options.variant;
+    for (const Change& change : changes_of(options.set)) name += fmt::format(" - {} = {}", change.address, change.value);
+    std::replace(name.begin(), name.end(), '/', '-');
+    constexpr std::size_t longest = 120;
+    if (name.size() > longest) name.resize(longest);
+    return options.model.parent_path() / (name + ".results");
 }
 
 /// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
@@ -49,7 +53,7 @@ int solve(const SolveOptions& options) {
     const Origins from{.file = {}, .design = options.variant, .changes = changes_of(options.set)};
     const Model model = file.model(file.design(options.variant), from.changes);
     const std::vector<Study> studies = chosen_studies(model, options.studies);
-    const std::filesystem::path target = options.out.empty() ? default_folder(options.model, options.variant) : options.out;
+    const std::filesystem::path target = options.out.empty() ? default_folder(options) : options.out;
     ResultsFolder folder(target, options.resume);
 
     ProgressLine progress(options.quiet);

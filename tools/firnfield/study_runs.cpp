@@ -205,7 +205,11 @@ void StudyRuns::run_in_time(const Study& study) {
     std::filesystem::create_directories(folder_ / "history");
     write_file(folder_ / "history" / (study.name + ".csv"), history_csv(found.history));
     Moments moments(model_, mesh(study), study);
-    if (const auto worst = peak.solution(moments)) found.why = explained(study, *worst, peak.what());
+    try {
+        if (const auto worst = peak.solution(moments)) found.why = explained(study, *worst, peak.what());
+    } catch (const ComputationError& error) {
+        found.warnings.push_back({"not_explained", error.what()});  // a run in time may do without surroundings
+    }
     progress_.show(fmt::format("{}: writing fields, pictures and charts", study.name));
     write_fields(study.name, solution.end, found.end);
     write_series(study, asked_times(study));
