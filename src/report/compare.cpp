@@ -234,7 +234,8 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
         blocks += "EOD\n";
         plots += fmt::format("{}$d{} using 1:2 with boxes fs pattern {} lc rgb \"{}\" title {}", i == 0 ? "" : ", ", i, 3, fills[i % std::size(fills)], plot_text(c.designs[designs[i]].name));
         plots += fmt::format(", $d{} using 1:2:(sprintf(\"%.1f\",$2)) with labels offset 0,0.6 font \",10\" notitle", i);
-        plots += fmt::format(", $d{} using 1:2:3 with yerrorbars pt 0 lc rgb \"#111111\" notitle", i);
+        const bool has_bars = std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->error[designs[i]] > 0.0; });
+        if (has_bars) plots += fmt::format(", $d{} using 1:2:3 with yerrorbars pt 0 lc rgb \"#111111\" notitle", i);
     }
     const double span = std::max(high - low, 1.0);
     script += fmt::format("set xtics ({}) scale 0\nset xrange [{:.4g}:{:.4g}]\nset yrange [{:.6g}:{:.6g}]\n", tics, -1.0, pitch * static_cast<double>(limits.size()) - 1.0, low - 0.25 * span, high + 0.12 * span);
@@ -253,7 +254,9 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
     const auto number = [&](std::size_t d) { return c.designs[d].at.back().number; };
     if (points.size() > 2 && number(points[0]) > 0.0 && number(points[1]) > 0.0 && number(points[1]) / number(points[0]) > 1.01 &&
         std::abs(number(points[1]) / number(points[0]) - number(points[2]) / number(points[1])) < 1e-3 * number(points[1]) / number(points[0])) {
-        script += "set logscale x\n";
+        script += "set logscale x\nset xtics (";
+        for (std::size_t i = 0; i < points.size(); ++i) script += fmt::format("{}{} {:.8g}", i == 0 ? "" : ", ", plot_text(fmt::format("{:.3g}", number(points[i]))), number(points[i]));
+        script += ")\n";
     }
     std::vector<const ComparedFigure*> limits;
     for (const ComparedFigure& f : c.figures) {
