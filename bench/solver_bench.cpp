@@ -39,11 +39,11 @@ constexpr double tolerance = 1e-8;
 
 /// A system as it is written to a file: the network's edges, and the same as compressed rows for the others.
 struct System {
-    std::vector<std::uint32_t> first, second;
+    std::vector<std::uint32_t> first, second, order;
     std::vector<double> conductance, excess, heat;
 
     [[nodiscard]] std::size_t rows() const { return excess.size(); }
-    [[nodiscard]] NetworkMatrix matrix() const { return {.nodes = rows(), .edges = {{first, second, conductance}}, .excess = excess}; }
+    [[nodiscard]] NetworkMatrix matrix() const { return {.nodes = rows(), .edges = {{first, second, conductance}}, .excess = excess, .order = order}; }
 };
 
 using Sparse = Eigen::SparseMatrix<double, Eigen::RowMajor, int>;
@@ -65,7 +65,7 @@ Sparse compressed(const System& s) {
 System system_of(const Model& model) {
     const Mesh mesh = build_mesh(model);
     const Network network = build_network(model, mesh, studies_of(model).front());
-    System s{network.links.first, network.links.second, network.links.conductance, std::vector<double>(network.nodes, 0.0), std::vector<double>(network.nodes, 0.0)};
+    System s{network.links.first, network.links.second, network.order, network.links.conductance, std::vector<double>(network.nodes, 0.0), std::vector<double>(network.nodes, 0.0)};
     for (std::size_t w = 0; w < network.walls.size(); ++w) s.excess[network.walls.node[w]] += wall_state(network.walls.resistance[w], network.walls.of(w), 320.0).slope;
     for (std::size_t q = 0; q < network.sources.size(); ++q) s.heat[network.sources.node[q]] += network.sources.heat[q];
     return s;
@@ -275,6 +275,7 @@ int measure(const std::string& solver, const std::string& file) {
         std::ifstream in(file, std::ios::binary);
         get(in, s.first);
         get(in, s.second);
+        get(in, s.order);
         get(in, s.conductance);
         get(in, s.excess);
         get(in, s.heat);
@@ -361,6 +362,7 @@ int main(int argc, char** argv) {
             std::ofstream out(file, std::ios::binary);
             put(out, s.first);
             put(out, s.second);
+            put(out, s.order);
             put(out, s.conductance);
             put(out, s.excess);
             put(out, s.heat);

@@ -127,6 +127,7 @@ struct Network {
     std::vector<double> capacity{};  ///< J/K per node; 0 where density or specific heat is unknown
     std::vector<std::shared_ptr<const HeatContent>> heat_content{};  ///< per body, null where the capacity is constant; empty when it is everywhere
     std::vector<Index> owner{};      ///< body per node
+    std::vector<Index> order{};      ///< the nodes body by body and in long lines, as linear solvers sweep them best
     Links links{};
     RadiativeLinks radiative_links{};
     Ties ties{};

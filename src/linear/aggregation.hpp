@@ -4,17 +4,17 @@
 /// A. Napov and Y. Notay, "An algebraic multigrid method with guaranteed convergence rate", SIAM J. Sci. Comput. 34 (2012), A1079-A1109.
 #pragma once
 
-#include "linear/level.hpp"
+#include "linear/lower_triangle.hpp"
 
 namespace firnfield {
 
 struct Coarsening {
-    std::vector<std::uint32_t> coarse;  ///< coarse row per row, left_out for rows that are dominated by their diagonal
-    RowMatrix matrix;                   ///< PᵀAP with piecewise constant P
+    std::vector<std::uint32_t> coarse{};  ///< coarse row per row, left_out for rows that are dominated by their diagonal
+    LowerTriangle matrix{};               ///< PᵀAP with piecewise constant P
 };
 
 /// Aggregates of up to eight rows: three passes of pairing, more with a milder bound where those find too few pairs. Pairs stay
-/// within blocks.
-[[nodiscard]] Coarsening coarsen(const RowMatrix& fine);
+/// within blocks. `coupling_sums` are those of the matrix.
+[[nodiscard]] Coarsening coarsen(const LowerTriangle& fine, const std::vector<float>& coupling_sums);
 
 }  // namespace firnfield

@@ -3,7 +3,7 @@
 #include <firnfield/error.hpp>
 
 #include "linear/aggregation.hpp"
-#include "linear/smoother.hpp"
+#include "linear/parts.hpp"
 
 #include <algorithm>
 
@@ -13,85 +13,117 @@ namespace {
 constexpr std::size_t dense_limit = 400;
 constexpr double second_iteration_above = 0.25;  // residual reduction at which one inner iteration is enough
 
-double dot(const Level& level, std::span<const float> a, std::span<const float> b) {
-    return sum_over_blocks(level, [&](std::size_t block) {
+double dot(std::span<const float> a, std::span<const float> b) {
+    return sum_rows(a.size(), [&](std::size_t first, std::size_t last) {
         double sum = 0.0;
-        for (std::uint32_t i = level.block[block]; i < level.block[block + 1]; ++i) sum += static_cast<double>(a[i]) * static_cast<double>(b[i]);
+#pragma omp simd reduction(+ : sum)
+        for (std::size_t i = first; i < last; ++i) sum += static_cast<double>(a[i]) * static_cast<double>(b[i]);
         return sum;
     });
 }
 
+/// The coarse row of each row, when rows and coarse rows have been moved; no positions mean that they have not.
+std::vector<std::uint32_t> moved(std::span<const std::uint32_t> coarse, std::size_t rows, std::span<const std::uint32_t> position, std::span<const std::uint32_t> coarse_position) {
+    std::vector<std::uint32_t> out(rows, left_out);
+    for (std::uint32_t i = 0; i < coarse.size(); ++i) {
+        if (coarse[i] != left_out) out[position.empty() ? i : position[i]] = coarse_position.empty() ? coarse[i] : coarse_position[coarse[i]];
+    }
+    return out;
+}
+
+void restrict_rows(std::span<const std::uint32_t> coarse, std::size_t first, std::size_t last, std::span<const float> from, std::span<float> to) {
+    for (std::size_t i = first; i < last; ++i) {
+        if (coarse[i] != left_out) to[coarse[i]] += from[i];
+    }
+}
+
+void prolong_rows(std::span<const std::uint32_t> coarse, std::size_t first, std::size_t last, std::span<const float> from, std::span<float> to) {
+    for (std::size_t i = first; i < last; ++i) {
+        if (coarse[i] != left_out) to[i] += from[coarse[i]];
+    }
+}
+
 }  // namespace
 
-Multigrid::Multigrid(const NetworkMatrix& matrix) {
-    RowMatrix rows = to_rows(matrix);
-    while (rows.rows() > dense_limit) {
-        Coarsening coarsening = coarsen(rows);
-        const bool stuck = coarsening.matrix.rows() >= rows.rows();  // nothing pairs: smoothing is all there is
-        levels_.push_back(make_level(std::move(rows), matrix.shift));
-        levels_.back().coarse = std::move(coarsening.coarse);
+Multigrid::Multigrid(const NetworkMatrix& matrix) : shift_(matrix.shift) {
+    LowerTriangle rows = lower_triangle(matrix);
+    std::vector<float> sums = coupling_sums(rows);
+    Coarsening coarsening = coarsen(rows, sums);
+    finest_ = strip_matrix(std::move(rows), std::move(sums));
+    std::vector<std::uint32_t> position;  // of the rows of the last level; empty where they stand as they come
+    while (true) {
         rows = std::move(coarsening.matrix);
-        if (stuck) break;
+        const std::vector<std::uint32_t> coarse = std::move(coarsening.coarse);
+        const std::size_t finer_rows = coarse_.empty() ? finest_.rows() : coarse_.back().rows();
+        sums = coupling_sums(rows);
+        if (rows.rows() > dense_limit) coarsening = coarsen(rows, sums);
+        // The last level is solved directly. There may be nothing that pairs before it is small.
+        if (rows.rows() <= dense_limit || coarsening.matrix.rows() >= rows.rows()) {
+            coarse_of_.push_back(moved(coarse, finer_rows, position, {}));
+            break;
+        }
+        Colouring colouring = coloured(rows, sums);
+        coarse_of_.push_back(moved(coarse, finer_rows, position, colouring.position));
+        coarse_.push_back(std::move(colouring.matrix));
+        position = std::move(colouring.position);
     }
-    if (rows.rows() > 10 * dense_limit) throw ComputationError("the heat-conductance matrix could not be coarsened");
-    levels_.push_back(make_level(std::move(rows), matrix.shift));
+    coarsest_ = std::move(rows);
+    if (coarsest_.rows() > 10 * dense_limit) throw ComputationError("the heat-conductance matrix could not be coarsened");
     factorise_coarsest();
-    for (std::size_t l = 0; l + 1 < levels_.size(); ++l) {
+    for (std::size_t l = 0; l <= coarse_.size(); ++l) {
         Work& work = work_.emplace_back();
-        work.residual.resize(levels_[l].rows());
-        work.beyond.resize(levels_[l].beyond.row.size());
-        for (std::vector<float>* v : {&work.right, &work.solution, &work.first, &work.first_image, &work.second, &work.second_image}) v->resize(levels_[l + 1].rows());
+        work.residual.resize(coarse_of_[l].size());
+        const std::size_t next = l < coarse_.size() ? coarse_[l].rows() : coarsest_.rows();
+        work.right.resize(next);
+        work.solution.resize(next);
+        if (l == coarse_.size()) break;
+        for (std::vector<float>* v : {&work.first, &work.first_image, &work.second}) v->resize(next);
     }
 }
 
 void Multigrid::shift(double shift) {
-    for (Level& level : levels_) set_shift(level, shift);
+    shift_ = shift;
+    set_shift(finest_, shift);
+    for (ColourMatrix& matrix : coarse_) set_shift(matrix, shift);
     factorise_coarsest();
 }
 
 double Multigrid::operator_complexity() const {
-    double entries = 0.0;
-    for (const Level& level : levels_) entries += static_cast<double>(level.couplings + level.rows());
-    return entries / static_cast<double>(levels_.front().couplings + levels_.front().rows());
+    const auto entries = [](const auto& matrix) { return static_cast<double>(2 * matrix.couplings + matrix.rows()); };
+    double sum = entries(finest_);
+    for (const ColourMatrix& matrix : coarse_) sum += entries(matrix);
+    return sum / entries(finest_);
 }
 
 std::size_t Multigrid::bytes() const {
-    std::size_t sum = 0;
-    for (const Level& level : levels_) sum += level.bytes();
-    for (const Work& work : work_) sum += 4 * (work.residual.size() + work.beyond.size() + 6 * work.right.size());
+    std::size_t sum = finest_.bytes();
+    for (const ColourMatrix& matrix : coarse_) sum += matrix.bytes();
+    for (const std::vector<std::uint32_t>& coarse : coarse_of_) sum += 4 * coarse.size();
+    for (const Work& work : work_) sum += 4 * (work.residual.size() + 2 * work.right.size() + 3 * work.first.size());
     return sum;
 }
 
 void Multigrid::factorise_coarsest() {
-    const Level& level = levels_.back();
-    const auto rows = static_cast<Eigen::Index>(level.rows());
+    const auto rows = static_cast<Eigen::Index>(coarsest_.rows());
     if (rows == 0) return;
     Eigen::MatrixXd dense = Eigen::MatrixXd::Zero(rows, rows);
-    const auto couple = [&](std::size_t i, std::uint32_t j, float coupling) {
-        const auto row = static_cast<Eigen::Index>(i), column = static_cast<Eigen::Index>(j);
-        dense(row, row) += static_cast<double>(coupling);
-        dense(row, column) -= static_cast<double>(coupling);
-    };
-    for (std::size_t i = 0; i < level.rows(); ++i) dense(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(i)) = static_cast<double>(level.excess[i]);
-    for (const RowCouplings* part : {&level.earlier, &level.later}) {
-        for (std::size_t at = 0; at < part->column.size(); ++at) couple(at / part->width, part->column[at], part->coupling[at]);
-    }
-    for (const ExtraCouplings* extra : {&level.earlier.extra, &level.later.extra, &level.beyond}) {
-        for (std::size_t r = 0; r < extra->row.size(); ++r) {
-            for (std::uint32_t at = extra->start[r]; at < extra->start[r + 1]; ++at) couple(extra->row[r], extra->column[at], extra->coupling[at]);
+    for (std::uint32_t n = 0; n < coarsest_.rows(); ++n) {
+        const auto i = static_cast<Eigen::Index>(n);
+        dense(i, i) += coarsest_.capacity.empty() ? static_cast<double>(coarsest_.excess[n]) : static_cast<double>(coarsest_.fixed_excess[n]) + shift_ * static_cast<double>(coarsest_.capacity[n]);
+        for (const Coupling& c : coarsest_.row(n)) {
+            const auto j = static_cast<Eigen::Index>(c.column);
+            const auto g = static_cast<double>(c.value);
+            dense(i, i) += g;
+            dense(j, j) += g;
+            dense(i, j) -= g;
+            dense(j, i) -= g;
         }
     }
     dense_.compute(dense);
     if (dense_.info() != Eigen::Success) throw ComputationError("the coarsest heat-conductance matrix is not positive definite");
 }
 
-void Multigrid::precondition(std::span<const float> r, std::span<float> z) {
-    if (levels_.size() == 1) {
-        solve_dense(r, z);
-    } else {
-        cycle(0, r, z);
-    }
-}
+void Multigrid::precondition(std::span<const float> r, std::span<float> z) { cycle(finest_, 0, r, z); }
 
 void Multigrid::solve_dense(std::span<const float> b, std::span<float> x) {
     Eigen::VectorXd rhs(static_cast<Eigen::Index>(b.size()));
@@ -100,64 +132,67 @@ void Multigrid::solve_dense(std::span<const float> b, std::span<float> x) {
     for (std::size_t i = 0; i < x.size(); ++i) x[i] = static_cast<float>(rhs[static_cast<Eigen::Index>(i)]);
 }
 
-void Multigrid::cycle(std::size_t l, std::span<const float> b, std::span<float> x) {
-    const Level& level = levels_[l];
-    Work& work = work_[l];
-    sweep_up_from_zero(level, b, x);
-    if (!work.right.empty()) {
-        residual_after_sweep(level, x, work.residual);
-        std::fill(work.right.begin(), work.right.end(), 0.0F);
-        // Aggregates stay within blocks, so blocks can be restricted by themselves.
-        for_each_block(level, [&](std::size_t block) {
-            for (std::uint32_t i = level.block[block]; i < level.block[block + 1]; ++i) {
-                if (level.coarse[i] != left_out) work.right[level.coarse[i]] += work.residual[i];
-            }
+template <typename Matrix>
+void Multigrid::cycle(const Matrix& matrix, std::size_t level, std::span<const float> b, std::span<float> x) {
+    Work& work = work_[level];
+    const std::span<const std::uint32_t> coarse = coarse_of_[level];
+    sweep_from_zero(matrix, b, x, work.residual);
+    std::fill(work.right.begin(), work.right.end(), 0.0F);
+    if constexpr (std::is_same_v<Matrix, StripMatrix>) {
+        // Aggregates of the finest level stay within blocks, so blocks can be restricted by themselves.
+        for_each_part(matrix.blocks(), [&](std::size_t block) { restrict_rows(coarse, matrix.block[block], matrix.block[block + 1], work.residual, work.right); });
+        solve_coarse(level + 1, work.right, work.solution);
+        for_rows(b.size(), [&](std::size_t first, std::size_t last) {
+            prolong_rows(coarse, first, last, work.solution, x);
+            std::copy_n(b.data() + first, last - first, work.residual.data() + first);
         });
-        solve_coarse(l + 1, work.right, work.solution);
-        for_each_block(level, [&](std::size_t block) {
-            for (std::uint32_t i = level.block[block]; i < level.block[block + 1]; ++i) {
-                if (level.coarse[i] != left_out) x[i] += work.solution[level.coarse[i]];
-            }
-        });
+        sweep_back(matrix, work.residual, x);
+    } else {
+        restrict_rows(coarse, 0, coarse.size(), work.residual, work.right);
+        solve_coarse(level + 1, work.right, work.solution);
+        for_rows(b.size(), [&](std::size_t first, std::size_t last) { prolong_rows(coarse, first, last, work.solution, x); });
+        sweep_back(matrix, b, x);
     }
-    sweep_down(level, b, x, work.beyond);
 }
 
 /// K-cycle: at most two iterations of flexible conjugate gradients, preconditioned by the next cycle. Spoils b.
-void Multigrid::solve_coarse(std::size_t l, std::span<float> b, std::span<float> x) {
-    if (l + 1 == levels_.size()) return solve_dense(b, x);
-    const Level& level = levels_[l];
-    Work& work = work_[l - 1];
-    const double start = dot(level, b, b);
+void Multigrid::solve_coarse(std::size_t level, std::span<float> b, std::span<float> x) {
+    if (level > coarse_.size()) return solve_dense(b, x);
+    const ColourMatrix& matrix = coarse_[level - 1];
+    Work& work = work_[level - 1];
+    const double start = dot(b, b);
     if (start == 0.0) {
         std::fill(x.begin(), x.end(), 0.0F);
         return;
     }
-    cycle(l, b, work.first);
-    const double rho_1 = multiply(level, std::span<const float>(work.first), work.first_image);
-    const double alpha_1 = dot(level, work.first, b);
+    cycle(matrix, level, b, work.first);
+    const double rho_1 = multiply(matrix, work.first, work.first_image);
+    const double alpha_1 = dot(work.first, b);
     const double step = alpha_1 / rho_1;
-    const double left = sum_over_blocks(level, [&](std::size_t block) {
+    const auto single_step = static_cast<float>(step);
+    const double left = sum_rows(b.size(), [&](std::size_t first, std::size_t last) {
         double sum = 0.0;
-        for (std::uint32_t i = level.block[block]; i < level.block[block + 1]; ++i) {
-            b[i] -= static_cast<float>(step) * work.first_image[i];
+#pragma omp simd reduction(+ : sum)
+        for (std::size_t i = first; i < last; ++i) {
+            b[i] -= single_step * work.first_image[i];
             sum += static_cast<double>(b[i]) * static_cast<double>(b[i]);
         }
         return sum;
     });
     if (left <= second_iteration_above * second_iteration_above * start) {
-        for (std::size_t i = 0; i < x.size(); ++i) x[i] = static_cast<float>(step) * work.first[i];
+        for (std::size_t i = 0; i < x.size(); ++i) x[i] = single_step * work.first[i];
         return;
     }
-    cycle(l, b, work.second);
-    const double beta = multiply(level, std::span<const float>(work.second), work.second_image);
-    const double gamma = dot(level, work.second, work.first_image);
-    const double alpha_2 = dot(level, work.second, b);
+    cycle(matrix, level, b, work.second);
+    const double beta = multiply(matrix, work.second, work_[level].residual);  // the image itself is not needed
+    const double gamma = dot(work.second, work.first_image);
+    const double alpha_2 = dot(work.second, b);
     const double rho_2 = beta - gamma * gamma / rho_1;
     const auto share_1 = static_cast<float>(step - gamma * alpha_2 / (rho_1 * rho_2));
     const auto share_2 = static_cast<float>(alpha_2 / rho_2);
-    for_each_block(level, [&](std::size_t block) {
-        for (std::uint32_t i = level.block[block]; i < level.block[block + 1]; ++i) x[i] = share_1 * work.first[i] + share_2 * work.second[i];
+    for_rows(x.size(), [&](std::size_t first, std::size_t last) {
+#pragma omp simd
+        for (std::size_t i = first; i < last; ++i) x[i] = share_1 * work.first[i] + share_2 * work.second[i];
     });
 }
 

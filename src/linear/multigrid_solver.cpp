@@ -1,7 +1,7 @@
 #include "linear/multigrid_solver.hpp"
 
 #include "linear/multigrid.hpp"
-#include "linear/smoother.hpp"
+#include "linear/parts.hpp"
 
 #include <algorithm>
 #include <chrono>
@@ -12,68 +12,75 @@ namespace firnfield {
 namespace {
 
 constexpr int most_iterations = 300;
-constexpr int most_refinements = 6;
+constexpr int most_refinements = 12;
+constexpr double reduction_at_a_time = 1e-5;  // what residuals in single precision can hold
 
-double norm_of(const Level& level, std::span<const double> v) {
-    return std::sqrt(sum_over_blocks(level, [&](std::size_t b) {
+double sum_of_squares(std::span<const double> v) {
+    return sum_rows(v.size(), [&](std::size_t first, std::size_t last) {
         double sum = 0.0;
-        for (std::uint32_t i = level.block[b]; i < level.block[b + 1]; ++i) sum += v[i] * v[i];
+#pragma omp simd reduction(+ : sum)
+        for (std::size_t i = first; i < last; ++i) sum += v[i] * v[i];
         return sum;
-    }));
+    });
 }
 
-/// Flexible conjugate gradients around a cycle in single precision. The iteration multiplies with the couplings of the hierarchy, which
-/// are in single precision, too: a matrix that differs from the true one by 6e-8 of every coupling. Iterative refinement with the true
-/// one takes that difference away, which costs one or two more products and no second matrix.
+double dot(std::span<const float> a, std::span<const float> b) {
+    return sum_rows(a.size(), [&](std::size_t first, std::size_t last) {
+        double sum = 0.0;
+#pragma omp simd reduction(+ : sum)
+        for (std::size_t i = first; i < last; ++i) sum += static_cast<double>(a[i]) * static_cast<double>(b[i]);
+        return sum;
+    });
+}
+
+/// Flexible conjugate gradients around a cycle in single precision. Vectors are in double precision: temperatures across strong couplings differ
+/// in their last digits. The iteration multiplies with the couplings of the hierarchy, which are in single precision: a matrix that differs from
+/// the true one by 6e-8 of every coupling. Iterative refinement with the true one takes that difference away, which costs one or two more
+/// products and no second matrix.
 class MultigridSolver final : public LinearSolver {
 public:
     explicit MultigridSolver(const NetworkMatrix& matrix) : matrix_(matrix), multigrid_(matrix) {}
 
     LinearSummary solve(std::span<const double> b, std::span<double> x, double tolerance) override {
         const auto start = std::chrono::steady_clock::now();
-        const Level& level = multigrid_.finest();
-        const std::size_t n = level.rows();
+        const std::size_t n = matrix_.nodes;
         LinearSummary summary{.method = "conjugate gradients with aggregation multigrid", .levels = static_cast<int>(multigrid_.levels()),
                               .complexity = multigrid_.operator_complexity()};
-        r_.resize(n);
-        p_.resize(n);
-        q_.resize(n);
-        single_r_.resize(n);
-        single_z_.resize(n);
-        const double scale = norm_of(level, b);
+        const double scale = std::sqrt(sum_of_squares(b));
         if (scale == 0.0) {
             std::fill(x.begin(), x.end(), 0.0);
             summary.converged = true;
             return summary;
         }
-        const double target = tolerance * scale;
-        target_scale_ = scale;
+        for (std::vector<double>* v : {&r_, &p_}) v->resize(n);
+        for (std::vector<float>* v : {&residual_, &z_, &q_}) v->resize(n);
         double last = 0.0;
-        for (int refinement = 0; refinement < most_refinements; ++refinement) {
+        for (int refinement = 0; refinement <= most_refinements; ++refinement) {
             const double norm = true_residual(b, x);
             summary.relative_residual = norm / scale;
-            summary.converged = norm <= target;
+            summary.converged = norm <= tolerance * scale;
             if (summary.converged || summary.iterations >= most_iterations) break;
             if (refinement > 0 && norm > 0.5 * last) {
                 summary.converged = norm <= rounding_of(x);  // as far as double precision goes
                 break;
             }
             last = norm;
-            iterate(x, norm, target, summary.iterations);
+            iterate(x, norm, std::max(tolerance * scale / norm, reduction_at_a_time), norm / scale, summary.iterations);
         }
-        summary.bytes = multigrid_.bytes() + 8 * (r_.size() + p_.size() + q_.size()) + 4 * (single_r_.size() + single_z_.size());
+        summary.bytes = multigrid_.bytes() + (2 * sizeof(double) + 3 * sizeof(float)) * n;
         summary.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         return summary;
     }
 
     void precondition(std::span<const double> r, std::span<double> z) override {
-        const Level& level = multigrid_.finest();
-        const double norm = norm_of(level, r);
-        single_r_.resize(level.rows());
-        single_z_.resize(level.rows());
-        for (std::size_t i = 0; i < level.rows(); ++i) single_r_[i] = norm > 0.0 ? static_cast<float>(r[i] / norm) : 0.0F;
-        multigrid_.precondition(single_r_, single_z_);
-        for (std::size_t i = 0; i < level.rows(); ++i) z[i] = norm * static_cast<double>(single_z_[i]);
+        const std::size_t n = matrix_.nodes;
+        const double norm = std::sqrt(sum_of_squares(r));
+        if (norm == 0.0) return std::fill(z.begin(), z.end(), 0.0);
+        residual_.resize(n);
+        z_.resize(n);
+        for (std::size_t i = 0; i < n; ++i) residual_[i] = static_cast<float>(r[node(i)] / norm);
+        multigrid_.precondition(residual_, z_);
+        for (std::size_t i = 0; i < n; ++i) z[node(i)] = norm * static_cast<double>(z_[i]);
     }
 
     void shift(double shift) override {
@@ -82,77 +89,70 @@ public:
     }
 
 private:
+    /// The node of a row of the hierarchy.
+    [[nodiscard]] std::size_t node(std::size_t row) const { return matrix_.order.empty() ? row : matrix_.order[row]; }
+
+    /// Sets r_ = b − A x, with the matrix as given, and returns its norm.
     double true_residual(std::span<const double> b, std::span<const double> x) {
         multiply(matrix_, x, r_);
-        for (std::size_t i = 0; i < r_.size(); ++i) r_[i] = b[i] - r_[i];
-        return norm_of(multigrid_.finest(), r_);
+        for_rows(r_.size(), [&](std::size_t first, std::size_t last) {
+            for (std::size_t i = first; i < last; ++i) r_[i] = b[i] - r_[i];
+        });
+        return std::sqrt(sum_of_squares(r_));
     }
 
     /// Norm of what double precision leaves of a residual: the last digit of every row's diagonal times its value.
     double rounding_of(std::span<const double> x) const {
-        const Level& level = multigrid_.finest();
-        return 4.0 * std::numeric_limits<double>::epsilon() * std::sqrt(sum_over_blocks(level, [&](std::size_t b) {
-                   double sum = 0.0;
-                   for (std::uint32_t i = level.block[b]; i < level.block[b + 1]; ++i) {
-                       const double heat = x[i] / static_cast<double>(level.inverse_diagonal[i]);
-                       sum += heat * heat;
-                   }
-                   return sum;
-               }));
+        double sum = 0.0;
+        for (std::size_t i = 0; i < x.size(); ++i) {
+            const double heat = x[node(i)] / static_cast<double>(multigrid_.finest().inverse_diagonal[i]);
+            sum += heat * heat;
+        }
+        return 4.0 * std::numeric_limits<double>::epsilon() * std::sqrt(sum);
     }
 
-    /// Improves x from the residual in r_ until the updated residual meets the target.
-    void iterate(std::span<double> x, double norm, double target, int& iterations) {
-        const Level& level = multigrid_.finest();
-        const auto blocks = [&](const auto& work) { return sum_over_blocks(level, work); };
-        double rho = 0.0;
-        while (norm > target && iterations < most_iterations) {
-            // Scaled to norm one, so that single precision neither overflows nor loses small residuals.
-            const double down = 1.0 / norm;
-            for_each_block(level, [&](std::size_t b) {
-                for (std::uint32_t i = level.block[b]; i < level.block[b + 1]; ++i) single_r_[i] = static_cast<float>(down * r_[i]);
-            });
-            multigrid_.precondition(single_r_, single_z_);
+    /// Improves x from the residual r_ of norm `norm` until the updated one is smaller by the factor `reduction`. It is scaled to norm one, so that
+    /// single precision neither overflows nor loses small residuals.
+    void iterate(std::span<double> x, double norm, double reduction, double relative_residual, int& iterations) {
+        const std::size_t n = r_.size();
+        for_rows(n, [&](std::size_t first, std::size_t last) {
+            for (std::size_t i = first; i < last; ++i) residual_[i] = static_cast<float>(r_[node(i)] / norm);
+        });
+        std::vector<double>& correction = r_;  // has done its work
+        std::fill(correction.begin(), correction.end(), 0.0);
+        std::fill(p_.begin(), p_.end(), 0.0);
+        double rho = 0.0, left = 1.0;
+        while (left > reduction && iterations < most_iterations) {
+            multigrid_.precondition(residual_, z_);
             // Flexible: the direction is made conjugate to the last one by its image, since the cycle is not linear.
-            double overlap = 0.0;
-            if (rho > 0.0) {
-                overlap = blocks([&](std::size_t b) {
-                    double sum = 0.0;
-                    for (std::uint32_t i = level.block[b]; i < level.block[b + 1]; ++i) sum += static_cast<double>(single_z_[i]) * q_[i];
-                    return sum;
-                }) * norm / rho;
-            }
-            const double along = blocks([&](std::size_t b) {
-                double sum = 0.0;
-                for (std::uint32_t i = level.block[b]; i < level.block[b + 1]; ++i) {
-                    const double old = rho > 0.0 ? overlap * p_[i] : 0.0;
-                    p_[i] = norm * static_cast<double>(single_z_[i]) - old;
-                    sum += p_[i] * r_[i];
-                }
-                return sum;
-            });
-            rho = multiply(level, std::span<const double>(p_), q_);
-            if (!(rho > 0.0)) return;
+            const double overlap = rho > 0.0 ? dot(z_, q_) / rho : 0.0;
+            const double along = dot(z_, residual_);
+            rho = next_direction(multigrid_.finest(), z_, overlap, p_, q_);
+            if (!(rho > 0.0)) break;
             const double step = along / rho;
-            norm = std::sqrt(blocks([&](std::size_t b) {
+            const auto single_step = static_cast<float>(step);
+            left = std::sqrt(sum_rows(n, [&](std::size_t first, std::size_t last) {
                 double sum = 0.0;
-                for (std::uint32_t i = level.block[b]; i < level.block[b + 1]; ++i) {
-                    x[i] += step * p_[i];
-                    r_[i] -= step * q_[i];
-                    sum += r_[i] * r_[i];
+#pragma omp simd reduction(+ : sum)
+                for (std::size_t i = first; i < last; ++i) {
+                    correction[i] += step * p_[i];
+                    residual_[i] -= single_step * q_[i];
+                    sum += static_cast<double>(residual_[i]) * static_cast<double>(residual_[i]);
                 }
                 return sum;
             }));
             ++iterations;
-            if (watch) watch(iterations, norm / target_scale_);
+            if (watch) watch(iterations, left * relative_residual);
         }
+        for_rows(n, [&](std::size_t first, std::size_t last) {
+            for (std::size_t i = first; i < last; ++i) x[node(i)] += norm * correction[i];
+        });
     }
 
     NetworkMatrix matrix_;
     Multigrid multigrid_;
-    std::vector<double> r_, p_, q_;
-    std::vector<float> single_r_, single_z_;
-    double target_scale_ = 1.0;
+    std::vector<double> r_, p_;
+    std::vector<float> residual_, z_, q_;
 };
 
 }  // namespace

@@ -21,6 +21,8 @@ struct NetworkMatrix {
     std::span<const double> excess{};
     std::span<const double> capacity{};  ///< empty, or one per node
     double shift = 0.0;
+    /// The nodes in an order in which neighbours are near each other and in long lines, for solvers that sweep; empty: as they are numbered.
+    std::span<const std::uint32_t> order{};
 };
 
 /// y = A x in flux form: what leaves one node enters the other, so that the rows add up without rounding.

@@ -6,6 +6,7 @@
 #include "model/bodies.hpp"
 #include "network/claims.hpp"
 #include "network/conduction.hpp"
+#include "network/node_order.hpp"
 #include "network/paths.hpp"
 
 #include <fmt/format.h>
@@ -27,6 +28,7 @@ public:
     Network build() {
         network_.nodes = mesh_.cells.size();
         network_.owner = mesh_.cells.body;
+        network_.order = node_order(mesh_);
         network_.lowest_known = std::numeric_limits<double>::max();
         add_capacities();
         add_heat_contents();

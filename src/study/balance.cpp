@@ -117,7 +117,7 @@ Balance balance_heat(const Network& network, double reference, const std::vector
 
 NetworkMatrix symmetric_part(const Network& network, const Balance& balance, std::span<const double> excess) {
     const std::vector<double>& conductance = balance.links.empty() ? network.links.conductance : balance.links;
-    NetworkMatrix matrix{.nodes = network.nodes, .edges = {{network.links.first, network.links.second, conductance}}, .excess = excess};
+    NetworkMatrix matrix{.nodes = network.nodes, .edges = {{network.links.first, network.links.second, conductance}}, .excess = excess, .order = network.order};
     if (network.radiative_links.size() > 0) matrix.edges.push_back({network.radiative_links.first, network.radiative_links.second, balance.radiative});
     return matrix;
 }

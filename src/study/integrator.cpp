@@ -291,7 +291,7 @@ void Integrator::accept(double end) {
 
 NetworkMatrix Integrator::matrix() const {
     NetworkMatrix out{.nodes = rise_.size(), .edges = {{network_.links.first, network_.links.second, links_.empty() ? network_.links.conductance : links_}},
-                      .excess = slope_, .capacity = capacity_};
+                      .excess = slope_, .capacity = capacity_, .order = network_.order};
     if (network_.radiative_links.size() > 0) out.edges.push_back({network_.radiative_links.first, network_.radiative_links.second, radiative_});
     return out;
 }

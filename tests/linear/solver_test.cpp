@@ -1,6 +1,7 @@
 #include "linear/direct_solver.hpp"
 #include "linear/multigrid.hpp"
 #include "linear/multigrid_solver.hpp"
+#include "linear/parts.hpp"
 
 #include <catch2/catch.hpp>
 #include <omp.h>
@@ -79,23 +80,97 @@ int iterations_for(const Graph& graph) {
 
 }  // namespace
 
-TEST_CASE("edges named twice are added up, rows stand in the order of sweeps", "[linear]") {
+TEST_CASE("edges named twice are added up, each coupling stands with the later row", "[linear]") {
     const std::vector<std::uint32_t> first{0, 1, 2, 2}, second{1, 0, 0, 3};
     const std::vector<double> g{1.0, 2.0, 5.0, 4.0}, d{0.5, 0.0, 0.0, 1.0};
-    const Level level = make_level(to_rows({.nodes = 4, .edges = {{first, second, g}}, .excess = d}), 0.0);
-    REQUIRE(level.earlier.width == 1);
-    CHECK(level.earlier.column == std::vector<std::uint32_t>{0, 0, 0, 2});
-    CHECK(level.earlier.coupling == std::vector<float>{0.0F, 3.0F, 5.0F, 4.0F});
-    CHECK(level.later.column == std::vector<std::uint32_t>{1, 3, 3, 3});
-    CHECK(level.later.coupling == std::vector<float>{3.0F, 0.0F, 4.0F, 0.0F});
-    CHECK(level.later.extra.row == std::vector<std::uint32_t>{0});  // its second one does not fit
-    CHECK(level.later.extra.coupling == std::vector<float>{5.0F});
-    CHECK(level.couplings == 6);
-    CHECK(level.inverse_diagonal[0] == Approx(1.0 / 8.5));
-    CHECK(level.beyond.row.empty());
+    const NetworkMatrix matrix{.nodes = 4, .edges = {{first, second, g}}, .excess = d};
+    const LowerTriangle lower = lower_triangle(matrix);
+    CHECK(std::vector<std::uint32_t>(lower.start.begin(), lower.start.end()) == std::vector<std::uint32_t>{0, 0, 1, 2, 3});
+    CHECK(lower.couplings[0].column == 0);
+    CHECK(lower.couplings[0].value == 3.0F);
+    CHECK(lower.couplings[2].column == 2);
+    CHECK(coupling_sums(lower) == std::vector<float>{8.0F, 3.0F, 9.0F, 4.0F});
     std::vector<double> y(4);
-    multiply({.nodes = 4, .edges = {{first, second, g}}, .excess = d}, std::vector<double>{1.0, 0.0, 0.0, 2.0}, y);
+    multiply(matrix, std::vector<double>{1.0, 0.0, 0.0, 2.0}, y);
     CHECK(y == std::vector<double>{8.5, -3.0, -13.0, 10.0});
+
+    // Rows 0 and 1 become one, row 2 is left out: its coupling to row 0 becomes excess.
+    const Pairs pairs{.coarse = {0, 0, left_out, 1}, .later = {1, 3}, .earlier = {0, left_out}, .block = {0, 2}};
+    const LowerTriangle coarse = coarse_triangle(lower, pairs);
+    CHECK(coarse.couplings.empty());
+    CHECK(coarse.excess == std::vector<float>{5.5F, 5.0F});
+}
+
+double image_of(const ColourMatrix& matrix, const std::vector<float>& x, std::vector<float>& y) { return multiply(matrix, x, y); }
+double image_of(const StripMatrix& matrix, const std::vector<float>& x, std::vector<float>& y) { return multiply(matrix, std::vector<double>(x.begin(), x.end()), y); }
+
+TEST_CASE("sweeps leave the residual they say and are each other's transpose, for every storage of a matrix", "[linear]") {
+    // A grid with some far edges, and one node that many are coupled to; large enough for several blocks.
+    Graph graph = grid_graph(52, [](int axis, double u) { return (1.0 + axis) * (0.1 + u); }, 0.3, 1e-3);
+    std::mt19937 random(11);
+    std::uniform_int_distribution<std::uint32_t> anywhere(0, static_cast<std::uint32_t>(graph.excess.size()) - 1);
+    // In one corner rows follow no pattern: neighbours stand two to eleven rows apart.
+    for (std::uint32_t n = 20; n < 9000; ++n) {
+        graph.first.push_back(n);
+        graph.second.push_back(n - 2 - anywhere(random) % 10);
+        graph.conductance.push_back(0.7);
+    }
+    for (int n = 0; n < 6000; ++n) {
+        graph.first.push_back(anywhere(random));
+        graph.second.push_back(n % 3 == 0 ? 77777 : anywhere(random));
+        if (graph.first.back() == graph.second.back()) graph.second.back() = graph.first.back() > 0 ? graph.first.back() - 1 : 1;
+        graph.conductance.push_back(0.5);
+    }
+    const NetworkMatrix matrix = graph.matrix();
+    const LowerTriangle lower = lower_triangle(matrix);
+    REQUIRE(lower.blocks() > 1);
+    const std::size_t n = graph.excess.size();
+    const std::vector<double> u = random_heat(n);
+    std::vector<double> v(n), image(n);
+    for (std::size_t i = 0; i < n; ++i) v[i] = std::sin(0.37 * static_cast<double>(i));
+    const auto dot = [](const auto& a, const auto& b) {
+        double sum = 0.0;
+        for (std::size_t i = 0; i < a.size(); ++i) sum += static_cast<double>(a[i]) * static_cast<double>(b[i]);
+        return sum;
+    };
+    const auto check = [&](const auto& stored, const std::vector<std::uint32_t>& position) {
+        const auto to = [&](const std::vector<double>& from) {
+            std::vector<float> out(stored.rows(), 0.0F);
+            for (std::size_t i = 0; i < n; ++i) out[position[i]] = static_cast<float>(from[i]);
+            return out;
+        };
+        std::vector<float> x = to(u), y(x.size()), residual(x.size());
+        multiply(matrix, u, image);
+        const double product = image_of(stored, x, y);
+        CHECK(product == Approx(dot(u, image)).epsilon(1e-5));
+        double worst = 0.0;
+        for (std::size_t i = 0; i < n; ++i) worst = std::max(worst, std::abs(image[i] - static_cast<double>(y[position[i]])));
+        CHECK(worst < 1e-3);  // the largest entries are about 1000
+
+        // Both sweeps one after the other, from zero: a symmetric operator.
+        const auto smoothed = [&](const std::vector<double>& b) {
+            std::vector<float> right = to(b);
+            sweep_from_zero(stored, right, x, residual);
+            image_of(stored, x, y);
+            double off = 0.0;
+            for (std::size_t i = 0; i < x.size(); ++i) off = std::max(off, static_cast<double>(std::abs(right[i] - y[i] - residual[i])));
+            CHECK(off < 1e-4);
+            sweep_back(stored, right, x);
+            return x;
+        };
+        const std::vector<float> of_u = smoothed(u), of_v = smoothed(v);
+        CHECK(dot(of_u, to(v)) == Approx(dot(of_v, to(u))).epsilon(1e-4));
+        CHECK(dot(of_u, to(u)) > 0.0);
+    };
+    std::vector<std::uint32_t> as_it_comes(n);
+    for (std::uint32_t i = 0; i < n; ++i) as_it_comes[i] = i;
+    const StripMatrix strips = strip_matrix(lower, coupling_sums(lower));
+    CHECK(strips.borders.size() > 0);
+    CHECK(strips.beyond.row.size() > 0);
+    CHECK(strips.column.size() > 0);
+    check(strips, as_it_comes);
+    const Colouring colours = coloured(lower, coupling_sums(lower));
+    check(colours.matrix, colours.position);
 }
 
 TEST_CASE("multigrid converges in few iterations whatever the coefficients", "[linear]") {
@@ -117,6 +192,32 @@ TEST_CASE("multigrid and factorisation agree", "[linear]") {
     REQUIRE(make_multigrid_solver(matrix)->solve(b, x, 1e-12).converged);
     REQUIRE(make_direct_solver(matrix)->solve(b, y, 1e-12).converged);
     for (std::size_t i = 0; i < x.size(); ++i) REQUIRE(x[i] == Approx(y[i]).epsilon(1e-9));
+}
+
+TEST_CASE("rows may be swept in any order of the nodes", "[linear]") {
+    Graph graph = grid_graph(24, [](int axis, double u) { return (axis + 1.0) * (0.1 + u); }, 0.3);
+    graph.capacity.assign(graph.excess.size(), 1.0);
+    std::vector<std::uint32_t> order(graph.excess.size());
+    for (std::uint32_t i = 0; i < order.size(); ++i) order[i] = i;
+    std::shuffle(order.begin(), order.end(), std::mt19937(2));
+    const std::vector<double> b = random_heat(order.size());
+    std::vector<double> x(b.size(), 0.0), y(b.size(), 0.0), z(b.size(), 0.0);
+    NetworkMatrix matrix = graph.matrix(1e-3);
+    REQUIRE(make_multigrid_solver(matrix)->solve(b, x, 1e-11).converged);
+    matrix.order = order;
+    const auto solver = make_multigrid_solver(matrix);
+    REQUIRE(solver->solve(b, y, 1e-11).converged);
+    for (std::size_t i = 0; i < x.size(); ++i) REQUIRE(y[i] == Approx(x[i]).epsilon(1e-8));
+    solver->precondition(b, z);
+    const auto energy = [&](const std::vector<double>& v) {
+        std::vector<double> image(v.size());
+        multiply(matrix, v, image);
+        double sum = 0.0;
+        for (std::size_t i = 0; i < v.size(); ++i) sum += v[i] * image[i];
+        return sum;
+    };
+    for (std::size_t i = 0; i < z.size(); ++i) z[i] -= x[i];
+    CHECK(energy(z) < 0.7 * energy(x));
 }
 
 TEST_CASE("the result does not depend on the number of threads", "[linear]") {
