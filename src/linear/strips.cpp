@@ -28,8 +28,8 @@ struct Stretch {
     }
 };
 
+/// All rows of a block and their neighbours in it.
 Stretch inner_stretch(const LowerTriangle& matrix, std::size_t b) { return {matrix, matrix.block[b], matrix.block[b + 1], matrix.block[b], matrix.block[b + 1], true}; }
-Stretch border_stretch(const LowerTriangle& matrix, std::size_t b) { return {matrix, matrix.block[b], matrix.block[b + 1], matrix.block[b - 1], matrix.block[b], false}; }
 
 std::uint32_t band_of(const Strip& strip, std::uint32_t distance) {
     std::uint32_t d = 0;
@@ -110,21 +110,17 @@ struct BlockParts {
     std::size_t listed_rows = 0, listed_couplings = 0;
 };
 
-/// Calls `other(row, coupling)` for what does not stand in a band.
-void outside_bands(const Stretch& stretch, const Strip& strip, const auto& other) {
-    for (std::uint32_t i = strip.first; i < strip.last; ++i) {
-        for (const Coupling& c : stretch.of(i)) {
-            if (band_of(strip, i - c.column) == strip.bands) other(i, c);
-        }
-    }
-}
-
-void fill_banded(const Stretch& stretch, const Strip& strip, float* banded) {
+/// Writes the bands; calls `other(row, coupling)` for what does not stand in one.
+void fill_banded(const Stretch& stretch, const Strip& strip, float* banded, const auto& other) {
     std::fill_n(banded, std::size_t{strip.bands} * strip.rows(), 0.0F);
     for (std::uint32_t i = strip.first; i < strip.last; ++i) {
         for (const Coupling& c : stretch.of(i)) {
             const std::uint32_t d = band_of(strip, i - c.column);
-            if (d < strip.bands) banded[std::size_t{d} * strip.rows() + (i - strip.first)] = c.value;
+            if (d < strip.bands) {
+                banded[std::size_t{d} * strip.rows() + (i - strip.first)] = c.value;
+            } else {
+                other(i, c);
+            }
         }
     }
 }
@@ -143,15 +139,26 @@ void fill_listed(const Stretch& stretch, const Strip& strip, std::uint32_t width
 void find_borders(const LowerTriangle& matrix, std::size_t b, BlockParts& parts) {
     if (b == 0) return;
     const std::uint32_t first = matrix.block[b], last = matrix.block[b + 1], before = matrix.block[b - 1];
-    const Stretch far{matrix, first, last, 0, before, false}, border = border_stretch(matrix, b);
+    const auto reaches_out = [&](std::uint32_t i) { return !matrix.row(i).empty() && matrix.row(i).front().column < first; };
     const auto keep = [&](std::uint32_t i, const Coupling& c) { parts.beyond.emplace_back(i, c); };
-    for (Strip strip : find_strips(border)) {
-        if (strip.is_listed()) strip.bands = 0;
-        outside_bands(border, strip, keep);
-        if (strip.bands > 0) parts.borders.push_back(strip);
-    }
     for (std::uint32_t i = first; i < last; ++i) {
-        for (const Coupling& c : far.of(i)) keep(i, c);
+        if (!reaches_out(i)) continue;
+        Stretch border{matrix, i, i, before, first, false};
+        for (; i < last && reaches_out(i); ++i) {
+            for (const Coupling& c : matrix.row(i)) {
+                if (c.column < before) keep(i, c);
+            }
+        }
+        border.last = i;
+        for (const Strip& strip : find_strips(border)) {
+            if (strip.is_listed()) {
+                for (std::uint32_t row = strip.first; row < strip.last; ++row) {
+                    for (const Coupling& c : border.of(row)) keep(row, c);
+                }
+            } else {
+                parts.borders.push_back(strip);
+            }
+        }
     }
 }
 
@@ -243,12 +250,14 @@ StripMatrix strip_matrix(LowerTriangle matrix, std::vector<float> coupling_sums)
                     for (const Coupling& c : all.subspan(std::min<std::size_t>(out.width, all.size()))) add_coupling(parts.extra, i, c);
                 }
             } else {
-                fill_banded(stretch, strip, out.banded.data() + strip.at);
-                outside_bands(stretch, strip, [&](std::uint32_t i, const Coupling& c) { add_coupling(parts.extra, i, c); });
+                fill_banded(stretch, strip, out.banded.data() + strip.at, [&](std::uint32_t i, const Coupling& c) { add_coupling(parts.extra, i, c); });
             }
             strip.extra_end = static_cast<std::uint32_t>(parts.extra.row.size());
         }
-        for (const Strip& strip : parts.borders) fill_banded(border_stretch(matrix, b), strip, out.banded.data() + strip.at);
+        for (const Strip& strip : parts.borders) {
+            const Stretch border{matrix, strip.first, strip.last, matrix.block[b - 1], matrix.block[b], false};
+            fill_banded(border, strip, out.banded.data() + strip.at, [&](std::uint32_t i, const Coupling& c) { parts.beyond.emplace_back(i, c); });
+        }
     });
     fill_beyond(out, blocks);
     for (const BlockParts& parts : blocks) {
