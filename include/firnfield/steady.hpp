@@ -16,8 +16,8 @@ namespace firnfield {
 
 /// Where a computation stands, for a progress line.
 struct Progress {
-    std::string stage{};          ///< "meshing", "solving"
-    int iteration = 0;
+    std::string stage{};          ///< "meshing", "solving", "explaining"
+    int iteration = 0;            ///< Newton steps done
     double residual = 0.0;      ///< relative to the heat throughput; 0 when not known
     double target = 0.0;
 };

@@ -207,8 +207,8 @@ private:
         out.node.assign(network_.nodes, 0.0);
         // A known temperature depends on nothing.
         if (std::any_of(weights.begin(), weights.end(), [](double w) { return w != 0.0; })) {
-            const auto watch = [this](int iteration, double left) {
-                if (options_.progress && !options_.progress({"explaining", iteration, left, options_.tolerance})) throw Cancelled();
+            const auto watch = [this](int, double left) {
+                if (options_.progress && !options_.progress({"explaining", 0, left, options_.tolerance})) throw Cancelled();
             };
             const LinearSummary summary = solve_linearised(network, balance, weights, out.node, options_.tolerance, watch, transposed);
             if (!summary.converged && !(summary.relative_residual <= 1e-8)) throw ComputationError("the adjoint solve stopped: " + summary.text());

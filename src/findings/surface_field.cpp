@@ -9,7 +9,6 @@
 #include <algorithm>
 #include <cmath>
 #include <set>
-#include <unordered_map>
 
 namespace firnfield {
 namespace {
@@ -36,10 +35,52 @@ std::vector<Vec3> gradients(const SteadySolution& solution) {
     return gradient;
 }
 
+/// Numbers points of faces in the order they come. Open addressing: a point costs one look at memory, not three.
+class CornerNumbers {
+public:
+    /// The number of a point, and whether it is new.
+    std::pair<Index, bool> number(std::array<std::int32_t, 3> at, std::uint64_t face) {
+        if (2 * (count_ + 1) > slots_.size()) grow();
+        const auto [slot, known] = find(at, face);
+        if (known) return {slots_[slot].number, false};
+        slots_[slot] = {at, static_cast<Index>(count_), face};
+        return {static_cast<Index>(count_++), true};
+    }
+
+private:
+    struct Slot {
+        std::array<std::int32_t, 3> at{};
+        Index number = no_index;
+        std::uint64_t face = 0;
+    };
+    [[nodiscard]] std::pair<std::size_t, bool> find(const std::array<std::int32_t, 3>& at, std::uint64_t face) const {
+        std::uint64_t h = face * 0x9E3779B97F4A7C15ULL;
+        for (const std::int32_t k : at) {
+            h ^= static_cast<std::uint32_t>(k);
+            h *= 0xBF58476D1CE4E5B9ULL;
+            h ^= h >> 29U;
+        }
+        const std::size_t mask = slots_.size() - 1;
+        for (std::size_t slot = h & mask;; slot = (slot + 1) & mask) {
+            if (slots_[slot].number == no_index) return {slot, false};
+            if (slots_[slot].at == at && slots_[slot].face == face) return {slot, true};
+        }
+    }
+    void grow() {
+        std::vector<Slot> before(std::max<std::size_t>(1024, 2 * slots_.size()));
+        before.swap(slots_);
+        for (const Slot& s : before) {
+            if (s.number != no_index) slots_[find(s.at, s.face).first] = s;
+        }
+    }
+    std::vector<Slot> slots_{};
+    std::size_t count_ = 0;
+};
+
 /// Collects polygons and averages what meets at their common corners.
 class Collector {
 public:
-    explicit Collector(double scale) : scale_(scale) {}
+    explicit Collector(double scale, Vec3 origin) : scale_(scale), origin_(origin) {}
 
     /// `temperature(point)` tells what this polygon says of each of its corners.
     template <typename P, typename Temperature>
@@ -47,20 +88,20 @@ public:
         face.first = static_cast<Index>(field.index.size());
         face.count = static_cast<Index>(polygon.size());
         face.side = smooth_across_edges ? std::uint8_t{6} : static_cast<std::uint8_t>(nearest_side(face.normal));
+        const std::uint64_t name = (std::uint64_t{face.body} << 24U) | (std::uint64_t{face.tag} << 8U) | (std::uint64_t{face.side} << 1U) | (face.inner ? 1U : 0U);
         for (std::size_t i = 0; i < polygon.size(); ++i) {
             const Vec3 p = polygon[i];
-            Key key{};
-            for (int axis = 0; axis < 3; ++axis) key[static_cast<std::size_t>(axis)] = std::llround(p[axis] / scale_);
-            key[3] = (static_cast<long long>(face.body) << 24) | (static_cast<long long>(face.tag) << 8) | (face.side << 1) | (face.inner ? 1 : 0);
-            const auto [at, is_new] = known_.try_emplace(key, static_cast<Index>(field.corners.size()));
+            std::array<std::int32_t, 3> at{};
+            for (int axis = 0; axis < 3; ++axis) at[static_cast<std::size_t>(axis)] = static_cast<std::int32_t>(std::lrint((p[axis] - origin_[axis]) / scale_));
+            const auto [corner, is_new] = numbers_.number(at, name);
             if (is_new) {
                 field.corners.push_back(p);
                 field.temperature.push_back(0.0);
                 shares_.push_back(0.0);
             }
-            field.temperature[at->second] += temperature(p);
-            shares_[at->second] += 1.0;
-            field.index.push_back(at->second);
+            field.temperature[corner] += temperature(p);
+            shares_[corner] += 1.0;
+            field.index.push_back(corner);
         }
         field.polygons.push_back(face);
     }
@@ -73,36 +114,31 @@ public:
     SurfaceField field;
 
 private:
-    using Key = std::array<long long, 4>;
-    struct Hash {
-        std::size_t operator()(const Key& key) const {
-            std::uint64_t h = 0x9E3779B97F4A7C15ULL;
-            for (const long long k : key) {
-                h ^= static_cast<std::uint64_t>(k);
-                h *= 0xBF58476D1CE4E5B9ULL;
-                h ^= h >> 29U;
-            }
-            return h;
-        }
-    };
     double scale_;
-    std::unordered_map<Key, Index, Hash> known_;
+    Vec3 origin_;
+    CornerNumbers numbers_;
     std::vector<double> shares_;
 };
 
+bool is_of_boxes(const Mesh& mesh, Index cell) { return mesh.bodies[mesh.cells.body[cell]].surface == no_index; }
+
+}  // namespace
+
+struct SurfaceReader::Shared {
+    ContactTemperatures sides;
+    std::vector<Vec3> gradient;
+    std::vector<std::pair<Index, Index>> contact_of_cell;  // of cells of cut bodies
+};
+
+namespace {
+
 class Surfaces {
 public:
-    Surfaces(const Model& model, const SteadySolution& solution, const SurfaceView& view)
-        : solution_(solution), mesh_(*solution.mesh), grid_(mesh_.grid), view_(view), sides_(contact_temperatures(ContactReader(model, *solution.mesh), *solution.mesh, *solution.network, solution.reference, solution.rise)),
-          gradient_(gradients(solution)), collector_(scale()) {}
+    Surfaces(const SteadySolution& solution, const SurfaceReader::Shared& shared, const SurfaceView& view)
+        : solution_(solution), mesh_(*solution.mesh), grid_(mesh_.grid), view_(view), sides_(shared.sides), contact_of_cell_(shared.contact_of_cell), gradient_(shared.gradient),
+          collector_(scale(), {grid_.lines[0].front(), grid_.lines[1].front(), grid_.lines[2].front()}) {}
 
     SurfaceField run() {
-        for (Index c = 0; c < mesh_.contacts.size(); ++c) {
-            for (const Index cell : {mesh_.contacts.first[c], mesh_.contacts.second[c]}) {
-                if (!of_boxes(cell)) contact_of_cell_.emplace_back(cell, c);
-            }
-        }
-        std::sort(contact_of_cell_.begin(), contact_of_cell_.end());
         add_boxes();
         for (Index b = 0; b < mesh_.bodies.size(); ++b) {
             if (mesh_.bodies[b].surface != no_index && !view_.hidden[b]) add_cut_body(b);
@@ -119,7 +155,7 @@ private:
         return 1e-9 * longest;
     }
 
-    [[nodiscard]] bool of_boxes(Index cell) const { return mesh_.bodies[mesh_.cells.body[cell]].surface == no_index; }
+    [[nodiscard]] bool of_boxes(Index cell) const { return is_of_boxes(mesh_, cell); }
     [[nodiscard]] bool seen(Index cell) const { return !view_.hidden[mesh_.cells.body[cell]]; }
 
     /// Faces of grid boxes: exposed, against hidden bodies or open gaps, and in planes of symmetry.
@@ -362,9 +398,9 @@ private:
     const Mesh& mesh_;
     const Grid& grid_;
     const SurfaceView& view_;
-    ContactTemperatures sides_;
-    std::vector<std::pair<Index, Index>> contact_of_cell_;  // of cells of cut bodies
-    std::vector<Vec3> gradient_;
+    const ContactTemperatures& sides_;
+    const std::vector<std::pair<Index, Index>>& contact_of_cell_;
+    const std::vector<Vec3>& gradient_;
     Collector collector_;
 };
 
@@ -404,9 +440,27 @@ std::vector<bool> picked_bodies(const Model& model, const Mesh& mesh, const std:
     return picked;
 }
 
-SurfaceField surface_field(const Model& model, const SteadySolution& solution, const SurfaceView& view) {
-    SurfaceField field = Surfaces(model, solution, view).run();
+SurfaceReader::SurfaceReader(const Model& model, const SteadySolution& solution) : solution_(solution) {
+    const Mesh& mesh = *solution.mesh;
+    auto shared = std::make_unique<Shared>();
+    shared->sides = contact_temperatures(ContactReader(model, mesh), mesh, *solution.network, solution.reference, solution.rise);
+    shared->gradient = gradients(solution);
+    for (Index c = 0; c < mesh.contacts.size(); ++c) {
+        for (const Index cell : {mesh.contacts.first[c], mesh.contacts.second[c]}) {
+            if (!is_of_boxes(mesh, cell)) shared->contact_of_cell.emplace_back(cell, c);
+        }
+    }
+    std::sort(shared->contact_of_cell.begin(), shared->contact_of_cell.end());
+    shared_ = std::move(shared);
+}
+
+SurfaceReader::~SurfaceReader() = default;
+
+SurfaceField SurfaceReader::field(const SurfaceView& view) const {
+    SurfaceField field = Surfaces(solution_, *shared_, view).run();
     return view.above ? only_above(field, *view.above) : field;
 }
+
+SurfaceField surface_field(const Model& model, const SteadySolution& solution, const SurfaceView& view) { return SurfaceReader(model, solution).field(view); }
 
 }  // namespace firnfield

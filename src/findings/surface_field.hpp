@@ -5,6 +5,7 @@
 #include <firnfield/steady.hpp>
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <span>
 #include <vector>
@@ -35,6 +36,20 @@ struct SurfaceView {
     std::vector<bool> hidden{};               ///< per body; what hidden bodies cover shows
     std::optional<HalfSpace> section{};       ///< only what lies on this side, closed by the plane with the temperature inside
     std::optional<double> above{};            ///< K; only what is hotter
+};
+
+/// Makes surfaces of one solution. What all views of it share is worked out once; model and solution have to outlive it.
+class SurfaceReader {
+public:
+    SurfaceReader(const Model& model, const SteadySolution& solution);
+    ~SurfaceReader();
+    [[nodiscard]] SurfaceField field(const SurfaceView& view) const;
+
+    struct Shared;
+
+private:
+    const SteadySolution& solution_;
+    std::unique_ptr<const Shared> shared_;
 };
 
 [[nodiscard]] SurfaceField surface_field(const Model& model, const SteadySolution& solution, const SurfaceView& view);

@@ -24,19 +24,20 @@ public:
         constexpr std::size_t block = 1U << 20U;
         const std::size_t blocks = (size + block - 1) / block;
         std::vector<std::uint32_t> header{static_cast<std::uint32_t>(blocks), static_cast<std::uint32_t>(block), static_cast<std::uint32_t>(size % block)};
-        std::string body;
+        std::vector<std::string> packed(blocks);
+        bool failed = false;
+#pragma omp parallel for schedule(dynamic) reduction(|| : failed)
         for (std::size_t b = 0; b < blocks; ++b) {
             const std::size_t length = std::min(block, size - b * block);
-            uLongf packed = compressBound(static_cast<uLong>(length));
-            std::string out(packed, '\0');
-            if (compress2(reinterpret_cast<Bytef*>(out.data()), &packed, data + b * block, static_cast<uLong>(length), 1) != Z_OK) {
-                throw FileError("compression of the field data failed");
-            }
-            header.push_back(static_cast<std::uint32_t>(packed));
-            body.append(out, 0, packed);
+            uLongf most = compressBound(static_cast<uLong>(length));
+            packed[b].resize(most);
+            failed = failed || compress2(reinterpret_cast<Bytef*>(packed[b].data()), &most, data + b * block, static_cast<uLong>(length), 1) != Z_OK;
+            packed[b].resize(most);
         }
+        if (failed) throw FileError("compression of the field data failed");
+        for (const std::string& p : packed) header.push_back(static_cast<std::uint32_t>(p.size()));
         bytes_.append(reinterpret_cast<const char*>(header.data()), header.size() * sizeof(std::uint32_t));
-        bytes_ += body;
+        for (const std::string& p : packed) bytes_ += p;
         return offset;
     }
 

@@ -9,7 +9,6 @@ namespace {
 
 constexpr double degree = 3.14159265358979323846 / 180.0;
 constexpr float farthest = -std::numeric_limits<float>::infinity();
-constexpr Canvas::Colour background{0.978F, 0.982F, 0.988F};
 
 }  // namespace
 
@@ -38,22 +37,22 @@ Vec3 Camera::project(Vec3 point) const {
 }
 
 Canvas::Canvas(int width, int height)
-    : width_(width), height_(height), colour_(static_cast<std::size_t>(width) * static_cast<std::size_t>(height), background),
-      depth_(colour_.size(), farthest), value_(colour_.size(), 0.0F), light_(colour_.size(), 1.0F), identity_(colour_.size(), nothing),
-      normal_(colour_.size()) {}
+    : width_(width), height_(height), depth_(static_cast<std::size_t>(width) * static_cast<std::size_t>(height), farthest), value_(depth_.size(), 0.0F),
+      face_(depth_.size(), nothing), faces_(1) {}
 
-void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c, std::uint32_t identity, double light, Vec3 normal) {
-    const std::array<float, 3> direction{static_cast<float>(normal.x), static_cast<float>(normal.y), static_cast<float>(normal.z)};
+void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c) {
     const double area = (b.pixel.x - a.pixel.x) * (c.pixel.y - a.pixel.y) - (b.pixel.y - a.pixel.y) * (c.pixel.x - a.pixel.x);
     if (area == 0.0) return;
+    const double share = 1.0 / area;
+    const auto face = static_cast<std::uint32_t>(faces_.size() - 1);
     const auto limit = [](double x, int high) { return static_cast<int>(std::clamp(std::floor(x), 0.0, static_cast<double>(high))); };
     const int left = limit(std::min({a.pixel.x, b.pixel.x, c.pixel.x}) - 0.5, width_ - 1), right = limit(std::max({a.pixel.x, b.pixel.x, c.pixel.x}) + 0.5, width_ - 1);
     const int top = limit(std::min({a.pixel.y, b.pixel.y, c.pixel.y}) - 0.5, height_ - 1), bottom = limit(std::max({a.pixel.y, b.pixel.y, c.pixel.y}) + 0.5, height_ - 1);
     for (int y = top; y <= bottom; ++y) {
         for (int x = left; x <= right; ++x) {
             const double px = x + 0.5, py = y + 0.5;
-            const double wb = ((px - a.pixel.x) * (c.pixel.y - a.pixel.y) - (py - a.pixel.y) * (c.pixel.x - a.pixel.x)) / area;
-            const double wc = ((b.pixel.x - a.pixel.x) * (py - a.pixel.y) - (b.pixel.y - a.pixel.y) * (px - a.pixel.x)) / area;
+            const double wb = ((px - a.pixel.x) * (c.pixel.y - a.pixel.y) - (py - a.pixel.y) * (c.pixel.x - a.pixel.x)) * share;
+            const double wc = ((b.pixel.x - a.pixel.x) * (py - a.pixel.y) - (b.pixel.y - a.pixel.y) * (px - a.pixel.x)) * share;
             const double wa = 1.0 - wb - wc;
             constexpr double rim = -1e-9;
             if (wa < rim || wb < rim || wc < rim) continue;
@@ -62,55 +61,23 @@ void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c, std::ui
             if (depth <= depth_[at]) continue;
             depth_[at] = depth;
             value_[at] = static_cast<float>(wa * a.value + wb * b.value + wc * c.value);
-            light_[at] = static_cast<float>(light);
-            identity_[at] = identity;
-            normal_[at] = direction;
+            face_[at] = face;
         }
-    }
-}
-
-void Canvas::blend(std::size_t at, const Colour& colour, double opacity) {
-    for (std::size_t c = 0; c < 3; ++c) {
-        colour_[at][c] = static_cast<float>((1.0 - opacity) * static_cast<double>(colour_[at][c]) + opacity * static_cast<double>(colour[c]));
     }
 }
 
 bool Canvas::rim_between(std::size_t a, std::size_t b) const {
-    if (identity_[a] != identity_[b]) return true;
-    if (identity_[a] == nothing) return false;
+    if (face_[a] == face_[b]) return false;
+    const Face &one = faces_[face_[a]], &other = faces_[face_[b]];
+    if (one.identity != other.identity) return true;
     constexpr float sharp = 0.82F;  // cos 35°
-    const auto &n = normal_[a], &m = normal_[b];
-    return n[0] * m[0] + n[1] * m[1] + n[2] * m[2] < sharp;
+    return one.normal[0] * other.normal[0] + one.normal[1] * other.normal[1] + one.normal[2] * other.normal[2] < sharp;
 }
 
-void Canvas::draw_rims(const Canvas& outline, const Colour& colour, double opacity) {
-    for (int y = 0; y < height_; ++y) {
-        for (int x = 0; x < width_; ++x) {
-            const std::size_t at = index(x, y);
-            if ((x + 1 < width_ && outline.rim_between(at, at + 1)) || (y + 1 < height_ && outline.rim_between(at, index(x, y + 1)))) blend(at, colour, opacity);
-        }
-    }
-}
-
-std::vector<std::uint32_t> Canvas::reduced(int factor) const {
-    const int width = width_ / factor, height = height_ / factor;
-    std::vector<std::uint32_t> pixels;
-    pixels.reserve(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
-    for (int y = 0; y < height; ++y) {
-        for (int x = 0; x < width; ++x) {
-            std::array<double, 3> sum{};
-            for (int dy = 0; dy < factor; ++dy) {
-                for (int dx = 0; dx < factor; ++dx) {
-                    const Colour& c = colour_[index(factor * x + dx, factor * y + dy)];
-                    for (std::size_t i = 0; i < 3; ++i) sum[i] += static_cast<double>(c[i]);
-                }
-            }
-            std::uint32_t packed = 0xFF;
-            for (const double s : sum) packed = (packed << 8U) | static_cast<std::uint32_t>(std::lround(255.0 * std::clamp(s / (factor * factor), 0.0, 1.0)));
-            pixels.push_back(packed);
-        }
-    }
-    return pixels;
+std::uint32_t Canvas::packed(const Colour& sum, float share) {
+    std::uint32_t out = 0xFF;
+    for (const float s : sum) out = (out << 8U) | static_cast<std::uint32_t>(255.0F * std::clamp(s * share, 0.0F, 1.0F) + 0.5F);
+    return out;
 }
 
 }  // namespace firnfield

@@ -28,7 +28,7 @@ private:
     double scale_ = 1.0, shift_x_ = 0.0, shift_y_ = 0.0;
 };
 
-/// Depth, value, light and identity of what is nearest, per pixel; colours come last.
+/// Depth, value and face of what is nearest, per pixel; colours come last.
 class Canvas {
 public:
     Canvas(int width, int height);
@@ -38,50 +38,81 @@ public:
         double value;  ///< interpolated over the triangle
     };
     using Colour = std::array<float, 3>;
-    static constexpr std::uint32_t nothing = 0;
+    /// What triangles have in common.
+    struct Face {
+        std::uint32_t identity = 0;  ///< tells surfaces apart: rims run between different ones
+        float light = 1.0F;          ///< brightness
+        std::array<float, 3> normal{};
+    };
 
-    /// Fills a triangle where it is nearest. `identity` (not 0) tells faces apart, `light` is their brightness.
-    void triangle(const Corner& a, const Corner& b, const Corner& c, std::uint32_t identity, double light, Vec3 normal);
+    /// Fills polygons that belong to one face where they are nearest.
+    void begin_face(const Face& face) { faces_.push_back(face); }
+    void triangle(const Corner& a, const Corner& b, const Corner& c);
 
-    /// Colours every pixel that shows something; lines of `line` colour run between faces of different identity, and where `level(value)`
-    /// changes from one pixel to the next.
+    /// Lines between faces of different identity and where one turns sharply, as another canvas of the same size shows them.
+    struct Rims {
+        const Canvas& of;
+        Colour colour{};
+        float opacity = 1.0F;
+    };
+    /// The picture as 0xAARRGGBB, every `factor` × `factor` pixels averaged into one. `colour(value)` has three numbers from 0 to 1; thin lines run
+    /// where `level(value)` changes within a face.
     template <typename ColourOf, typename Level>
-    void shade(const ColourOf& colour, const Level& level) {
-        for (std::size_t at = 0; at < colour_.size(); ++at) {
-            if (identity_[at] == nothing) continue;
-            const std::array<double, 3> rgb = colour(static_cast<double>(value_[at]));
-            for (std::size_t c = 0; c < 3; ++c) colour_[at][c] = light_[at] * static_cast<float>(rgb[c]);
-        }
-        for (int y = 0; y < height_; ++y) {
-            for (int x = 0; x < width_; ++x) {
-                const std::size_t at = index(x, y);
-                if (identity_[at] == nothing) continue;
-                for (const std::size_t next : {x + 1 < width_ ? at + 1 : at, y + 1 < height_ ? index(x, y + 1) : at}) {
-                    if (identity_[next] != identity_[at] || level(static_cast<double>(value_[next])) == level(static_cast<double>(value_[at]))) continue;
-                    blend(at, {0.08F, 0.09F, 0.12F}, 0.55);
+    [[nodiscard]] std::vector<std::uint32_t> picture(int factor, const ColourOf& colour, const Level& level, const Rims& rims) const {
+        const int width = width_ / factor, height = height_ / factor;
+        std::vector<std::uint32_t> pixels;
+        pixels.reserve(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
+        for (int y = 0; y < height; ++y) {
+            for (int x = 0; x < width; ++x) {
+                Colour sum{};
+                for (int dy = 0; dy < factor; ++dy) {
+                    for (int dx = 0; dx < factor; ++dx) {
+                        const Colour c = colour_of(factor * x + dx, factor * y + dy, colour, level, rims);
+                        for (std::size_t i = 0; i < 3; ++i) sum[i] += c[i];
+                    }
                 }
+                pixels.push_back(packed(sum, 1.0F / static_cast<float>(factor * factor)));
             }
         }
+        return pixels;
     }
-    /// Draws the rims of faces as `outline` shows them onto this picture: where another face begins or the same one turns sharply.
-    void draw_rims(const Canvas& outline, const Colour& colour, double opacity);
 
     /// Depth of the nearest triangle at a pixel.
     [[nodiscard]] double depth(int x, int y) const { return static_cast<double>(depth_[index(x, y)]); }
     [[nodiscard]] bool inside(int x, int y) const { return x >= 0 && y >= 0 && x < width_ && y < height_; }
-    /// The picture as 0xAARRGGBB, every `factor` × `factor` pixels averaged into one.
-    [[nodiscard]] std::vector<std::uint32_t> reduced(int factor) const;
 
 private:
+    static constexpr std::uint32_t nothing = 0;  // no face
+    static constexpr Colour background{0.978F, 0.982F, 0.988F}, level_line{0.08F, 0.09F, 0.12F};
+
     [[nodiscard]] std::size_t index(int x, int y) const { return static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x); }
-    void blend(std::size_t at, const Colour& colour, double opacity);
     [[nodiscard]] bool rim_between(std::size_t a, std::size_t b) const;
+    [[nodiscard]] static std::uint32_t packed(const Colour& sum, float share);
+    static void blend(Colour& under, const Colour& over, float opacity) {
+        for (std::size_t i = 0; i < 3; ++i) under[i] += opacity * (over[i] - under[i]);
+    }
+
+    template <typename ColourOf, typename Level>
+    [[nodiscard]] Colour colour_of(int x, int y, const ColourOf& colour, const Level& level, const Rims& rims) const {
+        const std::size_t at = index(x, y), right = x + 1 < width_ ? at + 1 : at, below = y + 1 < height_ ? index(x, y + 1) : at;
+        Colour out = background;
+        if (face_[at] != nothing) {
+            const Face& face = faces_[face_[at]];
+            const auto value = static_cast<double>(value_[at]);
+            const auto rgb = colour(value);
+            for (std::size_t i = 0; i < 3; ++i) out[i] = face.light * static_cast<float>(rgb[i]);
+            for (const std::size_t next : {right, below}) {
+                if (value_[next] != value_[at] && faces_[face_[next]].identity == face.identity && level(static_cast<double>(value_[next])) != level(value)) blend(out, level_line, 0.55F);
+            }
+        }
+        if (rims.of.rim_between(at, right) || rims.of.rim_between(at, below)) blend(out, rims.colour, rims.opacity);
+        return out;
+    }
 
     int width_, height_;
-    std::vector<Colour> colour_;
-    std::vector<float> depth_, value_, light_;
-    std::vector<std::uint32_t> identity_;
-    std::vector<std::array<float, 3>> normal_;
+    std::vector<float> depth_, value_;
+    std::vector<std::uint32_t> face_;
+    std::vector<Face> faces_;  // the first is nothing
 };
 
 }  // namespace firnfield

@@ -80,10 +80,16 @@ void paint(Canvas& canvas, const Camera& camera, const SurfaceField& field) {
     for (const SurfacePolygon& face : field.polygons) {
         if (dot(face.normal, camera.towards_eye()) <= 0.0) continue;
         const auto corners = field.of(face);
-        const double light = face.inner ? 1.0 : brightness(face.normal);
-        for (std::size_t i = 1; i + 1 < corners.size(); ++i) canvas.triangle(corner[corners[0]], corner[corners[i]], corner[corners[i + 1]], identity(face), light, face.normal);
+        canvas.begin_face({.identity = identity(face), .light = face.inner ? 1.0F : static_cast<float>(brightness(face.normal)),
+                           .normal = {static_cast<float>(face.normal.x), static_cast<float>(face.normal.y), static_cast<float>(face.normal.z)}});
+        for (std::size_t i = 1; i + 1 < corners.size(); ++i) canvas.triangle(corner[corners[0]], corner[corners[i]], corner[corners[i + 1]]);
     }
 }
+
+constexpr auto no_levels = [](double) { return 0.0; };
+
+/// The usual rims: those of the picture itself.
+Canvas::Rims rims_of(const Canvas& canvas) { return {canvas, {0.10F, 0.11F, 0.14F}, 0.60F}; }
 
 /// A spot to name, and where its label goes.
 struct Label {
@@ -335,15 +341,17 @@ std::vector<Picture> pictures_of(const Model& model) {
     return {outside, bands};
 }
 
-void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view,
-                  int width, int height) {
+namespace {
+
+void draw(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const SurfaceReader& reader, const Findings& findings, const Picture& view, int width,
+          int height) {
     const Mesh& mesh = *solution.mesh;
     SurfaceView what;
     what.hidden = picked_bodies(model, mesh, view.hide);
     what.section = view.section;
-    const SurfaceField outside = surface_field(model, solution, what);
+    const SurfaceField outside = reader.field(what);
     what.above = view.above;
-    const SurfaceField shown = view.above ? surface_field(model, solution, what) : SurfaceField{};
+    const SurfaceField shown = view.above ? reader.field(what) : SurfaceField{};
     const SurfaceField& field = view.above ? shown : outside;
 
     std::vector<Vec3> extent;
@@ -369,20 +377,19 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
 
     Canvas canvas(width * oversampling, height * oversampling);
     paint(canvas, camera, field);
-    canvas.shade([&](double celsius) { return temperature_colour(scale.tone(celsius, view.bands)); },
-                 [&](double celsius) { return view.isotherms ? std::floor((celsius - scale.low) / (0.5 * scale.step)) : 0.0; });
+    std::optional<Canvas> whole;
     if (view.above) {
-        Canvas whole(width * oversampling, height * oversampling);
-        paint(whole, camera, outside);
-        canvas.draw_rims(whole, {0.35F, 0.42F, 0.50F}, 0.35);
-    } else {
-        canvas.draw_rims(canvas, {0.10F, 0.11F, 0.14F}, 0.60);
+        whole.emplace(width * oversampling, height * oversampling);
+        paint(*whole, camera, outside);
     }
+    const Canvas::Rims rims = whole ? Canvas::Rims{*whole, {0.35F, 0.42F, 0.50F}, 0.35F} : rims_of(canvas);
+    const auto colour = [&](double celsius) { return temperature_colour(scale.tone(celsius, view.bands)); };
+    const auto level = [&](double celsius) { return view.isotherms ? std::floor((celsius - scale.low) / (0.5 * scale.step)) : 0.0; };
 
     std::vector<Label> labels = choose_labels(findings, camera, canvas, hidden_names, view);
     arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 150.0);
 
-    Drawing drawing(canvas.reduced(oversampling), width, height);
+    Drawing drawing(canvas.picture(oversampling, colour, level, rims), width, height);
     for (const Label& label : labels) drawing.label(label);
     drawing.legend(scale, view.bands, coldest, hottest);
     drawing.axes(camera);
@@ -395,6 +402,31 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
     if (view.above && field.polygons.empty()) subtitle += "   |   nothing is that hot";
     drawing.text(24.0, 64.0, subtitle, 13.5, false, 0.35);
     drawing.save(file);
+}
+
+}  // namespace
+
+void draw_pictures(const Model& model, const SteadySolution& solution, const Findings& findings, std::span<const PictureFile> pictures, int width, int height) {
+    const SurfaceReader reader(model, solution);
+    std::vector<std::exception_ptr> failed(pictures.size());
+    const auto count = static_cast<std::ptrdiff_t>(pictures.size());
+#pragma omp parallel for schedule(dynamic)
+    for (std::ptrdiff_t n = 0; n < count; ++n) {
+        const auto at = static_cast<std::size_t>(n);
+        try {
+            draw(pictures[at].file, model, solution, reader, findings, pictures[at].view, width, height);
+        } catch (...) {
+            failed[at] = std::current_exception();
+        }
+    }
+    for (const std::exception_ptr& error : failed) {
+        if (error) std::rethrow_exception(error);
+    }
+}
+
+void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view, int width, int height) {
+    const PictureFile one{file, view};
+    draw_pictures(model, solution, findings, std::span(&one, 1), width, height);
 }
 
 void draw_explanation(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Explanation& e, const Picture& view, int width, int height) {
@@ -426,8 +458,7 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
     const Scale scale(lowest, highest, 8);
     Canvas canvas(width * oversampling, height * oversampling);
     paint(canvas, camera, field);
-    canvas.shade([&](double kelvin) { return temperature_colour(scale.tone(kelvin, false)); }, [](double) { return 0.0; });
-    canvas.draw_rims(canvas, {0.10F, 0.11F, 0.14F}, 0.60);
+    const auto colour = [&](double kelvin) { return temperature_colour(scale.tone(kelvin, false)); };
 
     std::vector<Label> labels;
     std::string elsewhere;
@@ -440,7 +471,7 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
         labels.push_back(std::move(label));
     }
     arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 150.0);
-    Drawing drawing(canvas.reduced(oversampling), width, height);
+    Drawing drawing(canvas.picture(oversampling, colour, no_levels, rims_of(canvas)), width, height);
     for (const Label& label : labels) drawing.label(label);
     drawing.legend(scale, false, lowest, highest, "K");
     drawing.axes(camera);
@@ -476,14 +507,11 @@ void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh
     if (!extent.empty()) camera.fit(extent, 60.0, 96.0, width - 60.0, height - 56.0);
     Canvas canvas(width * oversampling, height * oversampling);
     paint(canvas, camera, field);
-    canvas.shade(
-        [](double celsius) {
-            const bool picked = celsius + zero_celsius > 0.5;
-            return picked ? std::array{0.93, 0.55, 0.20} : std::array{0.83, 0.85, 0.88};
-        },
-        [](double) { return 0.0; });
-    canvas.draw_rims(canvas, {0.10F, 0.11F, 0.14F}, 0.60);
-    Drawing drawing(canvas.reduced(oversampling), width, height);
+    const auto colour = [](double celsius) {
+        const bool picked = celsius + zero_celsius > 0.5;
+        return picked ? std::array{0.93, 0.55, 0.20} : std::array{0.83, 0.85, 0.88};
+    };
+    Drawing drawing(canvas.picture(oversampling, colour, no_levels, rims_of(canvas)), width, height);
     drawing.axes(camera);
     drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
     drawing.text(24.0, 64.0, fmt::format("{}: {} in {} pieces, in colour", title, show_quantity(area, kinds::area), patches.size()), 13.5, false, 0.35);

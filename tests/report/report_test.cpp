@@ -75,19 +75,22 @@ TEST_CASE("materials are told with their source", "[report]") {
 TEST_CASE("nearer triangles hide farther ones, and rims run between faces", "[report]") {
     Canvas canvas(20, 20);
     const auto fill = [&](double z, double value, std::uint32_t identity, double right) {
-        canvas.triangle({{0, 0, z}, value}, {{right, 0, z}, value}, {{0, 40, z}, value}, identity, 1.0, {0, 0, 1});
+        canvas.begin_face({.identity = identity, .light = 1.0F, .normal = {0, 0, 1}});
+        canvas.triangle({{0, 0, z}, value}, {{right, 0, z}, value}, {{0, 40, z}, value});
     };
     fill(5.0, 0.5, 1, 40);
     fill(1.0, 0.0, 2, 40);
     fill(6.0, 0.25, 3, 10);
     const auto grey = [](double value) { return std::array{value, value, value}; };
-    canvas.shade(grey, [](double) { return 0.0; });
-    CHECK((canvas.reduced(1)[19] & 0xFFU) == 128);
-    CHECK((canvas.reduced(1)[0] & 0xFFU) == 64);
-    CHECK((canvas.reduced(1)[9] & 0xFFU) == 64);
-    canvas.draw_rims(canvas, {1, 1, 1}, 1.0);
-    CHECK((canvas.reduced(1)[9] & 0xFFU) == 255);
-    CHECK((canvas.reduced(1)[0] & 0xFFU) == 64);
+    const auto none = [](double) { return 0.0; };
+    const std::vector<std::uint32_t> plain = canvas.picture(1, grey, none, {canvas, {1, 1, 1}, 0.0F});
+    CHECK((plain[19] & 0xFFU) == 128);
+    CHECK((plain[0] & 0xFFU) == 64);
+    CHECK((plain[9] & 0xFFU) == 64);
+    const std::vector<std::uint32_t> rimmed = canvas.picture(1, grey, none, {canvas, {1, 1, 1}, 1.0F});
+    CHECK((rimmed[9] & 0xFFU) == 255);
+    CHECK((rimmed[0] & 0xFFU) == 64);
+    CHECK(canvas.picture(2, grey, none, {canvas, {1, 1, 1}, 0.0F}).size() == 100);
 }
 
 TEST_CASE("the surface to be seen is closed, whole or cut open", "[report]") {

@@ -145,11 +145,12 @@ ProgressCallback ProgressLine::callback(std::string label) {
         std::chrono::steady_clock::time_point start = std::chrono::steady_clock::now(), shown{};
         double first = 0.0;
         int step = -1;
+        std::string stage{};
     };
     return [this, label = std::move(label), state = std::make_shared<State>()](const Progress& progress) {
         if (asked_to_stop) return false;
         const auto now = std::chrono::steady_clock::now();
-        if (progress.iteration < state->step) *state = State();  // another mesh
+        if (progress.iteration < state->step || progress.stage != state->stage) *state = State{.stage = progress.stage};  // another mesh, another solve
         if (state->first == 0.0) state->first = progress.residual;
         // Every Newton step; in between a few times a second on a terminal, where the line is rewritten.
         const bool next = progress.iteration != state->step;
@@ -162,8 +163,8 @@ ProgressCallback ProgressLine::callback(std::string label) {
             // Residuals fall by about the same factor in the same time.
             left = fmt::format(", about {:.0f} s left", elapsed * std::log(progress.residual / progress.target) / std::log(state->first / progress.residual));
         }
-        show(fmt::format("{}: {}, Newton step {}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", label, progress.stage, progress.iteration + 1, progress.residual,
-                         progress.target, elapsed, left));
+        const std::string step = progress.stage == "solving" ? fmt::format(", Newton step {}", progress.iteration + 1) : std::string();
+        show(fmt::format("{}: {}{}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", label, progress.stage, step, progress.residual, progress.target, std::abs(elapsed), left));
         return true;
     };
 }

@@ -132,9 +132,9 @@ void StudyRuns::write_fields(const std::string& name, const SteadySolution& solu
     write_vtu(folder_ / "fields" / (name + ".vtu"), model_, solution);
     write_surface_vtu(folder_ / "fields" / (name + " surface.vtu"), model_, solution);
     if (!options_.pictures) return;
-    for (const Picture& picture : pictures_of(model_)) {
-        draw_picture(folder_ / "pictures" / fmt::format("{} - {}.png", name, picture.name), model_, solution, found, picture);
-    }
+    std::vector<PictureFile> pictures;
+    for (const Picture& view : pictures_of(model_)) pictures.push_back({folder_ / "pictures" / fmt::format("{} - {}.png", name, view.name), view});
+    draw_pictures(model_, solution, found, pictures);
 }
 
 std::vector<double> StudyRuns::start_of(const Study& study) {
