@@ -1,13 +1,14 @@
 // Times the stages of the pipeline on one assembly at several sizes, against the machine's memory bandwidth and
 // against one sweep over the matrix, so that figures of different machines can be compared.
-// Usage: pipeline_bench [--round] [CELLS_IN_THOUSANDS …]; --round gives it rounded fins, round posts, a tilted tube and a dome.
+// Usage: pipeline_bench [--round] [CELLS_IN_THOUSANDS …] [options of Google Benchmark, such as --benchmark_filter=mesh]
 
 #include "assembly.hpp"
 
+#include <benchmark/benchmark.h>
 #include <fmt/core.h>
 
-#include <algorithm>
-#include <cstdlib>
+#include <map>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -16,51 +17,77 @@ using namespace firnfield::bench;
 
 namespace {
 
-constexpr int repetitions = 5;
+/// What the stages begin with, made once for each size.
+struct Stages {
+    Model model;
+    Study study;
+    std::shared_ptr<const Mesh> mesh;
+    Network network;
+};
 
-/// Seconds of one pass over the links of a network: the cheapest thing a solver can do.
-double sweep_seconds(const Network& network) {
-    std::vector<double> t(network.nodes, 300.0), r(network.nodes, 0.0);
-    return median_seconds([&] {
-        for (std::size_t l = 0; l < network.links.size(); ++l) {
-            const double flow = network.links.conductance[l] * (t[network.links.first[l]] - t[network.links.second[l]]);
-            r[network.links.first[l]] -= flow;
-            r[network.links.second[l]] += flow;
-        }
-    });
+const Stages& stages_of(double cells, bool round) {
+    static std::map<double, std::unique_ptr<Stages>> known;
+    std::unique_ptr<Stages>& stages = known[cells];
+    if (!stages) {
+        stages = std::make_unique<Stages>();
+        stages->model = assembly_of(cells, round);
+        stages->study = studies_of(stages->model).front();
+        stages->mesh = std::make_shared<const Mesh>(build_mesh(stages->model));
+        stages->network = build_network(stages->model, *stages->mesh, stages->study);
+    }
+    return *stages;
+}
+
+/// One pass over the links of a network: the cheapest thing a solver can do.
+void sweep(const Network& network, std::vector<double>& t, std::vector<double>& r) {
+    for (std::size_t l = 0; l < network.links.size(); ++l) {
+        const double flow = network.links.conductance[l] * (t[network.links.first[l]] - t[network.links.second[l]]);
+        r[network.links.first[l]] -= flow;
+        r[network.links.second[l]] += flow;
+    }
+    benchmark::DoNotOptimize(r.data());
+}
+
+template <typename Stage>
+void add(const std::string& name, double cells, bool round, const Stage& stage) {
+    benchmark::RegisterBenchmark(fmt::format("{}/{:.0f}k", name, 1e-3 * cells).c_str(), [=](benchmark::State& state) {
+        const Stages& s = stages_of(cells, round);
+        stage(state, s);
+        state.counters["cells"] = static_cast<double>(s.mesh->cells.size());
+        state.counters["ns/cell"] = benchmark::Counter(1e-9 * static_cast<double>(s.mesh->cells.size()), benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+    })->Unit(benchmark::kMillisecond)->UseRealTime()->Repetitions(5)->ReportAggregatesOnly();
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-    std::vector<double> thousands;
+    benchmark::Initialize(&argc, argv);
+    std::vector<double> sizes;
     bool round = false;
     for (int i = 1; i < argc; ++i) {
-        if (std::string(argv[i]) == "--round") {
+        if (const std::string argument = argv[i]; argument == "--round") {
             round = true;
         } else {
-            thousands.push_back(std::atof(argv[i]));
+            sizes.push_back(1000.0 * std::atof(argv[i]));
         }
     }
-    if (thousands.empty()) thousands = {100, 1000};
-    fmt::print("triad bandwidth {:.1f} GB/s, medians of {} runs\n\n", triad_bandwidth() * 1e-9, repetitions);
-    fmt::print("{:>12} {:>10} {:>10} {:>10} {:>10} {:>12} {:>12} {:>12}\n", "cells", "mesh s", "network s", "sweep s", "solve s", "mesh/solve", "solve/sweeps", "bytes/cell");
-    for (const double target : thousands) {
-        const Model model = assembly_of(1000.0 * target, round);
-        const Study study = studies_of(model).front();
-        const auto mesh = std::make_shared<const Mesh>(build_mesh(model));
-        const double mesh_seconds = median_seconds([&] { static_cast<void>(build_mesh(model)); });
-        const Network network = build_network(model, *mesh, study);
-        const double network_seconds = median_seconds([&] { static_cast<void>(build_network(model, *mesh, study)); });
-        const double sweep = sweep_seconds(network);
-        double solve = 0.0;
-        {
-            std::vector<double> seconds;
-            for (int i = 0; i < 3; ++i) seconds.push_back(solve_steady(model, mesh, study).summary.solve_seconds);
-            std::sort(seconds.begin(), seconds.end());
-            solve = seconds[1];
-        }
-        fmt::print("{:>12} {:>10.3f} {:>10.3f} {:>10.4f} {:>10.2f} {:>12.2f} {:>12.0f} {:>12.0f}\n", mesh->cells.size(), mesh_seconds, network_seconds, sweep, solve,
-                   mesh_seconds / solve, solve / sweep, memory("VmHWM") / mesh->cells.size());
+    if (sizes.empty()) sizes = {1e5, 1e6};
+    fmt::print("triad bandwidth {:.1f} GB/s\n", triad_bandwidth() * 1e-9);
+    for (const double cells : sizes) {
+        add("mesh", cells, round, [](benchmark::State& state, const Stages& s) {
+            for (auto _ : state) benchmark::DoNotOptimize(build_mesh(s.model));
+        });
+        add("network", cells, round, [](benchmark::State& state, const Stages& s) {
+            for (auto _ : state) benchmark::DoNotOptimize(build_network(s.model, *s.mesh, s.study));
+        });
+        add("sweep", cells, round, [](benchmark::State& state, const Stages& s) {
+            std::vector<double> t(s.network.nodes, 300.0), r(s.network.nodes, 0.0);
+            for (auto _ : state) sweep(s.network, t, r);
+        });
+        add("solve", cells, round, [](benchmark::State& state, const Stages& s) {
+            for (auto _ : state) benchmark::DoNotOptimize(solve_steady(s.model, s.mesh, s.study));
+        });
     }
+    benchmark::RunSpecifiedBenchmarks();
+    fmt::print("peak memory {:.0f} MB\n", 1e-6 * memory("VmHWM"));
 }

@@ -115,6 +115,7 @@ struct ErrorBars {
     std::vector<Index> cells{};   ///< of the meshes, finest first
     double ratio = 0.0;           ///< of the cell sizes from one mesh to the next
     double scale = 1.0;           ///< of the finest mesh's cells to the model's own
+    std::vector<LayerSize> layers{};         ///< where an error target made cells smaller still: MeshOptions::layers of the finest mesh
     double largest_temperature_error = 0.0;  ///< K
     std::optional<double> target{};          ///< K
     std::string outlook{};        ///< whether the target is met, and what it would take

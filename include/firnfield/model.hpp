@@ -222,6 +222,14 @@ struct RegionSize {
     bool operator==(const RegionSize&) const = default;
 };
 
+/// Largest cell size across a layer of the whole grid: along one axis only, between two planes.
+struct LayerSize {
+    int axis = 0;                 ///< 0, 1, 2 for x, y, z
+    double from = 0.0, to = 0.0;  ///< m
+    double cell = 0.0;            ///< m
+    bool operator==(const LayerSize&) const = default;
+};
+
 /// How finely space is divided.
 struct MeshOptions {
     std::optional<double> cell{};        ///< target size, m; unset: 1/40 of the longest edge of the assembly
@@ -232,6 +240,7 @@ struct MeshOptions {
     long long max_cells = 20'000'000;  ///< refuse to mesh beyond this many cells
     std::array<std::vector<double>, 3> planes{};  ///< further grid planes across x, y, z, m
     std::vector<RegionSize> regions{};            ///< finer cells in places
+    std::vector<LayerSize> layers{};              ///< finer cells across layers of the grid
     bool operator==(const MeshOptions&) const = default;
 };
 

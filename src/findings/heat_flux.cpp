@@ -1,7 +1,6 @@
-#include <firnfield/findings.hpp>
+#include "findings/heat_flux.hpp"
 
 #include "network/contact_temperatures.hpp"
-
 
 #include <Eigen/Dense>
 
@@ -34,6 +33,20 @@ struct Fit {
 
 }  // namespace
 
+std::vector<double> heat_through_patches(const SteadySolution& solution) {
+    const Network& network = *solution.network;
+    // A patch that nothing claims lets nothing through.
+    std::vector<double> leaving(solution.mesh->patches.size(), 0.0);
+    for (std::size_t i = 0; i < network.ties.size(); ++i) {
+        leaving[network.ties.patch[i]] = network.ties.conductance[i] * (solution.rise[network.ties.node[i]] - (network.ties.temperature[i] - solution.reference));
+    }
+    for (std::size_t w = 0; w < network.walls.size(); ++w) {
+        const double wall = solution.patch_temperature[network.walls.patch[w]];
+        for (const Exchange& exchange : network.walls.of(w)) leaving[network.walls.patch[w]] += exchange.heat(wall);
+    }
+    return leaving;
+}
+
 std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
     const Network& network = *solution.network;
@@ -52,15 +65,7 @@ std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution) 
         fits[mesh.contacts.first[c]].add(mesh.contacts.normal[c], mesh.contacts.area[c], flux);
         fits[mesh.contacts.second[c]].add(mesh.contacts.normal[c], mesh.contacts.area[c], flux);
     }
-    // What leaves through patches: ties and walls know it; a patch that nothing claims lets nothing through.
-    std::vector<double> leaving(mesh.patches.size(), 0.0);
-    for (std::size_t i = 0; i < network.ties.size(); ++i) {
-        leaving[network.ties.patch[i]] = network.ties.conductance[i] * (solution.rise[network.ties.node[i]] - (network.ties.temperature[i] - solution.reference));
-    }
-    for (std::size_t w = 0; w < network.walls.size(); ++w) {
-        const double wall = solution.patch_temperature[network.walls.patch[w]];
-        for (const Exchange& exchange : network.walls.of(w)) leaving[network.walls.patch[w]] += exchange.heat(wall);
-    }
+    const std::vector<double> leaving = heat_through_patches(solution);
     for (std::size_t p = 0; p < mesh.patches.size(); ++p) fits[mesh.patches.cell[p]].add(mesh.patches.normal[p], mesh.patches.area[p], leaving[p] / mesh.patches.area[p]);
     std::vector<Vec3> flux;
     flux.reserve(fits.size());

@@ -114,7 +114,10 @@ Json findings_json(const Findings& f) {
         for (const ErrorBar& b : e.bars) {
             bars.push_back({{"kind", b.kind}, {"name", b.name}, {"value", b.value}, {"error", b.error}, {"order", b.order}, {"trusted", b.trusted}});
         }
-        out["error_bars"] = {{"bars", std::move(bars)}, {"cells", e.cells}, {"ratio", e.ratio}, {"scale", e.scale}, {"target", maybe(e.target)}, {"outlook", e.outlook}};
+        Json layers = Json::array();
+        for (const LayerSize& l : e.layers) layers.push_back({{"along", std::string(1, "xyz"[l.axis])}, {"from", l.from}, {"to", l.to}, {"cell", l.cell}});
+        out["error_bars"] = {{"bars", std::move(bars)}, {"cells", e.cells}, {"ratio", e.ratio}, {"scale", e.scale}, {"layers", std::move(layers)},
+                             {"target", maybe(e.target)}, {"outlook", e.outlook}};
     }
     return out;
 }

@@ -292,6 +292,15 @@ Model read_tables(const toml::table& table, Reading& reading) {
             if (const auto cell = region.quantity("cell", kinds::length)) size.cell = *cell;
             model.mesh.regions.push_back(size);
         });
+        mesh.tables("layers", true, [&](Fields& layer, std::size_t) {
+            LayerSize size;
+            for (const auto& [key, example] : {std::pair{"along", "\"x\""}, {"from", "0"}, {"to", "5"}, {"cell", "0.5"}}) layer.require(key, example);
+            size.axis = static_cast<int>(layer.word("along", {"x", "y", "z"}).value_or(0));
+            size.from = layer.quantity("from", kinds::length).value_or(0.0);
+            size.to = layer.quantity("to", kinds::length).value_or(0.0);
+            size.cell = layer.quantity("cell", kinds::length).value_or(0.0);
+            model.mesh.layers.push_back(size);
+        });
     });
     file.tables("mirror", false, [&](Fields& f, std::size_t) { model.mirrors.push_back(read_mirror(f)); });
     file.table("space", [&](Fields& f) {

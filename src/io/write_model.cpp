@@ -456,6 +456,12 @@ std::string write_model(const Model& model) {
         regions += fmt::format("{}{{ size = {}, at = {}, cell = {} }}", regions.empty() ? "" : ", ", Writer::point(r.box.size), Writer::point(r.box.at), length_text(r.cell));
     }
     if (!regions.empty()) out.line("regions", "[" + regions + "]");
+    std::string layers;
+    for (const LayerSize& l : model.mesh.layers) {
+        layers += fmt::format("{}{{ along = \"{}\", from = {}, to = {}, cell = {} }}", layers.empty() ? "" : ", ", "xyz"[l.axis], length_text(l.from), length_text(l.to),
+                              length_text(l.cell));
+    }
+    if (!layers.empty()) out.line("layers", "[" + layers + "]");
     if (model.space) {
         out.header("[space]");
         out.line("kind", model.space->revolved ? "\"revolved\"" : "\"plane\"");

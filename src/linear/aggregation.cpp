@@ -10,8 +10,9 @@ namespace {
 
 constexpr double quality_bound = 8.0;     // κ of the papers: bounds the two-level condition number
 constexpr int passes = 3;
-constexpr int extra_passes = 5;
+constexpr int extra_passes = 2;
 constexpr double coarse_enough = 0.3;     // of the rows that are kept
+constexpr double few_pairs = 0.8;         // of the rows left by a pass: its pairs would only make the pattern irregular
 constexpr std::uint32_t free_row = 0xFFFFFFFEU;
 
 /// Rows whose diagonal outweighs the couplings so far that smoothing alone reduces their error leave the coarse problem.
@@ -97,11 +98,14 @@ Coarsening coarsen(const LowerTriangle& fine, const std::vector<float>& coupling
     out.coarse = std::move(pairs.coarse);
     double bound = quality_bound;
     for (int pass = 1; pass < passes + extra_passes; ++pass) {
+        const auto rows = static_cast<double>(out.matrix.rows());
+        const bool enough = rows <= coarse_enough * kept;
         if (pass >= passes) {
-            if (static_cast<double>(out.matrix.rows()) <= coarse_enough * kept) break;
+            if (enough) break;
             bound *= 2.0;
         }
         pairs = pair_rows(out.matrix, smoothed, bound, false);
+        if (enough && static_cast<double>(pairs.later.size()) > few_pairs * rows) break;
         out.matrix = coarse_triangle(out.matrix, pairs);
         smoothed = gathered(smoothed, pairs);
         for (std::uint32_t& c : out.coarse) {

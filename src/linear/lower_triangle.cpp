@@ -96,7 +96,7 @@ LowerTriangle lower_triangle(const NetworkMatrix& matrix) {
     std::uint32_t from = 0, to = 0;
     for (std::uint32_t i = 0; i < matrix.nodes; ++i) {
         const std::uint32_t end = out.start[i];
-        const std::size_t kept = sort_and_join(&out.couplings[from], end - from);
+        const std::size_t kept = sort_and_join(out.couplings.data() + from, end - from);
         if (to != from) std::copy_n(out.couplings.begin() + from, kept, out.couplings.begin() + to);
         out.start[i] = to;
         to += static_cast<std::uint32_t>(kept);

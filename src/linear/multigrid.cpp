@@ -13,15 +13,6 @@ namespace {
 constexpr std::size_t dense_limit = 400;
 constexpr double second_iteration_above = 0.25;  // residual reduction at which one inner iteration is enough
 
-double dot(std::span<const float> a, std::span<const float> b) {
-    return sum_rows(a.size(), [&](std::size_t first, std::size_t last) {
-        double sum = 0.0;
-#pragma omp simd reduction(+ : sum)
-        for (std::size_t i = first; i < last; ++i) sum += static_cast<double>(a[i]) * static_cast<double>(b[i]);
-        return sum;
-    });
-}
-
 /// The coarse row of each row, when rows and coarse rows have been moved; no positions mean that they have not.
 std::vector<std::uint32_t> moved(std::span<const std::uint32_t> coarse, std::size_t rows, std::span<const std::uint32_t> position, std::span<const std::uint32_t> coarse_position) {
     std::vector<std::uint32_t> out(rows, left_out);

@@ -24,15 +24,6 @@ double sum_of_squares(std::span<const double> v) {
     });
 }
 
-double dot(std::span<const float> a, std::span<const float> b) {
-    return sum_rows(a.size(), [&](std::size_t first, std::size_t last) {
-        double sum = 0.0;
-#pragma omp simd reduction(+ : sum)
-        for (std::size_t i = first; i < last; ++i) sum += static_cast<double>(a[i]) * static_cast<double>(b[i]);
-        return sum;
-    });
-}
-
 /// Flexible conjugate gradients around a cycle in single precision. Vectors are in double precision: temperatures across strong couplings differ
 /// in their last digits. The iteration multiplies with the couplings of the hierarchy, which are in single precision: a matrix that differs from
 /// the true one by 6e-8 of every coupling. Iterative refinement with the true one takes that difference away, which costs one or two more

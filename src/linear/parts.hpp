@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cstddef>
 #include <cstdint>
+#include <span>
 
 namespace firnfield {
 
@@ -42,6 +43,16 @@ template <typename Work>
 double sum_rows(std::size_t rows, const Work& work) {
     const std::size_t parts = parts_of(rows);
     return sum_parts(parts, [&](std::size_t p) { return work(rows * p / parts, rows * (p + 1) / parts); });
+}
+
+/// The inner product, summed in double precision.
+inline double dot(std::span<const float> a, std::span<const float> b) {
+    return sum_rows(a.size(), [&](std::size_t first, std::size_t last) {
+        double sum = 0.0;
+#pragma omp simd reduction(+ : sum)
+        for (std::size_t i = first; i < last; ++i) sum += static_cast<double>(a[i]) * static_cast<double>(b[i]);
+        return sum;
+    });
 }
 
 }  // namespace firnfield

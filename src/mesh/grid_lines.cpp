@@ -6,14 +6,15 @@
 namespace firnfield {
 namespace {
 
-/// One interval between two fixed planes. Cell sizes inside follow the size field
+/// A stretch with one demand, between two fixed planes or a part of that. Cell sizes inside follow the size field
 /// s(x) = min over both ends of (size at the end + slope·distance), capped by `size`:
 /// counted in cells, such a field grows by the factor e^slope from one cell to the next.
 struct Interval {
     double from, to;
     double size;                  // largest cell wanted inside
-    double cap_low, cap_high;     // largest cell that suits the neighbours, at the two ends
-    double low = 0.0, high = 0.0; // size field at the two ends
+    bool ends_at_plane = true;    // a grid line has to pass through `to`
+    double cap_low = size, cap_high = size;  // largest cell that suits the neighbours, at the two ends
+    double low = 0.0, high = 0.0;            // size field at the two ends
 };
 
 double field(const Interval& interval, double slope, double x) {
@@ -39,20 +40,58 @@ double cells_wanted(const Interval& interval, double slope, double upto) {
     return sum;
 }
 
-/// Cells of one interval: the field's integral divided into equal shares.
-void divide(const Interval& interval, double slope, std::vector<double>& lines) {
-    const double wanted = cells_wanted(interval, slope, interval.to);
+/// Cells between two planes: the integral of the field over the intervals there divided into equal shares.
+void divide(std::span<const Interval> intervals, double slope, std::vector<double>& lines) {
+    double wanted = 0.0;
+    for (const Interval& interval : intervals) wanted += cells_wanted(interval, slope, interval.to);
     const auto count = static_cast<std::size_t>(std::max(1.0, std::ceil(wanted - 1e-6)));
+    std::size_t at = 0;
+    double before = 0.0;  // cells up to the interval `at`
     for (std::size_t i = 1; i < count; ++i) {
         const double target = wanted * static_cast<double>(i) / static_cast<double>(count);
-        double low = interval.from, high = interval.to;
+        for (; at + 1 < intervals.size(); ++at) {
+            const double inside = cells_wanted(intervals[at], slope, intervals[at].to);
+            if (before + inside >= target) break;
+            before += inside;
+        }
+        double low = intervals[at].from, high = intervals[at].to;
         for (int step = 0; step < 60; ++step) {
             const double middle = 0.5 * (low + high);
-            (cells_wanted(interval, slope, middle) < target ? low : high) = middle;
+            (before + cells_wanted(intervals[at], slope, middle) < target ? low : high) = middle;
         }
         lines.push_back(0.5 * (low + high));
     }
-    lines.push_back(interval.to);
+    lines.push_back(intervals.back().to);
+}
+
+/// The stretches of one axis with the demand that holds in each.
+std::vector<Interval> intervals_between(const std::vector<double>& planes, std::span<const SizeDemand> demands, double tolerance) {
+    std::vector<double> ends;  // of demands that act inside of intervals
+    for (const SizeDemand& demand : demands) {
+        if (demand.here_only) ends.insert(ends.end(), {demand.from, demand.to});
+    }
+    std::sort(ends.begin(), ends.end());
+    std::vector<Interval> intervals;
+    std::size_t next = 0;
+    for (std::size_t i = 0; i + 1 < planes.size(); ++i) {
+        double from = planes[i], size = planes[i + 1] - planes[i];
+        for (const SizeDemand& demand : demands) {
+            if (!demand.here_only && planes[i + 1] > demand.from + tolerance && planes[i] < demand.to - tolerance) size = std::min(size, demand.size);
+        }
+        for (; next < ends.size() && ends[next] < planes[i + 1] - tolerance; ++next) {
+            if (ends[next] <= from + tolerance) continue;
+            intervals.push_back({.from = from, .to = ends[next], .size = size, .ends_at_plane = false});
+            from = ends[next];
+        }
+        intervals.push_back({.from = from, .to = planes[i + 1], .size = size});
+    }
+    for (const SizeDemand& demand : demands) {
+        if (!demand.here_only) continue;
+        for (Interval& i : intervals) {
+            if (const double middle = 0.5 * (i.from + i.to); middle > demand.from && middle < demand.to) i.size = i.cap_low = i.cap_high = std::min(i.size, demand.size);
+        }
+    }
+    return intervals;
 }
 
 /// Lets the size field fall off towards finer neighbours: sweeps both ways until the ends agree.
@@ -82,16 +121,7 @@ std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeD
     for (const double plane : planes) {
         if (fixed.empty() || plane - fixed.back() > tolerance) fixed.push_back(plane);
     }
-    std::vector<Interval> intervals;
-    for (std::size_t i = 0; i + 1 < fixed.size(); ++i) {
-        const double width = fixed[i + 1] - fixed[i];
-        intervals.push_back({fixed[i], fixed[i + 1], width, width, width});
-    }
-    for (const SizeDemand& demand : demands) {
-        for (Interval& interval : intervals) {
-            if (interval.to > demand.from + tolerance && interval.from < demand.to - tolerance) interval.size = std::min(interval.size, demand.size);
-        }
-    }
+    std::vector<Interval> intervals = intervals_between(fixed, demands, tolerance);
 
     // Whole numbers of cells make them a little smaller than the field asks for, which can upset the ratio to the
     // neighbour by up to two. Then the larger of the two gives way and the division is repeated: its size at that end shrinks
@@ -105,29 +135,27 @@ std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeD
         for (const Interval& interval : intervals) wanted += cells_wanted(interval, slope, interval.to) + 1.0;
         if (!(wanted <= 2.0 * static_cast<double>(most))) return {};
         lines.assign(1, fixed.front());
-        std::vector<std::size_t> starts{0};  // index in `lines` where each interval begins
-        for (const Interval& interval : intervals) {
-            divide(interval, slope, lines);
+        std::vector<std::size_t> firsts{0}, starts{0};  // first interval behind each plane, and the index of that plane in `lines`
+        for (std::size_t i = 0; i < intervals.size(); ++i) {
+            if (!intervals[i].ends_at_plane) continue;
+            divide(std::span(intervals).subspan(firsts.back(), i + 1 - firsts.back()), slope, lines);
+            firsts.push_back(i + 1);
             starts.push_back(lines.size() - 1);
         }
         if (lines.size() - 1 > most) return {};
         bool settled = true;
-        for (std::size_t i = 0; i < intervals.size(); ++i) {
-            const double first = lines[starts[i] + 1] - lines[starts[i]];
-            const double last = lines[starts[i + 1]] - lines[starts[i + 1] - 1];
-            if (i > 0) {
-                const double before = lines[starts[i]] - lines[starts[i] - 1];
-                if (first > allowed * before) {
-                    intervals[i].cap_low = 0.99 * intervals[i].low * growth * before / first;
-                    settled = false;
-                }
+        const auto width = [&](std::size_t i) { return lines[i + 1] - lines[i]; };
+        for (std::size_t p = 1; p + 1 < starts.size(); ++p) {
+            const double before = width(starts[p] - 1), after = width(starts[p]);
+            if (after > allowed * before) {
+                Interval& behind = intervals[firsts[p]];
+                behind.cap_low = 0.99 * behind.low * growth * before / after;
+                settled = false;
             }
-            if (i + 1 < intervals.size()) {
-                const double after = lines[starts[i + 1] + 1] - lines[starts[i + 1]];
-                if (last > allowed * after) {
-                    intervals[i].cap_high = 0.99 * intervals[i].high * growth * after / last;
-                    settled = false;
-                }
+            if (before > allowed * after) {
+                Interval& ahead = intervals[firsts[p] - 1];
+                ahead.cap_high = 0.99 * ahead.high * growth * after / before;
+                settled = false;
             }
         }
         if (settled) return lines;

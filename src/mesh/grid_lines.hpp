@@ -11,6 +11,7 @@ namespace firnfield {
 struct SizeDemand {
     double from = 0.0, to = 0.0;  ///< m
     double size = 0.0;            ///< m
+    bool here_only = false;       ///< acts from `from` to `to`; otherwise on all between the planes around them
 };
 
 /// Planes that pass through every one of `planes`, with cells no larger than demanded and neighbouring cells

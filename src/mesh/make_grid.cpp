@@ -120,6 +120,9 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
         }
     }
     for (const RegionSize& region : model.mesh.regions) demands.push_back({region.box.lower()[axis], region.box.upper()[axis], model.mesh.coarsening * region.cell});
+    for (const LayerSize& layer : model.mesh.layers) {
+        if (layer.axis == axis) demands.push_back({layer.from, layer.to, model.mesh.coarsening * layer.cell, true});
+    }
     return demands;
 }
 

@@ -136,6 +136,15 @@ private:
             check_box(fmt::format("mesh.regions[{}]", r), model_.mesh.regions[r].box);
             check_positive(fmt::format("mesh.regions[{}].cell", r), model_.mesh.regions[r].cell, "the cell size");
         }
+        for (std::size_t l = 0; l < model_.mesh.layers.size(); ++l) {
+            const LayerSize& layer = model_.mesh.layers[l];
+            const std::string address = fmt::format("mesh.layers[{}]", l);
+            if (layer.axis < 0 || layer.axis > 2) report(address + ".along", "the axis must be x, y or z");
+            check_finite(address + ".from", layer.from);
+            check_finite(address + ".to", layer.to);
+            if (!(layer.to > layer.from)) report(address + ".to", "must lie beyond `from`");
+            check_positive(address + ".cell", layer.cell, "the cell size");
+        }
         if (!(model_.mesh.coarsening >= 0.01 && model_.mesh.coarsening <= 100.0)) {
             report("mesh.coarsening", fmt::format("the factor on cell sizes must be 0.01 to 100, found {:g}", model_.mesh.coarsening));
         }

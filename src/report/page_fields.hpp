@@ -1,10 +1,11 @@
 /// The assembly's surface and its temperatures, small enough to be carried by a page.
 #pragma once
 
-#include <firnfield/model.hpp>
+#include <firnfield/error_bars.hpp>
 
 #include <filesystem>
 #include <functional>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -15,7 +16,7 @@ namespace firnfield {
 struct KeptStudy {
     Study study{};
     std::filesystem::path file{};
-    double coarsening = 1.0;  ///< of the mesh that they belong to, besides the model's and the study's
+    std::optional<ErrorBars> bars{};  ///< where there were some, the temperatures belong to the finest of their meshes
 };
 
 struct PageFields {

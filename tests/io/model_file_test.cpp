@@ -137,6 +137,7 @@ TEST_CASE("every shape, turn and rule survives the file", "[io]") {
     const auto corner = [](double x, double y) { return OutlinePoint{.x = x, .y = y, .through = std::nullopt}; };
     Model m{.title = "shapes"};
     m.mesh.planes[1] = {1_mm, 2_mm};
+    m.mesh.layers = {{.axis = 1, .from = 1_mm, .to = 2.5_mm, .cell = 0.2_mm}, {.axis = 2, .from = -1_mm, .to = 0, .cell = 0.1_mm}};
     m.mesh.regions = {RegionSize{.box = Box{.size = {1_mm, 2_mm, 3_mm}, .at = {0, 0, 1_mm}}, .cell = 0.5_mm}};
     const std::vector<Shape> shapes{Cylinder{.radius = 3_mm, .length = 4_mm, .at = {1_mm, 0, 0}, .along = 0},
                                     Tube{.outer_radius = 3_mm, .inner_radius = 2_mm, .length = 4_mm, .angle = 90, .at = {0, 1_mm, 0}, .along = 1},

@@ -18,6 +18,11 @@ TEST_CASE("grid lines pass through every plane, respect sizes, and grow gently",
             const double from = planes[static_cast<std::size_t>(d) % planes.size()];
             demands.push_back({from, from + 0.1, 0.0005 * d});
         }
+        std::vector<SizeDemand> inside;
+        for (const int d : *rc::gen::container<std::vector<int>>(*rc::gen::inRange(0, 5), rc::gen::inRange(1, 900))) {
+            inside.push_back({0.00103 * d, 0.00103 * d + 0.05, 0.0004 * d, true});
+        }
+        demands.insert(demands.end(), inside.begin(), inside.end());
         const std::vector<double> lines = grid_lines(planes, demands, growth, 1e-9, 1'000'000);
         RC_ASSERT(lines.size() >= 2);
         for (const double plane : planes) {
@@ -27,6 +32,10 @@ TEST_CASE("grid lines pass through every plane, respect sizes, and grow gently",
             const double width = lines[i + 1] - lines[i];
             RC_ASSERT(width > 0.0);
             RC_ASSERT(width <= 0.2 * (1.0 + 1e-5));
+            for (const SizeDemand& d : inside) {
+                // Cells that reach out of the stretch may have grown on the way.
+                if (lines[i] >= d.from && lines[i + 1] <= d.to) RC_ASSERT(width <= d.size * (1.0 + 1e-5));
+            }
             if (i == 0) continue;
             const double ratio = width / (lines[i] - lines[i - 1]);
             RC_ASSERT(std::max(ratio, 1.0 / ratio) <= growth * (1.0 + 1e-9));
@@ -40,6 +49,15 @@ TEST_CASE("a thin layer gets its cells and its neighbours grow away from it", "[
     const auto inside = std::count_if(lines.begin(), lines.end(), [](double x) { return x > 0.05 && x < 0.0501; });
     CHECK(inside >= 1);
     CHECK(lines.size() < 60);  // graded, not uniform: that would take 2000
+}
+
+TEST_CASE("a demand can act inside of a stretch between planes", "[mesh]") {
+    const std::vector<double> without = grid_lines({0.0, 1.0}, std::vector<SizeDemand>{{0.0, 1.0, 0.1}}, 1.4, 1e-12, 1000);
+    const std::vector<SizeDemand> demands{{0.0, 1.0, 0.1}, {0.4, 0.5, 0.01, true}};
+    const std::vector<double> lines = grid_lines({0.0, 1.0}, demands, 1.4, 1e-12, 1000);
+    CHECK(without.size() == 11);
+    CHECK(std::count_if(lines.begin(), lines.end(), [](double x) { return x > 0.4 && x < 0.5; }) >= 10);
+    CHECK(lines.size() < 35);  // everywhere it would be 101
 }
 
 TEST_CASE("too many lines are refused before they are made", "[mesh]") {

@@ -1,7 +1,7 @@
 // Cases with independent answers (series, closed forms, published benchmarks), as models that go through a file.
 // Temperatures in °C; tolerances are those stated with each reference value.
 
-#include "models.hpp"
+#include "verification/case_models.hpp"
 
 #include <catch2/catch.hpp>
 
@@ -34,21 +34,6 @@ private:
     Findings found_;
 };
 
-Hold hold(Selection on, double celsius_value) { return Hold{.on = std::move(on), .temperature = celsius(celsius_value)}; }
-
-Cooling film(Selection on, double coefficient, double ambient) { return convection(std::move(on), coefficient, celsius(ambient)); }
-
-Selection patch_of(std::string part, Side facing, Box region) {
-    Selection pick;
-    pick.parts = {std::move(part)};
-    pick.facing = {outward(facing)};
-    pick.region = region;
-    return pick;
-}
-
-/// A rectangle of a face perpendicular to z, a little thicker than nothing so that the face lies inside.
-Box window(double x0, double x1, double y0, double y1, double z) { return Box{.size = {x1 - x0, y1 - y0, 2e-4}, .at = {x0, y0, z - 1e-4}}; }
-
 }  // namespace
 
 TEST_CASE("s01: composite wall with two contact resistances", "[verification]") {
@@ -75,15 +60,7 @@ TEST_CASE("s01: composite wall with two contact resistances", "[verification]") 
 }
 
 TEST_CASE("s05: slab with generation between unequal films", "[verification]") {
-    Model m;
-    m.mesh.cell = 0.25_mm;
-    m.mesh.through = 1;
-    m.materials = {plain("k1.4", 1.4)};
-    m.add(block("slab", {20_mm, 1_mm, 1_mm}, {}, "k1.4"));
-    m.add(Power{.into = {"slab"}, .density = 200000.0});
-    m.add(film(side("slab", Side::minus_x), 15.0, 20.0));
-    m.add(film(side("slab", Side::plus_x), 60.0, 35.0));
-    const Case c(m);
+    const Case c(generating_slab());
     const auto t = [&](double x) { return c.at("slab", {x, 0.5_mm, 0.5_mm}); };
     CHECK(t(0.0) == Approx(95.28455284552847).margin(0.05));
     CHECK(t(10_mm) == Approx(96.20789779326365).margin(0.05));
@@ -109,47 +86,18 @@ TEST_CASE("s10 as a plane: the resistances of a pipe's layers in a slab", "[veri
 }
 
 TEST_CASE("b01: plate with convection on two edges, published benchmark", "[verification]") {
-    Model m;
-    m.mesh.cell = 10_mm;
-    m.mesh.through = 1;
-    m.materials = {plain("k52", 52.0)};
-    m.add(block("plate", {0.6, 1.0, 10_mm}, {}, "k52"));
-    m.add(hold(side("plate", Side::minus_y), 100.0));
-    Selection edges = side("plate", Side::plus_x);
-    edges.sides.emplace_back("+y");
-    m.add(film(edges, 750.0, 0.0));
-    CHECK(Case(m).at("plate", {0.6, 0.2, 5_mm}) == Approx(18.25375653713422).margin(0.1));
+    CHECK(Case(convected_plate()).at("plate", {0.6, 0.2, 5_mm}) == Approx(18.25375653713422).margin(0.1));
 }
 
 TEST_CASE("o01: orthotropic rectangle with generation", "[verification]") {
-    Model m;
-    m.mesh.cell = 1_mm;
-    m.mesh.through = 1;
-    m.materials = {Material{.name = "grain", .conductivity = {2.0, 20.0, 20.0}}};
-    m.add(block("plate", {100_mm, 60_mm, 1_mm}, {}, "grain"));
-    m.add(Power{.into = {"plate"}, .density = 50000.0});
-    Selection ends = side("plate", Side::minus_x), flanks = side("plate", Side::minus_y);
-    ends.sides.emplace_back("+x");
-    flanks.sides.emplace_back("+y");
-    m.add(hold(ends, 30.0));
-    m.add(hold(flanks, 30.0));
-    const Case c(m);
+    const Case c(orthotropic_plate());
     CHECK(c.at("plate", {50_mm, 30_mm, 0}) == Approx(31.12441056562077).margin(0.02));
     CHECK(c.at("plate", {20_mm, 15_mm, 0}) == Approx(30.813813479133163).margin(0.02));
     CHECK(c.findings().holds[1].flow / 1e-3 == Approx(269.1058747076724).epsilon(0.01));
 }
 
 TEST_CASE("f01: straight fin", "[verification]") {
-    Model m;
-    m.mesh.cell = 0.5_mm;
-    m.mesh.through = 8;
-    m.materials = {plain("k180", 180.0)};
-    m.add(block("fin", {30_mm, 2_mm, 4_mm}, {}, "k180"));
-    m.add(hold(side("fin", Side::minus_x), 80.0));
-    Selection wet = side("fin", Side::minus_y);
-    wet.sides.insert(wet.sides.end(), {"+y", "+x"});
-    m.add(film(wet, 60.0, 20.0));
-    const Case c(m);
+    const Case c(straight_fin());
     const double per_metre = c.findings().coolings[0].convection / 4e-3;
     CHECK(per_metre == Approx(202.05151569359745).epsilon(0.01));
     CHECK(c.at("fin", {30_mm, 1_mm, 2_mm}) == Approx(71.53696030362082).margin(0.1));
@@ -174,21 +122,7 @@ TEST_CASE("f04: pin fin, as the square pin of the same efficiency", "[verificati
 }
 
 TEST_CASE("p01: centred source on a plate, as a quarter with two mirrors", "[verification]") {
-    Model m;
-    m.mesh.cell = 1_mm;
-    m.mesh.through = 12;
-    m.materials = {plain("k160", 160.0)};
-    m.add(block("plate", {100_mm, 80_mm, 6_mm}, {}, "k160"));
-    m.parts[0].cell = 1_mm;
-    Power source;
-    source.name = "source";
-    source.on = patch_of("plate", Side::minus_z, window(40_mm, 60_mm, 32_mm, 48_mm, 0));
-    source.total = 30_W;
-    m.add(source);
-    m.add(film(side("plate", Side::plus_z), 90.0, 25.0));
-    m.add(Mirror{.axis = 0, .at = 50_mm, .keep_plus = false});
-    m.add(Mirror{.axis = 1, .at = 40_mm, .keep_plus = false});
-    const Case c(m);
+    const Case c(spreading_plate());
     CHECK(c.at("plate", {50_mm, 40_mm, 0}) == Approx(74.70391210332838).margin(0.25));
     CHECK(c.max(0) == Approx(74.70391210332838).margin(0.25));
     CHECK(c.at("plate", {0, 0, 0}) == Approx(65.04330181091638).margin(0.12012990543274912));
@@ -200,22 +134,7 @@ TEST_CASE("p01: centred source on a plate, as a quarter with two mirrors", "[ver
 }
 
 TEST_CASE("p03: two sources on one plate", "[verification]") {
-    Model m;
-    m.mesh.cell = 2_mm;
-    m.mesh.through = 12;
-    m.materials = {plain("k200", 200.0)};
-    m.add(block("plate", {150_mm, 100_mm, 8_mm}, {}, "k200"));
-    const auto source = [&](const char* name, double watt, Box where) {
-        Power p;
-        p.name = name;
-        p.on = patch_of("plate", Side::minus_z, where);
-        p.total = watt;
-        m.add(p);
-    };
-    source("A", 40.0, window(30_mm, 55_mm, 30_mm, 50_mm, 0));
-    source("B", 18.0, window(100_mm, 112_mm, 60_mm, 75_mm, 0));
-    m.add(film(side("plate", Side::plus_z), 60.0, 30.0));
-    const Case c(m);
+    const Case c(two_sources());
     CHECK(c.at("plate", {42.5_mm, 40_mm, 0}) == Approx(101.97486705906655).margin(0.3598743352953328));
     CHECK(c.at("plate", {106_mm, 67.5_mm, 0}) == Approx(97.29027283656909).margin(0.33645136418284544));
     CHECK(*c.findings().loads[0].hottest_surface - zero_celsius == Approx(101.99221661632032).margin(0.35996108308160163));
@@ -226,21 +145,7 @@ TEST_CASE("p03: two sources on one plate", "[verification]") {
 }
 
 TEST_CASE("p04: spreader on a base with a joint between", "[verification]") {
-    Model m;
-    m.mesh.cell = 1_mm;
-    m.mesh.through = 4;
-    m.materials = {plain("k390", 390.0), plain("k180", 180.0)};
-    m.add(block("spreader", {60_mm, 60_mm, 1_mm}, {}, "k390"));
-    m.add(block("base", {60_mm, 60_mm, 5_mm}, {0, 0, 1_mm}, "k180"));
-    m.add(Joint{.between = {"spreader", "base"}, .resistance = 1.5e-5});
-    Power source;
-    source.name = "source";
-    source.on = patch_of("spreader", Side::minus_z, window(24_mm, 36_mm, 24_mm, 36_mm, 0));
-    source.total = 50_W;
-    m.add(source);
-    m.add(film(side("base", Side::plus_z), 400.0, 35.0));
-    m.add(Mirror{.axis = 0, .at = 30_mm, .keep_plus = true});
-    const Case c(m);
+    const Case c(compound_spreader());
     CHECK(c.at("spreader", {30_mm, 30_mm, 0}) == Approx(82.40853140638947).margin(0.28445118843833683));
     CHECK(c.at("spreader", {60_mm, 60_mm, 0}) == Approx(68.15334971185668).margin(0.19892009827114007));
     CHECK(c.at("spreader", {60_mm, 0, 0}) == Approx(68.15334971185668).margin(0.19892009827114007));
@@ -248,45 +153,14 @@ TEST_CASE("p04: spreader on a base with a joint between", "[verification]") {
 }
 
 TEST_CASE("p06: seven-layer board, resolved and smeared", "[verification]") {
-    const double t_cu = 35e-6, t_d = 450e-6, all = 4 * t_cu + 3 * t_d;
-    const double in_plane = (4 * t_cu * 390.0 + 3 * t_d * 0.3) / all, through = all / (4 * t_cu / 390.0 + 3 * t_d / 0.3);
-    CHECK(in_plane == Approx(36.91610738255033).epsilon(1e-4));
-    CHECK(through == Approx(0.33108469979602767).epsilon(1e-4));
-    const auto finish = [](Model& m, const char* top, const char* bottom) {
-        Power source;
-        source.name = "source";
-        source.on = patch_of(top, Side::minus_z, window(20_mm, 30_mm, 20_mm, 30_mm, 0));
-        source.total = 1.2;
-        m.add(source);
-        m.add(film(side(bottom, Side::plus_z), 50.0, 20.0));
-        m.add(Mirror{.axis = 0, .at = 25_mm, .keep_plus = true});
-        m.add(Mirror{.axis = 1, .at = 25_mm, .keep_plus = true});
-    };
-    Model resolved;
-    resolved.mesh.cell = 0.5_mm;
-    resolved.mesh.through = 1;
-    resolved.mesh.growth = 1.5;
-    resolved.materials = {plain("copper", 390.0), plain("dielectric", 0.3)};
-    double z = 0.0;
-    for (int layer = 0; layer < 7; ++layer) {
-        const bool copper = layer % 2 == 0;
-        Part part = block("layer " + std::to_string(layer + 1), {50_mm, 50_mm, copper ? t_cu : t_d}, {0, 0, z}, copper ? "copper" : "dielectric");
-        resolved.add(part);
-        z += copper ? t_cu : t_d;
-    }
-    finish(resolved, "layer 1", "layer 7");
-    const Case r(resolved);
+    CHECK(Board::in_plane == Approx(36.91610738255033).epsilon(1e-4));
+    CHECK(Board::through == Approx(0.33108469979602767).epsilon(1e-4));
+    const Case r(layered_board());
     CHECK(*r.findings().loads[0].mean_surface - zero_celsius == Approx(40.3056800825951).margin(0.20305680082595104));
     CHECK(r.at("layer 1", {25_mm, 25_mm, 0}) == Approx(42.55554607375994).margin(0.2255554607375994));
     CHECK(r.at("layer 1", {50_mm, 50_mm, 0}) == Approx(30.022837401592312).margin(0.10022837401592312));
 
-    Model smeared;
-    smeared.mesh.cell = 0.5_mm;
-    smeared.mesh.through = 24;
-    smeared.materials = {Material{.name = "board", .conductivity = {in_plane, in_plane, through}}};
-    smeared.add(block("board", {50_mm, 50_mm, all}, {}, "board"));
-    finish(smeared, "board", "board");
-    const Case s(smeared);
+    const Case s(smeared_board());
     CHECK(*s.findings().loads[0].mean_surface - zero_celsius == Approx(43.909127896621854).margin(0.23909127896621854));
     CHECK(s.at("board", {25_mm, 25_mm, 0}) == Approx(46.92043805959881).margin(0.2692043805959881));
     CHECK(s.at("board", {50_mm, 50_mm, 0}) == Approx(29.91665755086131).margin(0.09916657550861309));

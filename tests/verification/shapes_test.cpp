@@ -1,6 +1,6 @@
 // Cut cells against exact solutions: accuracy at several resolutions, and reference cases with round or tilted parts.
 
-#include "models.hpp"
+#include "verification/case_models.hpp"
 #include "verification/manufactured.hpp"
 
 #include <catch2/catch.hpp>
@@ -42,13 +42,6 @@ struct Solved {
     Findings f;
 };
 
-Selection faces(std::string part, std::vector<std::string> sides) {
-    Selection pick;
-    pick.parts = {std::move(part)};
-    pick.sides = std::move(sides);
-    return pick;
-}
-
 }  // namespace
 
 TEST_CASE("single bodies of any shape: errors and heat flow", "[verification]") {
@@ -83,8 +76,8 @@ TEST_CASE("a linear field in a slab at any angle is exact", "[verification]") {
         Part slab = block("slab", {30_mm, 12_mm, 10_mm}, {}, "k5");
         slab.rotate = {Rotation{.axis = {0.3, 0.2, 1.0}, .angle = angle, .about = std::nullopt}};
         m.add(slab);
-        m.add(convection(faces("slab", {"-x"}), 400.0, 400.0));
-        m.add(convection(faces("slab", {"+x"}), 150.0, 300.0));
+        m.add(convection(sides("slab", {"-x"}), 400.0, 400.0));
+        m.add(convection(sides("slab", {"+x"}), 150.0, 300.0));
         const double exact = 12e-3 * 10e-3 * 100.0 / (1.0 / 400.0 + 30e-3 / 5.0 + 1.0 / 150.0);
         CHECK(Solved(m).f.coolings[1].convection == Approx(exact).epsilon(1e-5));
     }
@@ -98,8 +91,8 @@ TEST_CASE("thin shells and thin layers carry the right heat", "[verification]") 
         m.mesh.cell = (outer - inner) / cells;
         m.mesh.through = 1;
         m.add(Part{.name = "shell", .shape = Tube{.outer_radius = outer, .inner_radius = inner, .length = 2e-3}, .material = "k2"});
-        m.add(Hold{.on = faces("shell", {"bore"}), .temperature = 400.0});
-        m.add(convection(faces("shell", {"side"}), film, 300.0));
+        m.add(Hold{.on = sides("shell", {"bore"}), .temperature = 400.0});
+        m.add(convection(sides("shell", {"side"}), film, 300.0));
         const double pi = 3.14159265358979323846;
         const double exact = 100.0 / (std::log(outer / inner) / (2.0 * pi * k * 2e-3) + 1.0 / (film * 2.0 * pi * outer * 2e-3));
         return std::abs(Solved(m).f.coolings[0].convection / exact - 1.0);
@@ -116,8 +109,8 @@ TEST_CASE("thin shells and thin layers carry the right heat", "[verification]") 
         m.add(block("layer", {thick, 20_mm, 12_mm}, {15_mm, 0, 0}, "k1"));
         m.add(block("right", {15_mm, 20_mm, 12_mm}, {15_mm + thick, 0, 0}, "k100"));
         for (Part& part : m.parts) part.rotate = {Rotation{.axis = {0.2, 0.1, 1.0}, .angle = 24.0, .about = Vec3{}}};
-        m.add(convection(faces("left", {"-x"}), 5000.0, 400.0));
-        m.add(convection(faces("right", {"+x"}), 5000.0, 300.0));
+        m.add(convection(sides("left", {"-x"}), 5000.0, 400.0));
+        m.add(convection(sides("right", {"+x"}), 5000.0, 300.0));
         const double exact = 20e-3 * 12e-3 * 100.0 / (2.0 / 5000.0 + 2.0 * 15e-3 / 100.0 + thick);
         INFO("layer of " << thick << " m");
         CHECK(Solved(m).f.coolings[1].convection == Approx(exact).epsilon(5e-3));
@@ -134,8 +127,8 @@ TEST_CASE("a slot narrower than a cell does not conduct", "[verification]") {
            .material = "copper"};
     u.rotate = {Rotation{.angle = 7.0, .about = std::nullopt}};
     m.add(u);
-    m.add(Hold{.on = faces("u", {"side 4"}), .temperature = 373.15});
-    m.add(Hold{.on = faces("u", {"side 8"}), .temperature = 273.15});
+    m.add(Hold{.on = sides("u", {"side 4"}), .temperature = 373.15});
+    m.add(Hold{.on = sides("u", {"side 8"}), .temperature = 273.15});
     const double fine = 17.16;  // the same at an eighth of the cell; shorting the slot would give twice as much
     CHECK(Solved(m).f.holds[1].flow == Approx(fine).epsilon(0.03));
     m.mesh.cell = 2_mm;
@@ -148,7 +141,7 @@ TEST_CASE("s06 and s08: cylinder and sphere with generation", "[verification]") 
     rod.materials = {plain("k08", 0.8)};
     rod.add(Part{.name = "rod", .shape = Cylinder{.radius = 12_mm, .length = 10_mm, .at = {0.3_mm, 0.1_mm, 0}}, .material = "k08"});
     rod.add(Power{.into = {"rod"}, .density = 4e6});
-    rod.add(convection(faces("rod", {"side"}), 450.0, celsius(22)));
+    rod.add(convection(sides("rod", {"side"}), 450.0, celsius(22)));
     const Solved r(rod);
     CHECK(r.at("rod", {0.3_mm, 0.1_mm, 5_mm}) == Approx(255.33333333333334).margin(0.7));
     CHECK(r.at("rod", {6.3_mm, 0.1_mm, 5_mm}) == Approx(210.33333333333334).margin(0.7));
@@ -169,14 +162,7 @@ TEST_CASE("s06 and s08: cylinder and sphere with generation", "[verification]") 
 }
 
 TEST_CASE("f04 and f06: pin fin and annular fin", "[verification]") {
-    Model pin;
-    pin.mesh.cell = 0.5_mm;
-    pin.materials = {plain("k160", 160.0)};
-    pin.add(Part{.name = "pin", .shape = Cylinder{.radius = 2.5_mm, .length = 30_mm}, .material = "k160"});
-    pin.parts[0].rotate = {Rotation{.axis = {0, 1, 0}, .angle = 90.0, .about = std::nullopt}};
-    pin.add(Hold{.on = faces("pin", {"bottom"}), .temperature = celsius(75)});
-    pin.add(convection(faces("pin", {"side", "top"}), 80.0, celsius(25)));
-    const Solved p(pin);
+    const Solved p(pin_fin());
     CHECK(-p.f.holds[0].flow == Approx(1.7418790359535303).epsilon(0.01));
     CHECK(p.at("pin", {30_mm, 0, 0}) == Approx(66.63383230048511).margin(0.1));
     CHECK(p.at("pin", {30_mm, 2.5_mm, 0}) == Approx(66.60782334819288).margin(0.1));
@@ -185,8 +171,8 @@ TEST_CASE("f04 and f06: pin fin and annular fin", "[verification]") {
     fin.mesh.cell = 1_mm;
     fin.materials = {plain("k200", 200.0)};
     fin.add(Part{.name = "fin", .shape = Tube{.outer_radius = 30_mm, .inner_radius = 12.5_mm, .length = 1_mm}, .material = "k200"});
-    fin.add(Hold{.on = faces("fin", {"bore"}), .temperature = celsius(110)});
-    fin.add(convection(faces("fin", {"side", "top", "bottom"}), 45.0, celsius(25)));
+    fin.add(Hold{.on = sides("fin", {"bore"}), .temperature = celsius(110)});
+    fin.add(convection(sides("fin", {"side", "top", "bottom"}), 45.0, celsius(25)));
     // One of eight sectors speaks for the whole.
     fin.add(Sector{.pieces = 8, .from = 11.0});
     const Solved f(fin);
@@ -196,14 +182,7 @@ TEST_CASE("f04 and f06: pin fin and annular fin", "[verification]") {
 }
 
 TEST_CASE("revolved and plane models in two dimensions: f06, s08, a pin in a ring, j07's shape", "[verification]") {
-    Model fin;
-    fin.space = Space{.revolved = true};
-    fin.mesh.cell = 1_mm;
-    fin.materials = {plain("k200", 200.0)};
-    fin.add(Part{.name = "fin", .shape = Tube{.outer_radius = 30_mm, .inner_radius = 12.5_mm, .length = 1_mm}, .material = "k200"});
-    fin.add(Hold{.on = faces("fin", {"bore"}), .temperature = celsius(110)});
-    fin.add(convection(faces("fin", {"side", "top", "bottom"}), 45.0, celsius(25)));
-    const Solved f(fin);
+    const Solved f(annular_fin());
     CHECK(f.s.mesh->cells.size() < 50);
     CHECK(-f.f.holds[0].flow == Approx(17.289796047606554).epsilon(1e-3));
     CHECK(f.at("fin", {30_mm, 0, 0.5_mm}) == Approx(102.21844780910774).margin(0.1));
@@ -231,7 +210,7 @@ TEST_CASE("revolved and plane models in two dimensions: f06, s08, a pin in a rin
     pin.add(Part{.name = "pin", .shape = Cylinder{.radius = 5_mm, .length = 10_mm}, .material = "k20"});
     pin.add(Joint{.between = {"pin", "ring"}, .total = 0.5});
     pin.add(heat("pin", 6.0));
-    pin.add(convection(faces("ring", {"side"}), 50.0, celsius(20)));
+    pin.add(convection(sides("ring", {"side"}), 50.0, celsius(20)));
     const Solved p(pin);
     const double pi = 3.14159265358979, wall = 20.0 + 6.0 / (50.0 * 2.0 * pi * 0.02 * 0.01), skin = wall + 6.0 * std::log(4.0) / (2.0 * pi * 2.0 * 0.01) + 3.0;
     CHECK(p.f.joints[0].drop == Approx(3.0).epsilon(1e-3));
@@ -246,8 +225,8 @@ TEST_CASE("revolved and plane models in two dimensions: f06, s08, a pin in a rin
     const auto corner = [&](double x, double y) { return OutlinePoint{.x = x * w, .y = y * w, .through = std::nullopt}; };
     bar.add(Part{.name = "L", .shape = Prism{.outline = {corner(0, 0), corner(5, 0), corner(5, 1), corner(1, 1), corner(1, 4), corner(0, 4)}, .holes = {}, .length = 1.0}, .material = "k30"});
     bar.parts[0].rotate = {Rotation{.angle = 17.0, .about = std::nullopt}};
-    bar.add(Hold{.on = faces("L", {"side 3"}), .temperature = 310.0});
-    bar.add(Hold{.on = faces("L", {"side 6"}), .temperature = 300.0});
+    bar.add(Hold{.on = sides("L", {"side 3"}), .temperature = 310.0});
+    bar.add(Hold{.on = sides("L", {"side 6"}), .temperature = 300.0});
     const Solved l(bar);
     CHECK(10.0 * 30.0 * 0.5e-3 / l.f.holds[1].flow == Approx(7.558728799694697).margin(0.0378));
     CHECK(l.s.mesh->grid.count(2) == 1);
@@ -259,18 +238,7 @@ TEST_CASE("revolved and plane models in two dimensions: f06, s08, a pin in a rin
 }
 
 TEST_CASE("p07: a round source on a disc", "[verification]") {
-    Model m;
-    m.mesh.cell = 0.6_mm;
-    m.mesh.through = 6;
-    m.materials = {plain("k120", 120.0)};
-    m.add(Part{.name = "disc", .shape = Cylinder{.radius = 30_mm, .length = 4_mm}, .material = "k120"});
-    Selection spot = faces("disc", {"top"});
-    spot.region = Cylinder{.radius = 5_mm, .length = 2_mm, .at = {0, 0, 3_mm}};
-    m.add(Power{.name = "source", .on = spot, .total = 20.0});
-    m.add(convection(faces("disc", {"bottom"}), 250.0, celsius(25)));
-    m.add(Mirror{.axis = 0, .at = 0.0, .keep_plus = true});
-    m.add(Mirror{.axis = 1, .at = 0.0, .keep_plus = true});
-    const Solved d(m);
+    const Solved d(disc_with_source());
     CHECK(*d.f.loads[0].area == Approx(3.14159265358979 * 25e-6).epsilon(2e-3));
     CHECK(to_celsius(*d.f.loads[0].mean_surface) == Approx(64.26461514174105).margin(0.2356));
     CHECK(to_celsius(*d.f.loads[0].hottest_surface) == Approx(66.2866705220687).margin(0.2477));
@@ -286,8 +254,8 @@ TEST_CASE("j07's shape: an L with a square corner has the right number of square
     const auto corner = [&](double x, double y) { return OutlinePoint{.x = x * w, .y = y * w, .through = std::nullopt}; };
     m.add(Part{.name = "L", .shape = Prism{.outline = {corner(0, 0), corner(5, 0), corner(5, 1), corner(1, 1), corner(1, 4), corner(0, 4)}, .holes = {}, .length = 0.5_mm}, .material = "k30"});
     m.parts[0].rotate = {Rotation{.angle = 17.0, .about = std::nullopt}};
-    m.add(Hold{.on = faces("L", {"side 3"}), .temperature = 310.0});
-    m.add(Hold{.on = faces("L", {"side 6"}), .temperature = 300.0});
+    m.add(Hold{.on = sides("L", {"side 3"}), .temperature = 310.0});
+    m.add(Hold{.on = sides("L", {"side 6"}), .temperature = 300.0});
     const double squares = 10.0 * 30.0 * 0.5e-3 / Solved(m).f.holds[1].flow;
     CHECK(squares == Approx(7.558728799694697).margin(0.0378));
 }
@@ -302,8 +270,8 @@ TEST_CASE("the composite wall of s01 keeps its answer at an odd angle", "[verifi
         m.add(block("b", {12_mm, 60_mm, 40_mm}, {24_mm, 0, 0}, "kb"));
         m.add(block("c", {20_mm, 60_mm, 40_mm}, {36_mm, 0, 0}, "kc"));
         for (Part& part : m.parts) part.rotate = {Rotation{.axis = {0.3, -0.2, 1.0}, .angle = angle, .about = Vec3{}}};
-        m.add(convection(faces("a", {"-x"}), 25.0, celsius(120)));
-        m.add(convection(faces("c", {"+x"}), 8.5, celsius(20)));
+        m.add(convection(sides("a", {"-x"}), 25.0, celsius(120)));
+        m.add(convection(sides("c", {"+x"}), 8.5, celsius(20)));
         return Solved(m).f.coolings[1].convection;
     };
     CHECK(wall(31.0) == Approx(wall(0.0)).epsilon(1e-3));

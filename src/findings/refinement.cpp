@@ -1,0 +1,113 @@
+#include "findings/refinement.hpp"
+
+#include "findings/heat_flux.hpp"
+#include "network/contact_temperatures.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace firnfield {
+namespace {
+
+using PerLayer = std::array<std::vector<double>, 3>;
+
+constexpr double finest = 0.2;     // of a cell at once
+constexpr double no_change = 0.95; // of a cell: not worth a layer of its own
+
+/// Sizes relative to the present ones, for the factor c of s = c (N E)^(-1/3).
+PerLayer sizes_for(const PerLayer& errors, double c) {
+    PerLayer size;
+    for (std::size_t a = 0; a < 3; ++a) {
+        std::vector<double>& s = size[a];
+        s.assign(errors[a].size(), 1.0);
+        // The number of cells along the axis depends on the sizes; a few rounds settle it.
+        for (int round = 0; round < 20; ++round) {
+            const double cells = std::accumulate(s.begin(), s.end(), 0.0, [](double sum, double one) { return sum + 1.0 / one; });
+            for (std::size_t i = 0; i < s.size(); ++i) s[i] = std::clamp(c / std::cbrt(cells * errors[a][i]), finest, 1.0);
+        }
+    }
+    return size;
+}
+
+double error_left(const PerLayer& errors, const PerLayer& size) {
+    double sum = 0.0;
+    for (std::size_t a = 0; a < 3; ++a) {
+        for (std::size_t i = 0; i < size[a].size(); ++i) sum += errors[a][i] * size[a][i] * size[a][i];
+    }
+    return sum;
+}
+
+}  // namespace
+
+std::array<std::vector<double>, 3> layer_errors(const Model& model, const SteadySolution& solution) {
+    const Mesh& mesh = *solution.mesh;
+    const ContactTemperatures contacts = contact_temperatures(ContactReader(model, mesh), mesh, *solution.network, solution.reference, solution.rise);
+    const std::vector<double> leaving = heat_through_patches(solution);
+    std::vector<Material> materials;
+    for (const Body& body : mesh.bodies) materials.push_back(*find_material(model.materials, model.parts[body.part].material));
+    PerLayer errors;
+    for (std::size_t a = 0; a < 3; ++a) {
+        const int axis = static_cast<int>(a);
+        errors[a].assign(mesh.grid.count(axis), 0.0);
+        // What leaves a cell along this axis, less what enters: h k ∂²T/∂x² times the area.
+        std::vector<double> gain(mesh.cells.size(), 0.0);
+        for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
+            if (mesh.faces.axis[f] != a) continue;
+            const Index first = mesh.faces.first[f], second = mesh.faces.second[f];
+            const double flow = solution.network->links.conductance[f] * (solution.rise[first] - solution.rise[second]);
+            gain[first] += flow;
+            gain[second] -= flow;
+        }
+        for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
+            const double share = mesh.contacts.normal[c][axis] * mesh.contacts.normal[c][axis];
+            gain[mesh.contacts.first[c]] += share * contacts.flow[c];
+            gain[mesh.contacts.second[c]] -= share * contacts.flow[c];
+        }
+        for (std::size_t p = 0; p < mesh.patches.size(); ++p) gain[mesh.patches.cell[p]] += mesh.patches.normal[p][axis] * mesh.patches.normal[p][axis] * leaving[p];
+        for (Index cell = 0; cell < mesh.cells.size(); ++cell) {
+            const Index layer = mesh.grid.place(mesh.cells.box[cell])[a];
+            const double h = mesh.grid.width(axis, layer), k = materials[mesh.cells.body[cell]].conductivity[a];
+            // A sliver at a curved surface has next to no volume; its profile is that of the box it lies in.
+            const double volume = std::max(mesh.cells.volume[cell], 0.1 * h * mesh.grid.width((axis + 1) % 3, mesh.grid.place(mesh.cells.box[cell])[(a + 1) % 3]) *
+                                                                        mesh.grid.width((axis + 2) % 3, mesh.grid.place(mesh.cells.box[cell])[(a + 2) % 3]));
+            errors[a][layer] += h * h * gain[cell] * gain[cell] / (12.0 * k * volume);
+        }
+    }
+    return errors;
+}
+
+Refinement refine_layers(const MeshOptions& options, const Grid& grid, const std::array<std::vector<double>, 3>& errors, double share) {
+    const PerLayer unchanged = sizes_for(errors, 1e300);
+    const double wanted = share * error_left(errors, unchanged);
+    // The factor of all sizes: what is left grows with it.
+    double low = 1e-100, high = 1e100;
+    for (int step = 0; step < 400 && high > 1.001 * low; ++step) {
+        const double middle = std::sqrt(low * high);
+        (error_left(errors, sizes_for(errors, middle)) > wanted ? high : low) = middle;
+    }
+    const PerLayer size = sizes_for(errors, low);
+    Refinement out;
+    for (std::size_t a = 0; a < 3; ++a) {
+        const int axis = static_cast<int>(a);
+        double cells = 0.0;
+        for (Index i = 0; i < size[a].size(); ++i) {
+            cells += 1.0 / size[a][i];
+            const double from = grid.lower(axis, i), to = grid.upper(axis, i), cell = size[a][i] * (to - from) / options.coarsening;
+            const bool was_asked = std::any_of(options.layers.begin(), options.layers.end(), [&](const LayerSize& l) { return l.axis == axis && l.from < to && l.to > from; });
+            if (size[a][i] > no_change && !was_asked) continue;
+            // One layer for neighbours of similar size: the smaller one's.
+            LayerSize* last = out.layers.empty() ? nullptr : &out.layers.back();
+            if (last != nullptr && last->axis == axis && last->to == from && std::max(cell, last->cell) < 1.25 * std::min(cell, last->cell)) {
+                last->to = to;
+                last->cell = std::min(last->cell, cell);
+            } else {
+                out.layers.push_back({.axis = axis, .from = from, .to = to, .cell = cell});
+            }
+        }
+        out.cells *= cells / static_cast<double>(size[a].size());
+    }
+    return out;
+}
+
+}  // namespace firnfield
