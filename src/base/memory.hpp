@@ -9,6 +9,6 @@ namespace firnfield {
 [[nodiscard]] std::size_t machine_memory();
 
 /// What mesh, network and solver take together at their peak, bytes for each cell: measured with bench/run, rounded up.
-inline constexpr double bytes_per_cell = 680.0;
+inline constexpr double bytes_per_cell = 560.0;
 
 }  // namespace firnfield

@@ -25,7 +25,7 @@ double heat_of(const Network& network) {
 
 /// As measured with bench/run: a linear solve, and what Newton's method takes of it in all where something depends on temperature.
 double solve_seconds(const Network& network, double cells) {
-    constexpr double each = 2.5e-6;
+    constexpr double each = 1.5e-6;
     return each * cells * (network.is_linear() ? 1.0 : 2.5);
 }
 

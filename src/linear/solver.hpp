@@ -4,6 +4,7 @@
 #include "linear/network_matrix.hpp"
 
 #include <cstddef>
+#include <cstdint>
 #include <functional>
 #include <memory>
 #include <span>
@@ -40,11 +41,14 @@ public:
     virtual void shift(double shift) = 0;
 };
 
-/// Whether make_solver() factorises a matrix of this size.
-[[nodiscard]] bool solves_directly(std::size_t nodes);
+/// How many right-hand sides a matrix is made ready for.
+enum class Solves : std::uint8_t { few, many };
+
+/// Whether make_solver() factorises a matrix of this size: where that is faster, or takes milliseconds either way.
+[[nodiscard]] bool solves_directly(std::size_t nodes, Solves solves);
 
 /// Chooses by size: a sparse factorisation for small systems, multigrid beyond. The arrays that the matrix refers to have to outlive
 /// the solver.
-[[nodiscard]] std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix);
+[[nodiscard]] std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix, Solves solves = Solves::few);
 
 }  // namespace firnfield

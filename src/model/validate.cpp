@@ -142,7 +142,7 @@ private:
             if (layer.axis < 0 || layer.axis > 2) report(address + ".along", "the axis must be x, y or z");
             check_finite(address + ".from", layer.from);
             check_finite(address + ".to", layer.to);
-            if (!(layer.to > layer.from)) report(address + ".to", "must lie beyond `from`");
+            if (!(layer.to > layer.from)) report(address + ".to", "a layer ends beyond where it begins: `to` must be larger than `from`");
             check_positive(address + ".cell", layer.cell, "the cell size");
         }
         if (!(model_.mesh.coarsening >= 0.01 && model_.mesh.coarsening <= 100.0)) {

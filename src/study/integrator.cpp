@@ -38,8 +38,8 @@ double largest(const std::vector<double>& v) {
 
 LinearSolver& ShiftedSolvers::at(const NetworkMatrix& matrix, double shift, IntegratorCounts& counts) {
     // Factorisations are kept for exactly one shift. Hierarchies serve a range, within which shifting them costs little.
-    const bool direct = solves_directly(matrix.nodes);
-    constexpr std::size_t most_bytes = 1U << 30U, bytes_per_node = 160;
+    const bool direct = solves_directly(matrix.nodes, Solves::many);
+    constexpr std::size_t most_bytes = 1U << 30U, bytes_per_node = 110;
     const std::size_t most = direct ? 16 : std::clamp<std::size_t>(most_bytes / (bytes_per_node * matrix.nodes), 2, 12);
     constexpr double range = 3.0;
     Kept* best = nullptr;
@@ -64,7 +64,7 @@ LinearSolver& ShiftedSolvers::at(const NetworkMatrix& matrix, double shift, Inte
         if (direct && best->solver) {
             best->solver->shift(shift);  // keeps the ordering
         } else {
-            best->solver = make_solver(shifted);
+            best->solver = make_solver(shifted, Solves::many);
         }
         best->built_for = best->shift = shift;
         ++counts.factorisations;
