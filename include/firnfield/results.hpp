@@ -86,6 +86,10 @@ struct KeptTemperatures {
 /// Throws FileError for a file that is not one or breaks off.
 [[nodiscard]] KeptTemperatures read_temperatures(const std::filesystem::path& file);
 
+/// The model with the mesh that the kept temperatures of a study belong to: the finest one, where the results have error bars.
+/// `folder` is that of the results. Throws FileError.
+[[nodiscard]] Model meshed_as_kept(const Model& model, const Study& study, const std::filesystem::path& folder);
+
 /// A run put aside: what resume needs, as bytes. `read_checkpoint` throws FileError for bytes that are not one of this fingerprint.
 struct Checkpoint {
     std::string fingerprint{}, study{};

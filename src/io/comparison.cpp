@@ -1,5 +1,6 @@
 // Comparisons written, and outcomes read back from results folders.
 
+#include <firnfield/error_bars.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>
 #include <firnfield/version.hpp>
@@ -35,6 +36,17 @@ StudyOutcome read_study(const Json& study) {
         out.figures.push_back(std::move(figure));
     }
     return out;
+}
+
+/// What `read` makes of the summary in a results folder.
+auto from_summary(const std::filesystem::path& folder, const auto& read) {
+    std::ifstream stream(folder / "summary.json", std::ios::binary);
+    if (!stream) throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(folder.string())));
+    try {
+        return read(Json::parse(stream));
+    } catch (const nlohmann::json::exception&) {
+        throw FileError(fmt::format("{} does not hold what this version of firnfield writes; solve the model again", in_quotes((folder / "summary.json").string())));
+    }
 }
 
 std::string csv_text(const std::string& text) {
@@ -115,10 +127,7 @@ std::string to_json(const SeekResult& r, const std::string& address, const std::
 }
 
 KeptOutcome read_outcome(const std::filesystem::path& folder) {
-    std::ifstream stream(folder / "summary.json", std::ios::binary);
-    if (!stream) throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(folder.string())));
-    try {
-        const Json summary = Json::parse(stream);
+    return from_summary(folder, [&](const Json& summary) {
         KeptOutcome out;
         std::filesystem::path name = folder;
         if (name.filename().empty()) name = name.parent_path();
@@ -132,9 +141,22 @@ KeptOutcome read_outcome(const std::filesystem::path& folder) {
             for (const Json& change : from.at("changes")) out.from.changes.push_back({change.at("address"), change.at("value")});
         }
         return out;
-    } catch (const nlohmann::json::exception&) {
-        throw FileError(fmt::format("{} does not hold what this version of firnfield writes; solve the model again", in_quotes((folder / "summary.json").string())));
-    }
+    });
+}
+
+Model meshed_as_kept(const Model& model, const Study& study, const std::filesystem::path& folder) {
+    return from_summary(folder, [&](const Json& summary) {
+        Model meshed = meshed_for(model, study);
+        for (const Json& s : summary.at("studies")) {
+            if (s.at("study").at("name") != study.name || !s.contains("error_bars")) continue;
+            ErrorBars bars{.scale = s.at("error_bars").at("scale")};
+            for (const Json& l : s.at("error_bars").at("layers")) {
+                bars.layers.push_back({.axis = l.at("along").get<std::string>().front() - 'x', .from = l.at("from"), .to = l.at("to"), .cell = l.at("cell")});
+            }
+            meshed = meshed_finest(std::move(meshed), bars);
+        }
+        return meshed;
+    });
 }
 
 std::string stale(const std::filesystem::path& folder, const KeptOutcome& kept) {

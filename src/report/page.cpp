@@ -448,13 +448,7 @@ private:
                 const auto study = std::find_if(studies.begin(), studies.end(), [&](const Study& other) { return other.name == name; });
                 const std::filesystem::path file = folder_ / "fields" / (name + ".temperatures");
                 if (study == studies.end() || !std::filesystem::exists(file)) continue;
-                kept.push_back({*study, file, {}});
-                if (!s.contains("error_bars")) continue;
-                ErrorBars& bars = kept.back().bars.emplace();
-                bars.scale = s.at("error_bars").at("scale").get<double>();
-                for (const Json& l : s.at("error_bars").at("layers")) {
-                    bars.layers.push_back({.axis = l.at("along").get<std::string>().front() - 'x', .from = l.at("from"), .to = l.at("to"), .cell = l.at("cell")});
-                }
+                kept.push_back({*study, file, meshed_as_kept(model_, *study, folder_)});
             }
             fields = page_fields(model_, kept, options_.frames, [this](const std::string& stage) { tell(stage); });
         }

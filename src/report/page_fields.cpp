@@ -281,13 +281,11 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
     std::vector<Source> sources;  // one per mesh
     for (const KeptStudy& kept : studies) {
         progress("fields of study " + kept.study.name);
-        Model fine = meshed_for(model, kept.study);
-        if (kept.bars) fine = meshed_finest(std::move(fine), *kept.bars);
-        auto known = std::find_if(sources.begin(), sources.end(), [&](const Source& s) { return s.options == fine.mesh; });
-        if (known == sources.end()) known = sources.insert(sources.end(), {.options = fine.mesh, .mesh = nullptr, .corners = {}, .boxes = {}});
+        auto known = std::find_if(sources.begin(), sources.end(), [&](const Source& s) { return s.options == kept.meshed.mesh; });
+        if (known == sources.end()) known = sources.insert(sources.end(), {.options = kept.meshed.mesh, .mesh = nullptr, .corners = {}, .boxes = {}});
         Source& source = *known;
         if (!source.mesh) {
-            source.mesh = std::make_shared<const Mesh>(build_mesh(fine));
+            source.mesh = std::make_shared<const Mesh>(build_mesh(kept.meshed));
             for (std::size_t c = 0; c < geometry.corners.size(); ++c) source.corners.push_back(sample(*source.mesh, geometry.body[c], geometry.corners[c]));
             for (const Index cell : geometry.box_cell) source.boxes.push_back(cell == no_index ? Sample{} : sample(*source.mesh, mesh->cells.body[cell], mesh->centre(cell)));
         }

@@ -1,11 +1,10 @@
 /// The assembly's surface and its temperatures, small enough to be carried by a page.
 #pragma once
 
-#include <firnfield/error_bars.hpp>
+#include <firnfield/model.hpp>
 
 #include <filesystem>
 #include <functional>
-#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -16,7 +15,7 @@ namespace firnfield {
 struct KeptStudy {
     Study study{};
     std::filesystem::path file{};
-    std::optional<ErrorBars> bars{};  ///< where there were some, the temperatures belong to the finest of their meshes
+    Model meshed{};  ///< the model with the mesh that they belong to
 };
 
 struct PageFields {

@@ -173,6 +173,12 @@ TEST_CASE("report writes one page that needs nothing else", "[cli]") {
     CHECK(page.size() < 3'000'000);
     REQUIRE(bench.run("report fins.results --quiet --no-view --out small.html").status == 0);
     CHECK(test::content(bench.work() / "small.html").size() < page.size());
+    // What was kept lies on the finest mesh, whether all of its cells are smaller or those of some layers.
+    CHECK(bench.run("probe fins.results --part plate").status == 0);
+    REQUIRE(bench.run("solve fins.toml --quiet --set \"mesh.error_target = 0.1 K\" --out refined.results").status == 1);
+    CHECK_THAT(test::content(bench.work() / "refined.results" / "summary.json"), Contains("\"along\""));
+    CHECK(bench.run("probe refined.results --part plate").status == 0);
+    CHECK(bench.run("report refined.results --quiet").status == 0);
     CHECK(bench.run("report nowhere.results").status == 2);
     const auto wrong = bench.run("report fins.comparison");
     CHECK(wrong.status == 2);

@@ -152,7 +152,7 @@ int probe(const ProbeOptions& options) {
     const std::vector<Study> studies = studies_of(model);
     const Study& study = study_called(studies, options.study);
     const KeptTemperatures kept = read_temperatures(options.folder / "fields" / (study.name + ".temperatures"));
-    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
+    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_as_kept(model, study, options.folder)));
     if (kept.rise.empty() || kept.rise.front().size() != mesh->cells.size()) throw Error("the kept temperatures do not belong to the model beside them");
     Moments moments(model, mesh, study);
     const auto moment_of = [&](std::size_t r) {
