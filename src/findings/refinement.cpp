@@ -66,12 +66,12 @@ std::array<std::vector<double>, 3> layer_errors(const Model& model, const Steady
         }
         for (std::size_t p = 0; p < mesh.patches.size(); ++p) gain[mesh.patches.cell[p]] += mesh.patches.normal[p][axis] * mesh.patches.normal[p][axis] * leaving[p];
         for (Index cell = 0; cell < mesh.cells.size(); ++cell) {
-            const Index layer = mesh.grid.place(mesh.cells.box[cell])[a];
-            const double h = mesh.grid.width(axis, layer), k = materials[mesh.cells.body[cell]].conductivity[a];
+            const std::array<Index, 3> at = mesh.grid.place(mesh.cells.box[cell]);
+            const double h = mesh.grid.width(axis, at[a]), k = materials[mesh.cells.body[cell]].conductivity[a];
             // A sliver at a curved surface has next to no volume; its profile is that of the box it lies in.
-            const double volume = std::max(mesh.cells.volume[cell], 0.1 * h * mesh.grid.width((axis + 1) % 3, mesh.grid.place(mesh.cells.box[cell])[(a + 1) % 3]) *
-                                                                        mesh.grid.width((axis + 2) % 3, mesh.grid.place(mesh.cells.box[cell])[(a + 2) % 3]));
-            errors[a][layer] += h * h * gain[cell] * gain[cell] / (12.0 * k * volume);
+            const double box = mesh.grid.width(0, at[0]) * mesh.grid.width(1, at[1]) * mesh.grid.width(2, at[2]);
+            const double volume = std::max(mesh.cells.volume[cell], 0.1 * box);
+            errors[a][at[a]] += h * h * gain[cell] * gain[cell] / (12.0 * k * volume);
         }
     }
     return errors;
