@@ -148,22 +148,24 @@ BarredSolution solve_with_error_bars(const Model& model, const Study& study, con
             bars.outlook = fmt::format("every temperature is known to {}, as asked", asked);
             return out;
         }
-        double cells = bars.cells.front();
+        double next = bars.cells.front(), wanted = 0.0;  // cells of the next mesh, and of one that would do
         if (options.everywhere) {
-            const double factor = std::max(0.4, coarsening_for(bars, *bars.target));
+            const double all = coarsening_for(bars, *bars.target), factor = std::max(0.4, all);
             current.mesh.coarsening *= factor;
-            cells /= factor * factor * factor;
+            next /= std::pow(factor, 3.0);
+            wanted = next * std::pow(factor / all, 3.0);
         } else {
             // Small steps: where errors come from shows better on the next mesh.
-            const double share = std::max(0.3, 0.8 * *bars.target / bars.largest_temperature_error);
+            const double all = 0.8 * *bars.target / bars.largest_temperature_error, share = std::max(0.3, all);
             Refinement refined = refine_layers(current.mesh, out.solution.mesh->grid, layer_errors(current, out.solution), share);
             current.mesh.layers = std::move(refined.layers);
-            cells *= refined.cells;
+            next *= refined.cells;
+            wanted = next * std::pow(share / all, 1.5);  // errors fall with the square of the sizes
         }
         bars.outlook = fmt::format("temperatures are known to {}; {} would take about {} cells", show_quantity(bars.largest_temperature_error, kinds::temperature_difference),
-                                   asked, grouped(static_cast<unsigned long long>(cells)));
-        if (cells > 0.9 * static_cast<double>(model.mesh.max_cells) || !can_be_meshed(current, 1.0)) {
-            bars.outlook += ", more than mesh.max_cells allows";
+                                   asked, grouped(static_cast<unsigned long long>(wanted)));
+        if (next > 0.9 * static_cast<double>(model.mesh.max_cells) || !can_be_meshed(current, 1.0)) {
+            bars.outlook += ", more than mesh.max_cells or the memory allows";
             return out;
         }
         if (round == most_rounds) {

@@ -118,7 +118,7 @@ std::string error_bars_table(const ErrorBars& e) {
     for (const Index n : e.cells) cells += (cells.empty() ? "" : ", ") + grouped(n);
     std::string out = heading("Error bars of the mesh") + table.text() + fmt::format("  from meshes of {} cells\n", cells);
     if (!e.outlook.empty()) out += "  " + e.outlook + "\n";
-    if (!e.layers.empty()) out += fmt::format("  cells were made smaller where the error comes from: across {} {} of the grid\n", e.layers.size(), e.layers.size() == 1 ? "layer" : "layers");
+    if (!e.layers.empty()) out += fmt::format("  the finest mesh has smaller cells across {} {} of the grid\n", e.layers.size(), e.layers.size() == 1 ? "layer" : "layers");
     return out;
 }
 

@@ -6,6 +6,7 @@
 
 #include <cmath>
 #include <functional>
+#include <string>
 
 using namespace firnfield;
 using namespace firnfield::literals;
@@ -161,6 +162,16 @@ TEST_CASE("an error target refines until it is met, or says what it would take",
     m.mesh.max_cells = 20000;
     const BarredSolution missed = solve_with_error_bars(m, studies_of(m).front());
     CHECK_THAT(missed.findings.error_bars->outlook, Contains("would take about") && Contains("max_cells"));
+    // It tells what the target takes, not what the next mesh would have: a tenth of the error takes some thirty times as many cells.
+    const auto told = [&](double target) {
+        m.mesh.error_target = target;
+        std::string text = solve_with_error_bars(m, studies_of(m).front()).findings.error_bars->outlook;
+        text = text.substr(text.find("about ") + 6);
+        text.erase(text.find(" cells"));
+        std::erase_if(text, [](char c) { return c < '0' || c > '9'; });
+        return std::stod(text);
+    };
+    CHECK(told(0.0001) > 25.0 * told(0.001));
 }
 
 TEST_CASE("local refinement meets a target with fewer cells than refinement everywhere", "[verification]") {

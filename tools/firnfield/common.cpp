@@ -164,7 +164,7 @@ ProgressCallback ProgressLine::callback(std::string label) {
             left = fmt::format(", about {:.0f} s left", elapsed * std::log(progress.residual / progress.target) / std::log(state->first / progress.residual));
         }
         const std::string step = progress.stage == "solving" ? fmt::format(", Newton step {}", progress.iteration + 1) : std::string();
-        show(fmt::format("{}: {}{}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", label, progress.stage, step, progress.residual, progress.target, std::abs(elapsed), left));
+        show(fmt::format("{}: {}{}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", label, progress.stage, step, progress.residual, progress.target, std::max(0.0, elapsed), left));
         return true;
     };
 }
