@@ -116,6 +116,8 @@ int main() {
         {"conductivities 1 or 1e6 at random", {.conductivity = always([&] { return uniform(random) < 0.5 ? 1.0 : 1e6; })}},
         {"60 % of the cells empty", {.size = {108, 108, 108}, .conductivity = always([&] { return uniform(random) < 0.6 ? 0.0 : 1.0; })}},
         {"fins of one cell on a base", {.size = {160, 80, 80}, .conductivity = [](std::uint32_t x, std::uint32_t, std::uint32_t z) { return z < 8 || x % 2 == 0 ? 1.0 : 0.0; }}},
+        {"thin sheets of few cells, bonded", {.size = {350, 350, 4}, .along = {1.0, 1.0, 200.0}}},
+        {"a chain of cells over eight decades", {.size = {1, 1, 500000}, .conductivity = always([&] { return std::pow(10.0, 8.0 * uniform(random) - 4.0); })}},
     };
     fmt::print("{:<46} {:>10} {:>8} {:>8}\n", "", "iterations", "", "s");
     for (const auto& [name, lattice] : cases) {

@@ -1,7 +1,9 @@
-// Runs a fuzz target on randomly damaged copies of seed files: -runs=N FILE…
+// Runs a fuzz target on randomly damaged copies of seeds, files or folders of files: -runs=N SEED…
+#include <algorithm>
 #include <cstdint>
 #include <cstdio>
 #include <cstdlib>
+#include <filesystem>
 #include <fstream>
 #include <iterator>
 #include <random>
@@ -47,8 +49,19 @@ int main(int argc, char** argv) {
             runs = std::atol(word.c_str() + 6);
             continue;
         }
-        std::ifstream stream(word, std::ios::binary);
-        seeds.emplace_back(std::istreambuf_iterator<char>(stream), std::istreambuf_iterator<char>());
+        if (word.rfind('-', 0) == 0) continue;
+        const auto read = [&](const std::filesystem::path& file) {
+            std::ifstream stream(file, std::ios::binary);
+            seeds.emplace_back(std::istreambuf_iterator<char>(stream), std::istreambuf_iterator<char>());
+        };
+        if (!std::filesystem::is_directory(word)) {
+            read(word);
+            continue;
+        }
+        std::vector<std::filesystem::path> files;
+        for (const auto& entry : std::filesystem::directory_iterator(word)) files.push_back(entry.path());
+        std::sort(files.begin(), files.end());
+        for (const auto& file : files) read(file);
     }
     if (seeds.empty()) seeds.emplace_back();
     std::mt19937 random(1);

@@ -1,6 +1,9 @@
 /// Convection coefficients from published correlations, with their ranges of validity, and the fluids they need.
 #pragma once
 
+#include <firnfield/curve.hpp>
+
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
@@ -33,6 +36,21 @@ struct FluidRange {
 };
 [[nodiscard]] FluidRange fluid_range(std::string_view fluid);
 
+/// A fluid of one's own: values, or curves over temperature (K), which are constant beyond their ends.
+struct Fluid {
+    std::string name{};
+    Curve conductivity{};   ///< W/(m K)
+    Curve density{};        ///< kg/m³
+    Curve viscosity{};      ///< dynamic, Pa s
+    Curve specific_heat{};  ///< J/(kg K)
+    Curve expansion{};      ///< volumetric, 1/K; may be negative
+    bool operator==(const Fluid&) const = default;
+};
+/// Properties at a temperature, K. A single point of a curve is a constant value.
+[[nodiscard]] FluidState fluid_state(const Fluid& fluid, double temperature);
+/// What is wrong with a fluid; empty when nothing is.
+[[nodiscard]] std::vector<std::string> problems_of(const Fluid& fluid);
+
 /// What a correlation is applied to. Which dimensions count is told by ConvectionLawInfo.
 struct ConvectionLaw {
     std::string law{};                    ///< "vertical plate", …
@@ -43,8 +61,12 @@ struct ConvectionLaw {
     std::optional<double> angle{};        ///< degrees from the vertical
     std::optional<double> speed{};        ///< m/s, of the undisturbed flow; mean in a duct
     double pressure = 101325.0;           ///< Pa
+    std::shared_ptr<const Fluid> own_fluid{};  ///< instead of the fluid named; a model fills it in from its fluids (with_own_fluid())
     bool operator==(const ConvectionLaw&) const = default;
 };
+
+/// Properties of the law's fluid, at its pressure.
+[[nodiscard]] FluidState fluid_state(const ConvectionLaw& law, double temperature);
 
 /// A correlation as users see it.
 struct ConvectionLawInfo {

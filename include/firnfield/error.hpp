@@ -56,10 +56,16 @@ public:
     Cancelled() : Error("stopped before the end, as asked") {}
 };
 
-/// A file or folder that cannot be read or written.
+/// A file or folder that cannot be read, or is not what it should be.
 class FileError : public Error {
 public:
     using Error::Error;
+};
+
+/// Something that cannot be written: a full disk, a closed stream, no permission.
+class WriteError : public FileError {
+public:
+    using FileError::FileError;
 };
 
 }  // namespace firnfield

@@ -35,7 +35,8 @@ struct BarredSolution {
 /// The estimate for one quantity from its values on meshes whose cells grow by `ratio`, finest first; two or three of them.
 struct DiscretisationError {
     double error = 0.0;
-    double order = 0.0;     ///< observed; 0 when it cannot be told
+    std::optional<double> order{};  ///< observed; absent when it cannot be told
+    bool exact = false;             ///< all values are the same but for rounding
     bool trusted = false;
 };
 [[nodiscard]] DiscretisationError discretisation_error(std::span<const double> values, double ratio);

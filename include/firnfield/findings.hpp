@@ -51,7 +51,7 @@ struct JointFinding {
     std::string first{}, second{}; ///< parts
     std::string contact{};       ///< how they touch: "0.2 K cm²/W", "perfect, not specified"
     bool specified = true;
-    Index pairs = 0;           ///< pairs of copies
+    Index pairs = 0;           ///< pairs of bodies in the whole product, images by symmetry counted; a joint's `total` is that of each
     double area = 0.0;         ///< m²
     double nominal_area = 0.0; ///< m²; the whole of the faces that touch, of the part where they are smaller
     double mean_gap = 0.0;     ///< m
@@ -102,12 +102,17 @@ struct Ledger {
 
 /// A reported quantity and how far it may be off because cells have a size.
 struct ErrorBar {
-    std::string kind{};      ///< "max", "mean", "min" of a part, "sensor", "joint flow", "cooling", "hold"
+    /// Temperatures: "max", "mean", "min" of a part, "sensor", "surface mean" and "surface max" of a loaded surface. Watts: "joint flow",
+    /// "convection", "radiation" and "cooling" (both), "hold". "coefficient": mean convection coefficient of a cooling, W/(m² K).
+    std::string kind{};
     std::string name{};
-    double value = 0.0;      ///< K or W
-    double error = 0.0;      ///< likewise
-    double order = 0.0;      ///< observed order of convergence; 0 when it cannot be told
-    bool trusted = false;    ///< the meshes agree on an order
+    double value = 0.0;            ///< K, W or W/(m² K)
+    double error = 0.0;            ///< likewise
+    std::optional<double> order{}; ///< observed order of convergence; absent when it cannot be told
+    bool exact = false;            ///< the meshes give the same but for rounding, so there is nothing to observe
+    bool trusted = false;          ///< the meshes agree on an order, or on the value
+    [[nodiscard]] bool is_temperature() const { return kind == "max" || kind == "mean" || kind == "min" || kind == "sensor" || kind == "surface mean" || kind == "surface max"; }
+    [[nodiscard]] std::string_view unit() const { return is_temperature() ? "K" : kind == "coefficient" ? "W/(m² K)" : "W"; }
 };
 
 struct ErrorBars {
@@ -249,7 +254,7 @@ struct Inspection {
         std::optional<double> cells{};  ///< about how many the whole mesh would have then; absent: more than allowed
     };
     std::optional<PoorestResolution> poorest{};
-    double memory = 0.0;        ///< bytes that a solve takes, about
+    double memory = 0.0;        ///< bytes that the study which takes most of them needs at most, about
     std::optional<double> error_target{};  ///< K; solving refines until temperatures are known to this
     std::vector<std::string> mirrors{};
     double multiplicity = 1.0;

@@ -12,7 +12,8 @@
 
 namespace firnfield {
 
-/// Solid below, liquid above; in between the latent heat is taken up evenly.
+/// Solid below, liquid above; in between the latent heat is taken up evenly. Both ends may be the same, as of pure substances:
+/// a study then lets it melt over a fifth of its tolerance (melting_range()).
 struct Melting {
     double from = 0.0, to = 0.0;  ///< K
     double latent_heat = 0.0;     ///< J/kg
@@ -40,6 +41,10 @@ struct Material {
     [[nodiscard]] bool isotropic() const { return conductivity[0] == conductivity[1] && conductivity[1] == conductivity[2]; }
     bool operator==(const Material&) const = default;
 };
+
+/// The range that a study of this tolerance (K) lets a material melt over: as it is given, or where that is one temperature, a fifth
+/// of the tolerance around it.
+[[nodiscard]] Melting melting_range(const Melting& melting, double tolerance);
 
 /// Isotropic conductivity for designated initialisers: `.conductivity = isotropic(3.0)`.
 [[nodiscard]] constexpr std::array<double, 3> isotropic(double conductivity) { return {conductivity, conductivity, conductivity}; }

@@ -106,7 +106,7 @@ struct Joint {
     std::string name{};                        ///< may be empty: then it is called "first - second"
     std::array<std::string, 2> between{};      ///< part names or wildcards
     std::optional<double> resistance{};        ///< K m²/W
-    std::optional<double> total{};             ///< K/W over the whole contact area of each pair of parts
+    std::optional<double> total{};             ///< K/W over the whole contact area of each touching pair of bodies: copies and images by symmetry are bodies of their own, and what a plane of symmetry cuts is one
     std::optional<Layer> layer{};
     bool insulated = false;
     /// Radiation across the gap instead of contact: grey exchange factor, 1/(1/ε₁ + 1/ε₂ − 1) for wide faces
@@ -306,6 +306,7 @@ struct Model {
     std::optional<Sector> sector{};
     std::optional<Space> space{};
     std::vector<Material> materials{};
+    std::vector<Fluid> fluids{};
     std::vector<Part> parts{};
     std::vector<Surface> surfaces{};
     std::vector<Joint> joints{};
@@ -325,6 +326,7 @@ struct Model {
         return *this;
     }
     Model& add(Material item) { return append(materials, std::move(item)); }
+    Model& add(Fluid item) { return append(fluids, std::move(item)); }
     Model& add(Part item) { return append(parts, std::move(item)); }
     Model& add(Surface item) { return append(surfaces, std::move(item)); }
     Model& add(Joint item) { return append(joints, std::move(item)); }
@@ -360,6 +362,12 @@ private:
 
 /// The studies of a model: its own, or the single "steady" one of a model that names none.
 [[nodiscard]] std::vector<Study> studies_of(const Model& model);
+
+/// The law with the model's own fluid of that name, if it has one.
+[[nodiscard]] ConvectionLaw with_own_fluid(const Model& model, ConvectionLaw law);
+
+/// The views of a model: its own, or two sensible ones when it names none.
+[[nodiscard]] std::vector<Picture> pictures_of(const Model& model);
 
 /// Whether a limit or a thermostat that names these studies counts in one of them.
 [[nodiscard]] bool counts_in(const std::vector<std::string>& studies, const Study& study);

@@ -40,9 +40,11 @@ public:
     /// The model of a design, with further changes. Throws ModelError.
     [[nodiscard]] Model model(const Design& design, std::span<const Change> more = {}) const;
     [[nodiscard]] const std::string& file() const { return file_; }
+    /// The unit of bare lengths, "mm" where the file names none.
+    [[nodiscard]] const std::string& length_unit() const { return length_unit_; }
 
 private:
-    std::string text_, file_;
+    std::string text_, file_, length_unit_ = "mm";
     Design as_it_stands_{.name = std::string(base_design)};
     Model base_{};
     std::vector<ParameterInfo> parameters_{};
@@ -56,7 +58,8 @@ private:
 /// file cannot be read. The format is described in docs/model-file.md.
 [[nodiscard]] Model read_model(const std::filesystem::path& file);
 
-/// The same from text; `file` is the name shown in messages.
+/// The same from text; `file` is the name shown in messages, beside which files that the text names are looked for. Without it such files are
+/// refused: text from elsewhere opens nothing here.
 [[nodiscard]] Model read_model_text(std::string_view text, const std::string& file = "model.toml");
 
 /// Where the mistakes of a model that was read from a text stand. `problems` carry addresses, as build_mesh() and

@@ -121,6 +121,7 @@ struct Coverage {
 inline constexpr Index carried_by_surface = no_index - 1;
 
 class HeatContent;
+class SurfaceBounds;
 
 struct Network {
     Index nodes = 0;
@@ -152,8 +153,10 @@ struct Network {
     std::vector<Index> carried_by{};
     std::vector<double> pair_resistance{};   ///< K m²/W per contact pair of the mesh; infinite when insulated
     std::vector<Coverage> cooling_coverage{}, hold_coverage{}, load_coverage{};  ///< as in the model; a load inside parts covers none
-    std::vector<Index> unclaimed{};          ///< exposed patches without cooling and hold: insulated
+    std::vector<Index> unclaimed{};          ///< exposed patches without cooling, hold and surface heat: insulated
     double lowest_known = 0.0, highest_known = 0.0;  ///< K, range of all known temperatures
+    /// What surfaces may at most and at least read; null where every box centre lies in its part.
+    std::shared_ptr<const SurfaceBounds> surface_bounds{};
 };
 
 /// Heat through a link and how it changes with the temperatures at its ends.
@@ -186,7 +189,7 @@ struct HeatFlows {
 };
 [[nodiscard]] HeatFlows heat_flows(const Network& network, double reference, std::span<const double> rise);
 
-/// Surface temperatures, K, per patch of the mesh.
+/// Surface temperatures, K, per patch of the mesh: between those of what lies around, whatever the field is like.
 [[nodiscard]] std::vector<double> patch_temperatures(const Mesh& mesh, const Network& network, double reference, std::span<const double> rise);
 
 /// Builds the network of one study. Throws ModelError for rules that pick nothing, surfaces claimed twice,

@@ -37,7 +37,4 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
 void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh& mesh, const std::string& rule, const Picture& view, int width = 1280,
                int height = 800);
 
-/// The views of a model: its own, or two sensible ones when it names none.
-[[nodiscard]] std::vector<Picture> pictures_of(const Model& model);
-
 }  // namespace firnfield

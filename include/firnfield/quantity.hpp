@@ -50,6 +50,8 @@ inline constexpr QuantityKind heat_transfer_coefficient{"heat transfer coefficie
 inline constexpr QuantityKind area_resistance{"area-specific thermal resistance", {{-1, 0, 3, 1, 0}}, "0.3 K cm^2/W"};
 inline constexpr QuantityKind thermal_resistance{"thermal resistance", {{-1, -2, 3, 1, 0}}, "0.4 K/W"};
 inline constexpr QuantityKind heat_capacity{"heat capacity", {{1, 2, -2, -1, 0}}, "250 J/K"};
+inline constexpr QuantityKind viscosity{"dynamic viscosity", {{1, -1, -1, 0, 0}}, "1.0 mPa s"};
+inline constexpr QuantityKind expansion{"thermal expansion", {{0, 0, 0, -1, 0}}, "0.21e-3 1/K"};
 inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 0, -2}}, "1.7e-8 Ohm m"};
 }  // namespace kinds
 

@@ -12,9 +12,13 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <initializer_list>
+#include <map>
 #include <optional>
+#include <set>
 #include <span>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace firnfield {
@@ -32,10 +36,16 @@ struct Origins {
     std::string file{};              ///< as seen from the results folder; empty: not from a file
     std::string design{};            ///< variant or point of a sweep; empty: the file as it stands
     std::vector<Change> changes{};   ///< further ones
+    std::string length_unit = "mm";  ///< of bare numbers in the file
 };
 
-/// The whole of `summary.json`: version, fingerprint of the model, where it came from, and the findings of every study.
-[[nodiscard]] std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from = {});
+/// A study that could not be solved.
+struct StudyFailure {
+    std::string study{}, reason{};
+};
+
+/// The whole of `summary.json`: version, fingerprint of the model, where it came from, the findings of every study, and those that failed.
+[[nodiscard]] std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from = {}, std::span<const StudyFailure> failures = {});
 
 /// A comparison as JSON and as CSV, one line for each figure of each design.
 [[nodiscard]] std::string to_json(const Comparison& comparison);
@@ -44,6 +54,8 @@ struct Origins {
 [[nodiscard]] std::string to_json(const ToleranceFindings& tolerance);
 /// What a search found; `unit` is that of the numbers.
 [[nodiscard]] std::string to_json(const SeekResult& result, const std::string& address, const std::string& unit);
+/// A coefficient from a law, between a surface and its surroundings (K), and the numbers on the way to it.
+[[nodiscard]] std::string to_json(const ConvectionLaw& law, const ConvectionResult& result, double surface, double ambient);
 /// An explanation alone.
 [[nodiscard]] std::string to_json(const Explanation& explanation);
 
@@ -68,19 +80,19 @@ struct KeptOutcome {
 class TemperatureWriter {
 public:
     /// Begins a file, or goes on with one from the record after `time` (s). Throws FileError.
-    TemperatureWriter(std::filesystem::path file, std::size_t cells, double reference, std::optional<double> after = {});
+    TemperatureWriter(std::filesystem::path file, std::size_t cells, std::size_t thermostats, double reference, std::optional<double> after = {});
     void add(double time, std::span<const double> rise, const std::vector<bool>& on);
 
 private:
     std::filesystem::path file_;
-    std::size_t cells_;
+    std::size_t cells_, thermostats_;
 };
 
 /// What a TemperatureWriter wrote.
 struct KeptTemperatures {
     double reference = 0.0;                    ///< K
     std::vector<double> time{};                ///< s
-    std::vector<std::uint64_t> on{};           ///< thermostats, the first in the lowest bit
+    std::vector<std::vector<bool>> on{};       ///< of every thermostat
     std::vector<std::vector<double>> rise{};   ///< K above the reference, per cell
 };
 /// Throws FileError for a file that is not one or breaks off.
@@ -109,14 +121,50 @@ void write_vtu(const std::filesystem::path& file, const Model& model, const Stea
 /// Writes the true surface of every part with smooth temperatures (°C) at its corners, in the same format. Throws FileError.
 void write_surface_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution);
 
-/// All bytes of a file. Throws FileError.
-[[nodiscard]] std::string read_file(const std::filesystem::path& file);
+/// All bytes of a regular file of at most `largest` bytes; pipes and devices are refused. Throws FileError.
+[[nodiscard]] std::string read_file(const std::filesystem::path& file, std::uintmax_t largest = std::uintmax_t{4} << 30U);
 
-/// Writes text to a file, by way of a temporary one beside it. Throws FileError.
+/// A name as a name of a file: what could act on a path or a shell becomes "-", long ones are cut and get eight digits that tell them apart.
+[[nodiscard]] std::string file_stem(std::string_view name);
+
+/// A text inside of XML.
+[[nodiscard]] std::string xml_text(std::string_view text);
+/// A text as one cell of a CSV file: on one line, quoted where it has to be, with an apostrophe before what a spreadsheet would take for a formula.
+[[nodiscard]] std::string csv_cell(std::string text);
+/// The text of such a cell whose quotes are off already: without that apostrophe.
+[[nodiscard]] std::string text_of_csv_cell(std::string cell);
+
+/// Hands out names of files of which no two are alike, also where case does not count.
+class FileNames {
+public:
+    /// file_stem() of a name, with a number behind it where that is taken, alone or with one of the endings.
+    [[nodiscard]] std::string claim(std::string_view name, std::initializer_list<std::string_view> endings = {});
+
+private:
+    std::set<std::string> taken_{};
+};
+/// File names for all of these at once: names that can stay as they are do so.
+[[nodiscard]] std::vector<std::string> file_names(std::span<const std::string> names, std::initializer_list<std::string_view> endings = {});
+
+/// What files of a results folder are called after: the studies and pictures of a model.
+class ResultNames {
+public:
+    explicit ResultNames(const Model& model);
+    /// Throw Error for what the model does not have.
+    [[nodiscard]] const std::string& study(const std::string& name) const;
+    [[nodiscard]] const std::string& picture(const std::string& study, const std::string& name) const;
+
+private:
+    std::map<std::string, std::string> studies_{};
+    std::map<std::pair<std::string, std::string>, std::string> pictures_{};
+};
+
+/// Writes text to a file, by way of a temporary one beside it. Throws WriteError.
 void write_file(const std::filesystem::path& file, std::string_view content);
 
 /// A results folder in the making: files go to a temporary folder beside it ("NAME.unfinished"), commit() renames that into place.
-/// A results folder that is there already is replaced; anything else in the way is an error.
+/// A results folder that is there already is replaced; anything else in the way is an error. What a stopped run left to go on from is
+/// never deleted: without `resume` it is put aside, and afterwards it stays where it is unless commit() has replaced it.
 class ResultsFolder {
 public:
     /// With `resume`, goes on with the temporary folder of a run that was stopped. Throws FileError when `target` exists and is not a
@@ -129,11 +177,15 @@ public:
     /// Where to put files.
     [[nodiscard]] const std::filesystem::path& path() const { return work_; }
     void commit();
-    /// Leaves the temporary folder for a later run with `resume`.
-    void put_aside() { committed_ = true; }
+    /// Where the checkpoints of studies in time go.
+    [[nodiscard]] std::filesystem::path checkpoints() const { return work_ / "checkpoints"; }
+    /// Whether there is something that a later run with `resume` can go on from.
+    [[nodiscard]] bool can_resume() const;
+    /// Where an earlier stopped run was put aside; empty when there was none.
+    [[nodiscard]] const std::filesystem::path& put_aside() const { return put_aside_; }
 
 private:
-    std::filesystem::path target_, work_;
+    std::filesystem::path target_, work_, put_aside_;
     bool committed_ = false;
 };
 

@@ -32,4 +32,7 @@ namespace firnfield {
 [[nodiscard]] std::string to_text(const Material& material);
 [[nodiscard]] std::string to_table(std::span<const Material> materials);
 
+/// The text without control characters, ends of lines and tabs apart: nothing in it commands a terminal.
+[[nodiscard]] std::string printable(std::string text);
+
 }  // namespace firnfield

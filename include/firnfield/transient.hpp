@@ -70,6 +70,7 @@ struct TransientState {
     double time = 0.0, next_length = 0.0;  ///< s
     double reference = 0.0;                ///< K
     std::vector<double> rise{}, rate{};    ///< K, K/s of heat content
+    HeatFlows flows{};                     ///< W, that the rates belong to
     std::vector<bool> on{};
     std::vector<double> since{};           ///< s, when each thermostat switched last
     std::vector<Switching> switchings{};
@@ -78,7 +79,7 @@ struct TransientState {
     std::optional<double> remaining_change{};  ///< K, at `time`, where it was watched
 };
 
-/// Where a run in time stands.
+/// Where a run in time stands, counted from its begin: one that goes on from a checkpoint has done a part already.
 struct TimeProgress {
     double time = 0.0, end = 0.0, step = 0.0;  ///< s
     long long steps = 0;
@@ -130,6 +131,17 @@ struct TransientSolution {
 /// parts to where they repeat, until nothing is further than a tenth of the tolerance from there.
 [[nodiscard]] TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
                                              const TransientOptions& options = {});
+
+/// Temperatures of a study in time at one moment.
+struct KeptMoment {
+    double time = 0.0;           ///< s
+    double reference = 0.0;      ///< K
+    std::vector<double> rise{};  ///< K above the reference, per cell
+    std::vector<bool> on{};      ///< of every thermostat
+};
+/// The field at a later time of a study, by running on from a moment that was kept. Of a cyclic study times count from the beginning of the
+/// settled cycle. Throws as solve_transient().
+[[nodiscard]] SteadySolution run_on(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const KeptMoment& from, double to);
 
 /// Makes moments of a study out of kept temperatures, each in the network as it is then.
 class Moments {

@@ -336,6 +336,8 @@ std::span<const std::string_view> usual_units(const QuantityKind& kind) {
         {"energy", {"mJ", "J", "kJ", "MJ"}},
         {"heat capacity", {"J/K"}},
         {"electrical resistivity", {"nOhm m", "uOhm m", "Ohm m"}},
+        {"dynamic viscosity", {"mPa s", "Pa s"}},
+        {"thermal expansion", {"1/K"}},
     };
     for (const UnitChoice& choice : choices) {
         if (choice.kind == kind.name) return choice.units;
@@ -411,6 +413,7 @@ std::string write_quantity(double value, const QuantityKind& kind) {
             break;
         }
     }
+    if (best.empty()) throw Error(fmt::format("no unit writes a {} of {}", kind.name, value));
     return best;
 }
 

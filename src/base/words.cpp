@@ -84,7 +84,7 @@ std::string quoted_list(std::span<const std::string> words, std::size_t most) {
     const std::size_t shown = std::min(most, words.size());
     for (std::size_t i = 0; i < shown; ++i) {
         if (i > 0) text += (i + 1 == words.size()) ? " and " : ", ";
-        text += '"' + words[i] + '"';
+        text += in_quotes(words[i]);
     }
     if (words.size() > shown) text += fmt::format(" and {} more", words.size() - shown);
     return text;

@@ -54,6 +54,23 @@ void evaluate_channel(const Situation& s, ConvectionResult& r) {
     if (ra > 0.0) r.optimum_spacing = 2.714 * std::pow(s.rayleigh(spacing) / (spacing * spacing * spacing * length), -0.25);
 }
 
+/// With a given flux the published number is that of the flux: at the difference at hand it is solved for.
+void evaluate_flux_channel(const Situation& s, ConvectionResult& r) {
+    const double spacing = *s.law.spacing, ra = s.rayleigh(spacing) * spacing / *s.law.length;
+    double nusselt = 0.0;
+    if (ra > 0.0) {
+        // Nu = f(Ra·Nu) with f rising slower than its argument: repeated insertion closes in.
+        nusselt = correlations::parallel_plates(ra);
+        for (int n = 0; n < 100; ++n) {
+            const double next = correlations::parallel_plates_uniform_flux(ra * nusselt);
+            const double change = std::abs(next - nusselt);
+            nusselt = next;
+            if (change <= 1e-14 * nusselt) break;
+        }
+    }
+    fill(r, ra, nusselt, spacing, s.fluid.conductivity, ra < 10.0 ? "fully developed" : "developing", ra >= 0.1 && ra <= 1e5);
+}
+
 void evaluate_duct(const Situation& s, ConvectionResult& r) {
     constexpr double laminar_to = 2300.0, turbulent_from = 4000.0;
     const double size = *s.law.diameter, re = s.reynolds(size), pr = s.fluid.prandtl;
@@ -128,6 +145,9 @@ const std::vector<Entry>& entries() {
         {{"vertical fin channel", false, {"length", "spacing"}, "length: height of the fins, spacing: clear width between them",
           "A. Bar-Cohen and W. M. Rohsenow, J. Heat Transfer 106 (1984) 116", "Ra S/L 0.1 to 1e5, both walls at one temperature"},
          evaluate_channel},
+        {{"vertical fin channel, uniform flux", false, {"length", "spacing"}, "length: height of the fins, spacing: clear width between them; the surface temperature is that at half height",
+          "A. Bar-Cohen and W. M. Rohsenow, J. Heat Transfer 106 (1984) 116", "Ra S/L 0.1 to 1e5, both walls with the same heat flux"},
+         evaluate_flux_channel},
         {{"flat plate", true, {"length", "speed"}, "length in flow direction", "E. Pohlhausen (1921); mixed form with transition at Re = 5e5",
           "Re up to 1e8, Pr 0.6 to 60"},
          [](const Situation& s, ConvectionResult& r) {
@@ -228,7 +248,9 @@ std::vector<std::string> problems_of(const ConvectionLaw& law) {
         }
     }
     const std::vector<std::string> fluids = fluid_names();
-    if (std::find(fluids.begin(), fluids.end(), law.fluid) == fluids.end()) {
+    if (law.own_fluid) {
+        for (std::string& problem : problems_of(*law.own_fluid)) problems.push_back(std::move(problem));
+    } else if (std::find(fluids.begin(), fluids.end(), law.fluid) == fluids.end()) {
         problems.push_back(fmt::format("unknown fluid {}{}; there are {}", in_quotes(law.fluid), did_you_mean(law.fluid, fluids), quoted_list(fluids)));
     }
     if (!(law.pressure > 0.0) || !std::isfinite(law.pressure)) problems.push_back(fmt::format("the pressure must be positive, found {:g}", law.pressure));
@@ -246,10 +268,15 @@ ConvectionResult convection(const ConvectionLaw& law, double surface, double amb
     return result;
 }
 
+FluidState fluid_state(const ConvectionLaw& law, double temperature) {
+    return law.own_fluid ? fluid_state(*law.own_fluid, temperature) : fluid_state(law.fluid, temperature, law.pressure);
+}
+
 ConvectionResult convection(const ConvectionLaw& law, double surface, double ambient) {
     if (const std::vector<std::string> problems = problems_of(law); !problems.empty()) throw Error(problems.front());
     const double film = 0.5 * (surface + ambient);
-    ConvectionResult result = convection(law, surface, ambient, fluid_state(law.fluid, film, law.pressure));
+    ConvectionResult result = convection(law, surface, ambient, fluid_state(law, film));
+    if (law.own_fluid) return result;
     const FluidRange range = fluid_range(law.fluid);
     result.in_range = result.in_range && film >= range.from && film <= range.to;
     return result;

@@ -86,6 +86,30 @@ FluidState fluid_state(std::string_view fluid, double temperature, double pressu
     unknown_fluid(fluid);
 }
 
+FluidState fluid_state(const Fluid& fluid, double temperature) {
+    const double conductivity = fluid.conductivity(temperature), viscosity = fluid.viscosity(temperature);
+    return {conductivity, viscosity / fluid.density(temperature), viscosity * fluid.specific_heat(temperature) / conductivity, fluid.expansion(temperature)};
+}
+
+std::vector<std::string> problems_of(const Fluid& fluid) {
+    std::vector<std::string> problems;
+    const auto check = [&](std::string_view key, const Curve& curve, bool positive) {
+        if (curve.empty()) {
+            problems.push_back(fmt::format("fluid {} has no {}", in_quotes(fluid.name), key));
+        } else if (const std::string problem = curve.at.size() == 1 ? std::string() : problem_of(curve); !problem.empty()) {
+            problems.push_back(fmt::format("{} of fluid {}: {}", key, in_quotes(fluid.name), problem));
+        } else if (!std::all_of(curve.value.begin(), curve.value.end(), [&](double v) { return std::isfinite(v) && (!positive || v > 0.0); })) {
+            problems.push_back(fmt::format("{} of fluid {} must be {} everywhere", key, in_quotes(fluid.name), positive ? "positive" : "a finite number"));
+        }
+    };
+    check("conductivity", fluid.conductivity, true);
+    check("density", fluid.density, true);
+    check("viscosity", fluid.viscosity, true);
+    check("specific_heat", fluid.specific_heat, true);
+    check("expansion", fluid.expansion, false);
+    return problems;
+}
+
 FluidRange fluid_range(std::string_view fluid) {
     if (fluid == "air") return {150.0, 1500.0};
     if (const Liquid* liquid = find_liquid(fluid)) return {liquid->table.front().celsius + zero_celsius, liquid->table.back().celsius + zero_celsius};

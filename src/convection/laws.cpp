@@ -32,6 +32,8 @@ double parallel_plates(double channel) {
     return channel / std::sqrt(576.0 + 2.87 * std::pow(channel, 1.5));
 }
 
+double parallel_plates_uniform_flux(double channel) { return channel > 0.0 ? 1.0 / std::sqrt(12.0 / channel + 1.88 / std::pow(channel, 0.4)) : 0.0; }
+
 double parallel_plates_elenbaas(double channel) {
     return channel > 0.0 ? channel / 24.0 * std::pow(1.0 - std::exp(-35.0 / channel), 0.75) : 0.0;
 }

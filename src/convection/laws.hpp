@@ -18,6 +18,9 @@ namespace firnfield::correlations {
 [[nodiscard]] double sphere_natural(double rayleigh, double prandtl);
 /// Isothermal parallel plates, by the spacing; `channel` is Ra_S·S/L. A. Bar-Cohen and W. M. Rohsenow, J. Heat Transfer 106 (1984) 116.
 [[nodiscard]] double parallel_plates(double channel);
+/// Parallel plates with the same uniform heat flux, by the spacing and the difference at half height; `channel` is Ra*_S·S/L with the flux q S/k in
+/// place of the difference. The same authors.
+[[nodiscard]] double parallel_plates_uniform_flux(double channel);
 /// The same by W. Elenbaas, Physica 9 (1942) 1.
 [[nodiscard]] double parallel_plates_elenbaas(double channel);
 /// Flat plate along the flow, mean; transition at Re = 5e5. Pohlhausen's laminar and the mixed turbulent form.

@@ -33,7 +33,18 @@ std::vector<ErrorBar> quantities_of(const Findings& f) {
         const std::string parts = j.first + " - " + j.second;
         add("joint flow", j.name == parts ? parts : fmt::format("{} ({})", parts, j.name), j.flow);
     }
-    for (const CoolingFinding& c : f.coolings) add("cooling", c.name, c.convection + c.radiation);
+    for (const CoolingFinding& c : f.coolings) {
+        add("cooling", c.name, c.convection + c.radiation);
+        if (c.radiates && c.convection != 0.0) {
+            add("convection", c.name, c.convection);
+            add("radiation", c.name, c.radiation);
+        }
+        if (c.convection != 0.0) add("coefficient", c.name, c.mean_coefficient());
+    }
+    for (const LoadFinding& l : f.loads) {
+        if (l.mean_surface) add("surface mean", l.name, *l.mean_surface);
+        if (l.hottest_surface) add("surface max", l.name, *l.hottest_surface);
+    }
     for (const HoldFinding& h : f.holds) add("hold", h.name, h.flow);
     return list;
 }
@@ -42,8 +53,6 @@ const ErrorBar* find(const std::vector<ErrorBar>& list, const ErrorBar& wanted) 
     const auto found = std::find_if(list.begin(), list.end(), [&](const ErrorBar& b) { return b.kind == wanted.kind && b.name == wanted.name; });
     return found == list.end() ? nullptr : &*found;
 }
-
-bool is_temperature(const ErrorBar& bar) { return bar.kind == "max" || bar.kind == "mean" || bar.kind == "min" || bar.kind == "sensor"; }
 
 /// One round: the study on the mesh of these cell sizes and on coarser ones.
 BarredSolution solve_once(const Model& model, const Study& study, const ErrorBarOptions& options) {
@@ -73,8 +82,9 @@ BarredSolution solve_once(const Model& model, const Study& study, const ErrorBar
         const DiscretisationError estimate = discretisation_error(same, options.ratio);
         bar.error = estimate.error;
         bar.order = estimate.order;
+        bar.exact = estimate.exact;
         bar.trusted = estimate.trusted;
-        if (is_temperature(bar)) bars.largest_temperature_error = std::max(bars.largest_temperature_error, bar.error);
+        if (bar.is_temperature()) bars.largest_temperature_error = std::max(bars.largest_temperature_error, bar.error);
         bars.bars.push_back(std::move(bar));
     }
     out.findings.error_bars = std::move(bars);
@@ -96,8 +106,8 @@ bool can_be_meshed(Model& model, double factor) {
 double coarsening_for(const ErrorBars& bars, double target) {
     double smallest = 1.0;
     for (const ErrorBar& bar : bars.bars) {
-        if (!is_temperature(bar) || bar.error <= target) continue;
-        const double order = std::clamp(bar.order, 1.0, highest_order);
+        if (!bar.is_temperature() || bar.error <= target) continue;
+        const double order = std::clamp(bar.order.value_or(0.0), 1.0, highest_order);
         smallest = std::min(smallest, std::pow(0.8 * target / bar.error, 1.0 / order));
     }
     return smallest;
@@ -113,9 +123,9 @@ DiscretisationError discretisation_error(std::span<const double> values, double 
         return out;
     }
     const double second = values[1] - values[2];
-    if (std::abs(first) <= rounding && std::abs(second) <= rounding) return {rounding, 0.0, true};
+    if (std::abs(first) <= rounding && std::abs(second) <= rounding) return {.error = rounding, .order = {}, .exact = true, .trusted = true};
     const double order = first * second > 0.0 ? std::log(second / first) / std::log(ratio) : 0.0;
-    out.order = std::max(order, 0.0);
+    if (order > 0.0) out.order = order;
     out.trusted = order >= lowest_order && order <= lucky_order;
     if (out.trusted) {
         out.error = safety * std::abs(first) / (std::pow(ratio, std::min(order, highest_order)) - 1.0) + rounding;

@@ -89,7 +89,7 @@ private:
             const auto sensor = std::find_if(model_.sensors.begin(), model_.sensors.end(), [&](const Sensor& s) { return s.name == options_.sensor; });
             if (sensor == model_.sensors.end()) throw ModelError({{"sensor", no_such("sensor", options_.sensor, names_of(model_.sensors))}});
             const std::string address = fmt::format("sensor[{}].at", sensor - model_.sensors.begin());
-            readout_ = Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout();
+            readout_ = settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.reference, rises());
             out_.subject = sensor->name;
             out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in};
             return;
@@ -108,11 +108,12 @@ private:
         out_.spot = spots[*best];
         const Place place = options_.coldest ? bodies.coldest_place[*best] : bodies.hottest_place[*best];
         switch (place.kind) {
-            case Place::Kind::cell: readout_ = {{{Readout::Source::node, place.index, 1.0}}}; break;
+            case Place::Kind::cell: readout_ = {{{Readout::Source::node, place.index, 1.0}}, {}}; break;
             case Place::Kind::patch: readout_ = readout_of_patch(mesh_, network_, place.index); break;
-            case Place::Kind::first_of_contact: readout_ = {{{Readout::Source::first_of_contact, place.index, 1.0}}}; break;
-            case Place::Kind::second_of_contact: readout_ = {{{Readout::Source::second_of_contact, place.index, 1.0}}}; break;
+            case Place::Kind::first_of_contact: readout_ = {{{Readout::Source::first_of_contact, place.index, 1.0}}, {}}; break;
+            case Place::Kind::second_of_contact: readout_ = {{{Readout::Source::second_of_contact, place.index, 1.0}}, {}}; break;
         }
+        readout_ = settled(readout_, network_, contacts_, solution_.reference, rises());
     }
 
     /// A rise is one above the surroundings; in time there may be none, or parts without a way to them.

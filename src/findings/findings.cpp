@@ -212,6 +212,13 @@ private:
     void warn(std::string kind, std::string message) { out_.warnings.push_back({std::move(kind), std::move(message)}); }
 
     void add_warnings() {
+        if (solution_.study.kind == StudyKind::steady) {
+            for (const Thermostat& t : model_.thermostats) {
+                if (t.studies.empty()) warn("thermostat_rests", fmt::format("thermostat {} does not act in a steady study: what it switches ({}) is on all the time", in_quotes(t.name), quoted_list(t.switches)));
+            }
+            // At a moment of a run in time the parts take up heat: the run has a ledger of its own.
+            tell_open_ledger(out_.warnings, out_.ledger.relative_residual());
+        }
         constexpr double implausible = 400.0 + zero_celsius;
         for (const PartFinding& part : out_.parts) {
             const Material& material = *find_material(model_.materials, part.material);
@@ -235,7 +242,7 @@ private:
         for (std::size_t c = 0; c < out_.coolings.size(); ++c) {
             const CoolingFinding& row = out_.coolings[c];
             if (const auto& law = model_.coolings[c].law; law && !network_.cooling_coverage[c].patches.empty()) {
-                const ConvectionResult result = convection(*law, row.mean_surface, row.ambient);
+                const ConvectionResult result = convection(with_own_fluid(model_, *law), row.mean_surface, row.ambient);
                 if (!result.in_range) {
                     warn("outside_correlation", fmt::format("cooling {}: the law \"{}\" was not made for {} = {:.2g} or these temperatures", in_quotes(row.name),
                                                             law->law, result.forced ? "Re" : "Ra", result.driving));

@@ -57,7 +57,12 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
     row.first = model.parts[group.first_part].name;
     row.second = model.parts[group.second_part].name;
     row.name = row.first + " - " + row.second;
-    row.pairs = static_cast<Index>(group.pairs.size());
+    double pairs = 0.0;  // of the whole product: what reaches through a plane of symmetry is one pair with its image
+    for (const Index p : group.pairs) {
+        const ContactPair& pair = mesh.pairs[p];
+        pairs += mesh.multiplicity / mesh.images(mesh.bodies[pair.first].on_planes & mesh.bodies[pair.second].on_planes);
+    }
+    row.pairs = static_cast<Index>(std::lround(pairs));
     row.resistance = network.pair_resistance[group.pairs.front()];
     row.contact = "perfect, not specified";
     row.specified = group.joint != no_index;
@@ -66,7 +71,7 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
         if (!joint.name.empty()) row.name = joint.name;
         row.contact = "perfect";
         if (joint.resistance) row.contact = show_quantity(*joint.resistance, kinds::area_resistance);
-        if (joint.total) row.contact = show_quantity(*joint.total, kinds::thermal_resistance) + (row.pairs > 1 ? " each" : "");
+        if (joint.total) row.contact = show_quantity(*joint.total, kinds::thermal_resistance) + (row.pairs > 1 ? fmt::format(", each of {}", row.pairs) : "");
         if (joint.layer) row.contact = show_quantity(joint.layer->thickness, kinds::length, 2) + " " + joint.layer->material;
         if (!resistance_factor(model, joint).empty()) row.contact = show_quantity(*row.resistance, kinds::area_resistance) + ", varies";
         if (joint.insulated) {
@@ -91,6 +96,13 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
     row.area *= mesh.multiplicity;
     row.nominal_area *= mesh.multiplicity;
     return row;
+}
+
+void tell_open_ledger(std::vector<Warning>& warnings, double relative_residual) {
+    constexpr double promised = 1e-9;
+    if (!(std::abs(relative_residual) > promised)) return;
+    warnings.push_back({"ledger_open", fmt::format("the heat balance closes to {:.1e} of the throughput only: conductances in this model lie so far apart that the last digits of temperatures across the "
+                                                   "strongest of them carry that much heat", std::abs(relative_residual))});
 }
 
 Thinnest cells_through(const Mesh& mesh, const Body& body) {
@@ -138,7 +150,8 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
     for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
         if (mesh.bodies[b].surface == no_index) continue;
         const SurfaceQuality& quality = mesh.quality[mesh.bodies[b].surface];
-        if (quality.leak < 1e-6 && quality.volume_spread < 1e-6) continue;
+        constexpr double noticeable = 1e-4;  // less is what facets and rounding leave
+        if (quality.leak < noticeable && quality.volume_spread < noticeable) continue;
         warnings.push_back({"surface_not_closed", fmt::format("the surface of {} does not close everywhere: cells were closed by themselves, the volume differs by {:.1g} from the surface's own",
                                                               in_quotes(mesh.bodies[b].name), std::abs(mesh.bodies[b].volume / quality.surface_volume - 1.0))});
     }

@@ -30,6 +30,9 @@ struct JointGroup {
 /// Remarks that need no temperatures: unclaimed surface, unspecified joints, parts one cell thick.
 [[nodiscard]] std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network);
 
+/// Adds a remark where a heat balance closes to less than is promised.
+void tell_open_ledger(std::vector<Warning>& warnings, double relative_residual);
+
 /// Smallest number of cells through a body along any axis.
 struct Thinnest {
     Index cells = no_index;

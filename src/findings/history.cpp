@@ -11,6 +11,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <functional>
 #include <limits>
@@ -140,6 +141,8 @@ public:
         out.summary = solution.summary;
         out.history = record_.history;
         out.warnings = out.end.warnings;
+        tell_melting(out);
+        tell_open_ledger(out.warnings, out.ledger.relative_residual());
         tell_limits(out);
         tell_parts(out);
         tell_sensors(out);
@@ -194,7 +197,7 @@ private:
     void find_melting() {
         for (const PartGroup& group : groups_) {
             const Material* material = find_material(model_.materials, model_.parts[group.part].material);
-            melting_.push_back(material->melting ? std::make_shared<const HeatContent>(*material) : nullptr);
+            melting_.push_back(material->melting ? std::make_shared<const HeatContent>(*material, study_.tolerance) : nullptr);
         }
         melts_ = std::any_of(melting_.begin(), melting_.end(), [](const auto& m) { return m != nullptr; });
         if (!melts_) return;
@@ -328,33 +331,46 @@ private:
 
     /// Values whose peaks are of interest, as functions of a sample.
     void add_peaks(const TimeStep& step, std::vector<Sample>& samples) const {
-        std::vector<std::function<double(const Sample&)>> values;
-        for (std::size_t l = 0; l < subjects_.size(); ++l) values.emplace_back([l](const Sample& s) { return s.limits[l]; });
-        for (std::size_t n = 0; n < sensors_.size(); ++n) {
-            values.emplace_back([n](const Sample& s) { return s.sensors[n]; });
-            values.emplace_back([n](const Sample& s) { return -s.sensors[n]; });
+        struct Watched {
+            std::function<double(const Sample&)> value;
+            double record;  // the highest so far
+        };
+        std::vector<Watched> values;
+        for (std::size_t l = 0; l < subjects_.size(); ++l) {
+            const TimeRecord::LimitTrack& track = record_.limits[l];
+            const double worst = subjects_[l].upper ? track.worst.spot.temperature - subjects_[l].value : subjects_[l].value - track.worst.spot.temperature;
+            values.push_back({[l](const Sample& s) { return s.limits[l]; }, track.judged ? worst : -infinity});
         }
-        for (const PartGroup& group : groups_) {
-            values.emplace_back([&group](const Sample& s) {
+        for (std::size_t n = 0; n < sensors_.size(); ++n) {
+            values.push_back({[n](const Sample& s) { return s.sensors[n]; }, record_.sensors[n].highest});
+            values.push_back({[n](const Sample& s) { return -s.sensors[n]; }, -record_.sensors[n].lowest});
+        }
+        for (std::size_t g = 0; g < groups_.size(); ++g) {
+            const PartGroup& group = groups_[g];
+            values.push_back({[&group](const Sample& s) {
                 double most = -infinity;
                 for (const Index b : group.bodies) most = std::max(most, s.bodies.hottest[b].temperature);
                 return most;
-            });
-            values.emplace_back([&group](const Sample& s) {
+            }, record_.parts[g].hottest.spot.temperature});
+            values.push_back({[&group](const Sample& s) {
                 double most = -infinity;
                 for (const Index b : group.bodies) most = std::max(most, -s.bodies.coldest[b].temperature);
                 return most;
-            });
+            }, -record_.parts[g].coldest.spot.temperature});
         }
         const Sample begin = samples[0], middle = samples[1], end = samples[2];
         std::vector<double> places;
-        for (const auto& value : values) {
+        for (const auto& [value, record] : values) {
             // A parabola through the three; its top where it lies inside and matters.
             const double b = value(begin), m = value(middle), e = value(end), curvature = b - 2.0 * m + e;
             if (!(curvature < 0.0)) continue;
             const double x = 0.5 - 0.25 * (e - b) / curvature, top = m - 0.125 * (e - b) * (e - b) / curvature;
-            if (x <= 0.02 || x >= 0.98 || top - std::max(b, e) < 0.02 * study_.tolerance) continue;
+            if (x <= 0.0 || x >= 1.0) continue;
+            // Small humps on the way matter little; the highest of all is located well, however flat it is.
+            const bool highest = top >= record - 1e-3 * study_.tolerance;
+            if (!highest && (x <= 0.02 || x >= 0.98 || top - std::max(b, e) < 0.02 * study_.tolerance)) continue;
             places.push_back(x);
+            if (highest) refine_peak(step, value, {0.0, b}, {0.5, m}, {1.0, e}, x, samples);
         }
         std::sort(places.begin(), places.end());
         double last = -1.0;
@@ -364,6 +380,30 @@ private:
             samples.push_back(sample(step, step.begin + x * (step.end - step.begin)));
         }
         std::sort(samples.begin(), samples.end(), [](const Sample& a, const Sample& b) { return a.time < b.time; });
+    }
+
+    /// Successive parabolic interpolation of a top within a step (as in R. P. Brent, Algorithms for Minimization without Derivatives, 1973).
+    void refine_peak(const TimeStep& step, const std::function<double(const Sample&)>& value, std::array<double, 2> low, std::array<double, 2> middle, std::array<double, 2> high, double x,
+                     std::vector<Sample>& samples) const {
+        constexpr int most = 4;
+        constexpr double close = 2e-3;  // of the step
+        for (int n = 0; n < most; ++n) {
+            Sample there = sample(step, step.begin + x * (step.end - step.begin));
+            const std::array<double, 2> found{x, value(there)};
+            samples.push_back(std::move(there));
+            if (found[1] >= middle[1]) {
+                (x < middle[0] ? high : low) = middle;
+                middle = found;
+            } else {
+                (x < middle[0] ? low : high) = found;
+            }
+            // The top of the parabola through the three.
+            const double p = (middle[0] - low[0]) * (middle[1] - high[1]), q = (middle[0] - high[0]) * (middle[1] - low[1]);
+            if (!(std::abs(p - q) > 0.0)) return;
+            const double next = middle[0] - 0.5 * ((middle[0] - low[0]) * p - (middle[0] - high[0]) * q) / (p - q);
+            if (!(next > low[0] && next < high[0]) || std::abs(next - middle[0]) < close) return;
+            x = next;
+        }
     }
 
     void locate_crossings(const TimeStep& step, const Sample& from, const Sample& to) {
@@ -504,6 +544,19 @@ private:
             }
             row.margin = margin_of(subject, track);
             out.limits.push_back(std::move(row));
+        }
+    }
+
+    /// What melts at one temperature does so over a range here.
+    void tell_melting(TimeFindings& out) const {
+        std::vector<std::string> told;
+        for (const PartGroup& group : groups_) {
+            const Material& material = *find_material(model_.materials, model_.parts[group.part].material);
+            if (!material.melting || material.melting->to > material.melting->from || std::find(told.begin(), told.end(), material.name) != told.end()) continue;
+            told.push_back(material.name);
+            const Melting range = melting_range(*material.melting, study_.tolerance);
+            out.warnings.push_back({"melts_at_one_temperature", fmt::format("{} melts at one temperature, {}; it was let melt over {} around that, a fifth of the study's tolerance",
+                                                                            material.name, show_celsius(material.melting->from), show_quantity(range.to - range.from, kinds::temperature_difference, 2))});
         }
     }
 

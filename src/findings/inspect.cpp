@@ -145,7 +145,8 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     out.cells = mesh.cells.size();
     out.poorest = find_poorest(model, mesh);
     out.error_target = model.mesh.error_target;
-    out.memory = bytes_per_cell * mesh.cells.size();
+    const bool cut = std::any_of(mesh.bodies.begin(), mesh.bodies.end(), [](const Body& b) { return b.surface != no_index; });
+    for (const Study& study : studies_of(model)) out.memory = std::max(out.memory, memory_to_solve(cells_of(model, mesh, study), cut, study.kind != StudyKind::steady));
     out.multiplicity = mesh.multiplicity;
     for (int axis = 0; axis < 3; ++axis) out.grid[static_cast<std::size_t>(axis)] = mesh.grid.count(axis);
     // Copies of a part displace the same part many times over; each pair of parts is told once.

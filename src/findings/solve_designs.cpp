@@ -74,11 +74,12 @@ public:
 private:
     /// As many as the cores, as long as all of them together leave half of the memory free.
     int usual_workers(int threads) const {
-        std::size_t most = 0;
+        double each = 1.0;
         for (const NamedModel& d : designs_) {
-            if (&d == &designs_.front() || !same_mesh(d.model, designs_.front().model)) most = std::max(most, plan_grid(d.model).boxes());
+            if (&d != &designs_.front() && same_mesh(d.model, designs_.front().model)) continue;
+            const bool in_time = std::any_of(d.model.studies.begin(), d.model.studies.end(), [](const Study& s) { return s.kind != StudyKind::steady; });
+            each = std::max(each, memory_to_solve(static_cast<double>(plan_grid(d.model).boxes()), true, in_time));
         }
-        const double each = bytes_per_cell * static_cast<double>(most);
         return static_cast<int>(std::clamp(0.5 * static_cast<double>(machine_memory()) / each, 1.0, static_cast<double>(threads)));
     }
 
@@ -98,7 +99,8 @@ private:
     }
 
     void solve(std::size_t d) {
-        const auto& [name, model] = designs_[d];
+        const std::string& name = designs_[d].name;
+        const Model& model = designs_[d].model;
         for (const Study& study : studies_of(model)) {
             if (!options_.studies.empty() && std::find(options_.studies.begin(), options_.studies.end(), study.name) == options_.studies.end()) continue;
             tell(name, "study " + study.name);

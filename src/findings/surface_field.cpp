@@ -1,5 +1,6 @@
 #include "findings/surface_field.hpp"
 
+#include "findings/extremes.hpp"
 #include "geometry/polygon.hpp"
 #include "geometry/solids.hpp"
 #include "mesh/clip.hpp"
@@ -127,6 +128,7 @@ bool is_of_boxes(const Mesh& mesh, Index cell) { return mesh.bodies[mesh.cells.b
 struct SurfaceReader::Shared {
     ContactTemperatures sides;
     std::vector<Vec3> gradient;
+    BodyTemperatures bodies;  // no surface shows more than the tables tell
     std::vector<std::pair<Index, Index>> contact_of_cell;  // of cells of cut bodies
 };
 
@@ -135,7 +137,7 @@ namespace {
 class Surfaces {
 public:
     Surfaces(const SteadySolution& solution, const SurfaceReader::Shared& shared, const SurfaceView& view)
-        : solution_(solution), mesh_(*solution.mesh), grid_(mesh_.grid), view_(view), sides_(shared.sides), contact_of_cell_(shared.contact_of_cell), gradient_(shared.gradient),
+        : solution_(solution), mesh_(*solution.mesh), grid_(mesh_.grid), view_(view), sides_(shared.sides), bodies_(shared.bodies), contact_of_cell_(shared.contact_of_cell), gradient_(shared.gradient),
           collector_(scale(), {grid_.lines[0].front(), grid_.lines[1].front(), grid_.lines[2].front()}) {}
 
     SurfaceField run() {
@@ -155,6 +157,9 @@ private:
         return 1e-9 * longest;
     }
 
+    [[nodiscard]] double within(Index body, double temperature) const {
+        return std::clamp(temperature, bodies_.coldest[body].temperature, bodies_.hottest[body].temperature);
+    }
     [[nodiscard]] bool of_boxes(Index cell) const { return is_of_boxes(mesh_, cell); }
     [[nodiscard]] bool seen(Index cell) const { return !view_.hidden[mesh_.cells.body[cell]]; }
 
@@ -284,7 +289,7 @@ private:
                     base = solution_.patch_temperature[patch];
                 }
             }
-            add(piece, polygon, curved, [&](Vec3 p) { return base + dot(gradient_[cell], p - from); });
+            add(piece, polygon, curved, [&](Vec3 p) { return within(b, base + dot(gradient_[cell], p - from)); });
         });
     }
 
@@ -372,7 +377,7 @@ private:
             face.body = mesh_.cells.body[cell];
             face.normal = -1.0 * n;
             face.inner = true;
-            add(polygon, face, false, [&](Vec3 p) { return solution_.temperature[cell] + dot(gradient_[cell], p - centre); });
+            add(polygon, face, false, [&](Vec3 p) { return within(mesh_.cells.body[cell], solution_.temperature[cell] + dot(gradient_[cell], p - centre)); });
         }
     }
 
@@ -399,6 +404,7 @@ private:
     const Grid& grid_;
     const SurfaceView& view_;
     const ContactTemperatures& sides_;
+    const BodyTemperatures& bodies_;
     const std::vector<std::pair<Index, Index>>& contact_of_cell_;
     const std::vector<Vec3>& gradient_;
     Collector collector_;
@@ -445,6 +451,7 @@ SurfaceReader::SurfaceReader(const Model& model, const SteadySolution& solution)
     auto shared = std::make_unique<Shared>();
     shared->sides = contact_temperatures(ContactReader(model, mesh), mesh, *solution.network, solution.reference, solution.rise);
     shared->gradient = gradients(solution);
+    shared->bodies = Extremes(mesh).of(solution.reference, solution.rise, solution.patch_temperature, shared->sides);
     for (Index c = 0; c < mesh.contacts.size(); ++c) {
         for (const Index cell : {mesh.contacts.first[c], mesh.contacts.second[c]}) {
             if (!is_of_boxes(mesh, cell)) shared->contact_of_cell.emplace_back(cell, c);

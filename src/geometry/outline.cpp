@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 #include <numeric>
+#include <queue>
+#include <utility>
 
 namespace firnfield {
 namespace {
@@ -147,52 +149,163 @@ FlatOutline flatten(const Outline& outline, double chord) {
 bool crosses_itself(const std::vector<std::vector<Point2>>& loops) {
     struct Edge {
         Point2 a, b;
+        double low_x, high_x, low_y, high_y;
     };
     std::vector<Edge> edges;
     for (const auto& loop : loops) {
-        for (std::size_t i = 0; i < loop.size(); ++i) edges.push_back({loop[i], loop[(i + 1) % loop.size()]});
+        for (std::size_t i = 0; i < loop.size(); ++i) {
+            const Point2 a = loop[i], b = loop[(i + 1) % loop.size()];
+            edges.push_back({a, b, std::min(a[0], b[0]), std::max(a[0], b[0]), std::min(a[1], b[1]), std::max(a[1], b[1])});
+        }
     }
+    // Only edges whose extents meet can cross.
+    std::sort(edges.begin(), edges.end(), [](const Edge& e, const Edge& f) { return e.low_x < f.low_x; });
     for (std::size_t i = 0; i < edges.size(); ++i) {
-        for (std::size_t j = i + 1; j < edges.size(); ++j) {
+        for (std::size_t j = i + 1; j < edges.size() && edges[j].low_x <= edges[i].high_x; ++j) {
+            if (edges[j].low_y > edges[i].high_y || edges[i].low_y > edges[j].high_y) continue;
             if (segments_cross(edges[i].a, edges[i].b, edges[j].a, edges[j].b)) return true;
         }
     }
     return false;
 }
 
+namespace {
+
+/// Cuts ears off a ring of corners, the roundest first: slivers would be cut into many small pieces. Whether an ear is empty is asked of the
+/// reflex corners near it only, which a grid finds, so that long outlines take n log n.
+class EarCutter {
+public:
+    EarCutter(const std::vector<std::uint32_t>& ring, const std::vector<Point2>& corner) : corner_(corner), nodes_(ring.size()) {
+        const auto count = static_cast<std::uint32_t>(ring.size());
+        for (std::uint32_t n = 0; n < count; ++n) nodes_[n] = {ring[n], (n + count - 1) % count, (n + 1) % count};
+        lay_grid();
+        for (std::uint32_t n = 0; n < count; ++n) offer(n);
+    }
+
+    std::vector<std::array<std::uint32_t, 3>> run() {
+        std::vector<std::array<std::uint32_t, 3>> triangles;
+        std::size_t left = nodes_.size();
+        std::uint32_t last = 0;
+        bool progress = true;
+        while (left > 3) {
+            if (queue_.empty()) {
+                // What was in the way of the others may be gone. If nothing was, the outline crosses itself, which validation refuses.
+                if (!progress) force(last);
+                for (const std::uint32_t n : std::exchange(blocked_, {})) offer(n);
+                progress = false;
+                continue;
+            }
+            const Ear ear = queue_.top();
+            queue_.pop();
+            Node& node = nodes_[ear.node];
+            if (node.gone || node.version != ear.version) continue;
+            if (!ear.forced && !is_empty(ear.node)) {
+                blocked_.push_back(ear.node);
+                continue;
+            }
+            triangles.push_back({nodes_[node.before].corner, node.corner, nodes_[node.after].corner});
+            node.gone = true;
+            nodes_[node.before].after = node.after;
+            nodes_[node.after].before = node.before;
+            --left;
+            progress = true;
+            last = node.after;
+            for (const std::uint32_t n : {node.before, node.after}) {
+                ++nodes_[n].version;
+                offer(n);
+            }
+        }
+        if (left == 3) {
+            for (std::uint32_t n = 0; n < nodes_.size(); ++n) {
+                if (nodes_[n].gone) continue;
+                triangles.push_back({nodes_[nodes_[n].before].corner, nodes_[n].corner, nodes_[nodes_[n].after].corner});
+                break;
+            }
+        }
+        return triangles;
+    }
+
+private:
+    struct Node {
+        std::uint32_t corner = 0, before = 0, after = 0, version = 0;
+        bool gone = false;
+    };
+    struct Ear {
+        double roundness = 0.0;
+        std::uint32_t node = 0, version = 0;
+        bool forced = false;
+        // Ties go to the earlier corner, whatever the queue does.
+        bool operator<(const Ear& other) const { return roundness != other.roundness ? roundness < other.roundness : node > other.node; }
+    };
+
+    [[nodiscard]] Point2 at(std::uint32_t node) const { return corner_[nodes_[node].corner]; }
+    [[nodiscard]] double twice_area(std::uint32_t n) const { return cross2(at(nodes_[n].before), at(n), at(nodes_[n].after)); }
+
+    void offer(std::uint32_t n) {
+        if (nodes_[n].gone) return;
+        const double twice = twice_area(n);
+        if (twice < 0.0) return;
+        const Point2 a = at(nodes_[n].before), b = at(n), c = at(nodes_[n].after);
+        const double ab = std::hypot(b[0] - a[0], b[1] - a[1]), bc = std::hypot(c[0] - b[0], c[1] - b[1]), ca = std::hypot(a[0] - c[0], a[1] - c[1]);
+        queue_.push({twice / (ab * ab + bc * bc + ca * ca + 1e-300), n, nodes_[n].version, false});
+    }
+    void force(std::uint32_t n) {
+        while (nodes_[n].gone) n = nodes_[n].after;
+        queue_.push({-1.0, n, nodes_[n].version, true});
+    }
+
+    void lay_grid() {
+        low_ = high_ = at(0);
+        for (std::uint32_t n = 0; n < nodes_.size(); ++n) {
+            for (std::size_t axis = 0; axis < 2; ++axis) {
+                low_[axis] = std::min(low_[axis], at(n)[axis]);
+                high_[axis] = std::max(high_[axis], at(n)[axis]);
+            }
+        }
+        side_ = std::clamp<std::size_t>(static_cast<std::size_t>(std::sqrt(static_cast<double>(nodes_.size()))), 1, 512);
+        cells_.resize(side_ * side_);
+        // A corner that is reflex once may become convex, never the other way round: what the grid holds is enough for good.
+        for (std::uint32_t n = 0; n < nodes_.size(); ++n) {
+            if (twice_area(n) <= 0.0) cells_[place(at(n)[1], 1) * side_ + place(at(n)[0], 0)].push_back(n);
+        }
+    }
+    [[nodiscard]] std::size_t place(double x, std::size_t axis) const {
+        const double share = (x - low_[axis]) / std::max(high_[axis] - low_[axis], 1e-300);
+        return std::min(side_ - 1, static_cast<std::size_t>(std::clamp(share, 0.0, 1.0) * static_cast<double>(side_)));
+    }
+
+    [[nodiscard]] bool is_empty(std::uint32_t n) const {
+        const Point2 a = at(nodes_[n].before), b = at(n), c = at(nodes_[n].after);
+        const std::array<std::size_t, 2> from{place(std::min({a[0], b[0], c[0]}), 0), place(std::min({a[1], b[1], c[1]}), 1)};
+        const std::array<std::size_t, 2> to{place(std::max({a[0], b[0], c[0]}), 0), place(std::max({a[1], b[1], c[1]}), 1)};
+        for (std::size_t y = from[1]; y <= to[1]; ++y) {
+            for (std::size_t x = from[0]; x <= to[0]; ++x) {
+                for (const std::uint32_t k : cells_[y * side_ + x]) {
+                    if (nodes_[k].gone) continue;
+                    const Point2 p = at(k);
+                    if (p != a && p != b && p != c && inside_triangle(p, a, b, c)) return false;
+                }
+            }
+        }
+        return true;
+    }
+
+    const std::vector<Point2>& corner_;
+    std::vector<Node> nodes_;
+    std::priority_queue<Ear> queue_;
+    std::vector<std::uint32_t> blocked_;
+    Point2 low_{}, high_{};
+    std::size_t side_ = 1;
+    std::vector<std::vector<std::uint32_t>> cells_;
+};
+
+}  // namespace
+
 std::vector<std::array<std::uint32_t, 3>> triangulate_polygon(const std::vector<std::vector<Point2>>& loops) {
     std::vector<Point2> corner;
     for (const auto& loop : loops) corner.insert(corner.end(), loop.begin(), loop.end());
-    std::vector<std::uint32_t> ring = one_ring(loops, corner);
-    std::vector<std::array<std::uint32_t, 3>> triangles;
-    while (ring.size() > 3) {
-        const std::size_t n = ring.size();
-        std::size_t best = n;
-        double roundest = -1.0;
-        // Of the ears the roundest: slivers would be cut into many small pieces.
-        for (std::size_t i = 0; i < n; ++i) {
-            const std::uint32_t ia = ring[(i + n - 1) % n], ib = ring[i], ic = ring[(i + 1) % n];
-            const Point2 a = corner[ia], b = corner[ib], c = corner[ic];
-            const double twice = cross2(a, b, c);
-            const double ab = std::hypot(b[0] - a[0], b[1] - a[1]), bc = std::hypot(c[0] - b[0], c[1] - b[1]), ca = std::hypot(a[0] - c[0], a[1] - c[1]);
-            if (twice < 0.0) continue;
-            const double roundness = twice / (ab * ab + bc * bc + ca * ca + 1e-300);
-            if (roundness <= roundest) continue;
-            const bool empty = std::none_of(ring.begin(), ring.end(), [&](std::uint32_t k) {
-                const Point2 p = corner[k];
-                return p != a && p != b && p != c && inside_triangle(p, a, b, c);
-            });
-            if (!empty) continue;
-            best = i;
-            roundest = roundness;
-            if (n > 200 && roundness > 0.05) break;  // good enough: keeps long outlines fast
-        }
-        if (best == n) best = 0;  // only for outlines that validation refuses
-        triangles.push_back({ring[(best + n - 1) % n], ring[best], ring[(best + 1) % n]});
-        ring.erase(ring.begin() + static_cast<std::ptrdiff_t>(best));
-    }
-    if (ring.size() == 3) triangles.push_back({ring[0], ring[1], ring[2]});
-    return triangles;
+    const std::vector<std::uint32_t> ring = one_ring(loops, corner);
+    return ring.size() < 3 ? std::vector<std::array<std::uint32_t, 3>>{} : EarCutter(ring, corner).run();
 }
 
 }  // namespace firnfield

@@ -13,11 +13,37 @@ namespace {
 /// Where a piece of one surface lies with respect to the other solid.
 enum class Place : std::uint8_t { outside, inside, on_same, on_opposite };
 
+/// An extent along the axes.
+struct Extent {
+    Vec3 low{1e300, 1e300, 1e300}, high{-1e300, -1e300, -1e300};
+
+    void take(Vec3 p) {
+        for (int axis = 0; axis < 3; ++axis) {
+            low[axis] = std::min(low[axis], p[axis]);
+            high[axis] = std::max(high[axis], p[axis]);
+        }
+    }
+    [[nodiscard]] bool meets(const Extent& other) const {
+        return low.x <= other.high.x && high.x >= other.low.x && low.y <= other.high.y && high.y >= other.low.y && low.z <= other.high.z && high.z >= other.low.z;
+    }
+    [[nodiscard]] Extent wider(double by) const { return {low - Vec3{by, by, by}, high + Vec3{by, by, by}}; }
+};
+
+template <typename Points>
+Extent extent_of(const Points& points) {
+    Extent extent;
+    for (std::size_t i = 0; i < points.size(); ++i) extent.take(points[i]);
+    return extent;
+}
+
 /// A convex piece of a triangle.
 struct Piece {
+    Piece(Polygon p, std::uint32_t t, Place at) : polygon(std::move(p)), triangle(t), place(at), extent(extent_of(polygon)) {}
+
     Polygon polygon;
     std::uint32_t triangle = 0;
     Place place = Place::outside;
+    Extent extent;
 };
 
 /// A plane with its unit normal.
@@ -64,7 +90,11 @@ double crossing_length(const Polygon& polygon, const Plane& plane, const Triangl
 /// Splits the triangles of one surface where they meet another and tells where every piece lies.
 class Overlay {
 public:
-    Overlay(const std::vector<Triangle>& own, const TriangleTree& other, double tolerance) : own_(own), other_(other), tolerance_(tolerance) {}
+    Overlay(const std::vector<Triangle>& own, const TriangleTree& other, double tolerance) : own_(own), other_(other), tolerance_(tolerance) {
+        for (const Triangle& t : other.triangles()) {
+            for (const Vec3& p : t) all_.take(p);
+        }
+    }
 
     /// Pieces of all triangles, or of those only that come near the other surface when `all` is false.
     std::vector<Piece> run() {
@@ -78,17 +108,42 @@ private:
         const Triangle& t = own_[index];
         if (length(doubled_area(t)) == 0.0) return;
         const Plane own_plane = plane_of(t);
-        Vec3 low = t[0], high = t[0];
-        for (const Vec3& p : t) {
-            for (int axis = 0; axis < 3; ++axis) {
-                low[axis] = std::min(low[axis], p[axis] - tolerance_);
-                high[axis] = std::max(high[axis], p[axis] + tolerance_);
-            }
+        const Extent around = extent_of(t).wider(tolerance_);
+        if (!around.meets(all_)) {
+            pieces_.push_back({Polygon{t[0], t[1], t[2]}, index, Place::outside});
+            return;
         }
         std::vector<std::uint32_t> near;
-        other_.for_each_near(low, high, [&](std::uint32_t b) { near.push_back(b); });
+        other_.for_each_near(around.low, around.high, [&](std::uint32_t b) { near.push_back(b); });
         std::sort(near.begin(), near.end());
-        std::vector<Piece> work{{Polygon{t[0], t[1], t[2]}, index, Place::outside}};
+        cut_piece({Polygon{t[0], t[1], t[2]}, index, Place::outside}, t, own_plane, near, 0);
+    }
+
+    /// A large triangle that much of the other surface comes near, such as a plate with hundreds of holes, is halved first: else every piece
+    /// would have to be held against every triangle.
+    void cut_piece(Piece whole, const Triangle& t, const Plane& own_plane, const std::vector<std::uint32_t>& near, int depth) {
+        constexpr std::size_t many = 200;
+        constexpr int deepest = 24;
+        if (near.size() > many && depth < deepest) {
+            const Vec3 size = whole.extent.high - whole.extent.low;
+            const int axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
+            const double middle = 0.5 * (whole.extent.low[axis] + whole.extent.high[axis]);
+            Polygon below, above;
+            split(whole.polygon, [&](Vec3 p) { return p[axis] - middle; }, tolerance_, below, above);
+            if (!below.empty() && !above.empty()) {
+                for (Polygon* half : {&below, &above}) {
+                    Piece piece(std::move(*half), whole.triangle, Place::outside);
+                    const Extent around = piece.extent.wider(tolerance_);
+                    std::vector<std::uint32_t> nearer;
+                    for (const std::uint32_t b : near) {
+                        if (extent_of(other_.triangles()[b]).meets(around)) nearer.push_back(b);
+                    }
+                    cut_piece(std::move(piece), t, own_plane, nearer, depth + 1);
+                }
+                return;
+            }
+        }
+        std::vector<Piece> work{std::move(whole)};
         std::vector<Piece> marked;
         for (const std::uint32_t b : near) {
             const Triangle& other = other_.triangles()[b];
@@ -114,9 +169,12 @@ private:
 
     /// What of the pieces lies on the coplanar triangle leaves the work list.
     void take_coplanar(const Triangle& other, const Plane& plane, Place place, std::vector<Piece>& work, std::vector<Piece>& marked) {
-        std::vector<Piece> rest;
-        for (Piece& piece : work) {
-            Polygon inside = piece.polygon;
+        const Extent near = extent_of(other).wider(tolerance_);
+        const std::size_t count = work.size();
+        bool used_up = false;
+        for (std::size_t i = 0; i < count; ++i) {
+            if (!work[i].extent.meets(near)) continue;
+            Polygon inside = work[i].polygon;
             std::vector<Polygon> outside;
             for (std::size_t e = 0; e < 3 && !inside.empty(); ++e) {
                 const Vec3 inward = normalized(cross(plane.normal, other[(e + 1) % 3] - other[e]));
@@ -126,31 +184,35 @@ private:
                 if (!below.empty()) outside.push_back(std::move(below));
                 inside = std::move(above);
             }
-            if (inside.empty()) {
-                rest.push_back(std::move(piece));
-                continue;
-            }
-            marked.push_back({std::move(inside), piece.triangle, place});
-            for (Polygon& p : outside) rest.push_back({std::move(p), piece.triangle, Place::outside});
+            if (inside.empty()) continue;
+            const std::uint32_t triangle = work[i].triangle;
+            marked.push_back({std::move(inside), triangle, place});
+            work[i].polygon.clear();
+            used_up = true;
+            for (Polygon& p : outside) work.push_back({std::move(p), triangle, Place::outside});
         }
-        work = std::move(rest);
+        if (used_up) std::erase_if(work, [](const Piece& piece) { return piece.polygon.empty(); });
     }
 
     void take_crossing(const Triangle& other, const Plane& plane, std::vector<Piece>& work) {
+        const Extent near = extent_of(other).wider(tolerance_);
         const std::size_t count = work.size();
         for (std::size_t i = 0; i < count; ++i) {
+            if (!work[i].extent.meets(near)) continue;
             if (crossing_length(work[i].polygon, plane, other, tolerance_) <= tolerance_) continue;
             Polygon below, above;
             split(work[i].polygon, [&](Vec3 p) { return plane.height(p); }, tolerance_, below, above);
             if (below.empty() || above.empty()) continue;
-            work[i].polygon = std::move(below);
-            work.push_back({std::move(above), work[i].triangle, Place::outside});
+            const std::uint32_t triangle = work[i].triangle;
+            work[i] = Piece(std::move(below), triangle, Place::outside);
+            work.push_back({std::move(above), triangle, Place::outside});
         }
     }
 
     const std::vector<Triangle>& own_;
     const TriangleTree& other_;
     double tolerance_;
+    Extent all_;  // of the other solid
     std::vector<Piece> pieces_;
     bool touched_ = false;
 };
@@ -219,6 +281,39 @@ double polygon_area(const Polygon& polygon) { return length(area_vector(polygon)
 
 }  // namespace
 
+std::vector<ClosedSurface> together_where_apart(const std::vector<ClosedSurface>& solids) {
+    struct Group {
+        ClosedSurface surface;
+        std::vector<Extent> members;
+    };
+    std::vector<Group> groups;
+    for (const ClosedSurface& solid : solids) {
+        const Extent own = extent_of(solid.corners);
+        const Extent around = own.wider(1e-6 * length(own.high - own.low));
+        auto group = std::find_if(groups.begin(), groups.end(), [&](const Group& g) { return std::none_of(g.members.begin(), g.members.end(), [&](const Extent& e) { return e.meets(around); }); });
+        if (group == groups.end()) group = groups.insert(groups.end(), Group{});
+        group->members.push_back(own);
+        ClosedSurface& all = group->surface;
+        std::vector<std::uint16_t> tag;
+        for (std::size_t t = 0; t < solid.tags.size(); ++t) {
+            std::size_t at = 0;
+            while (at < all.tags.size() && !(all.tags[at] == solid.tags[t] && all.area_factor[at] == solid.area_factor[t])) ++at;
+            if (at == all.tags.size()) {
+                all.tags.push_back(solid.tags[t]);
+                all.area_factor.push_back(solid.area_factor[t]);
+            }
+            tag.push_back(static_cast<std::uint16_t>(at));
+        }
+        const auto first = static_cast<std::uint32_t>(all.corners.size());
+        all.corners.insert(all.corners.end(), solid.corners.begin(), solid.corners.end());
+        for (const auto& t : solid.triangles) all.triangles.push_back({first + t[0], first + t[1], first + t[2]});
+        for (const std::uint16_t t : solid.tag) all.tag.push_back(tag[t]);
+    }
+    std::vector<ClosedSurface> out;
+    for (Group& group : groups) out.push_back(std::move(group.surface));
+    return out;
+}
+
 double closure_defect(const ClosedSurface& surface) {
     Vec3 sum;
     double all = 0.0;
@@ -251,11 +346,10 @@ SolidResult subtract(const ClosedSurface& first, const ClosedSurface& second, co
         SolidResult out;
         Overlay of_first(first_triangles, second_tree, tolerance), of_second(second_triangles, first_tree, tolerance);
         Soup soup(first);
-        double inside_area = 0.0, kept_opposite = 0.0;
+        double inside_area = 0.0;
         for (const Piece& piece : of_first.run()) {
             if (piece.place == Place::outside || piece.place == Place::on_opposite) {
                 soup.add(piece.polygon, first.tag[piece.triangle], false);
-                if (piece.place == Place::on_opposite) kept_opposite += polygon_area(piece.polygon);
             } else {
                 inside_area += polygon_area(piece.polygon);
             }

@@ -7,6 +7,7 @@
 #include <firnfield/geometry.hpp>
 
 #include <string>
+#include <vector>
 
 namespace firnfield {
 
@@ -25,6 +26,9 @@ struct SolidResult {
 
 /// What is in the first or in the second, with the tags of both.
 [[nodiscard]] SolidResult unite(const ClosedSurface& first, const ClosedSurface& second);
+
+/// The solids in as few surfaces as may be: those whose extents are apart go into one, so that many holes are cut in a few operations.
+[[nodiscard]] std::vector<ClosedSurface> together_where_apart(const std::vector<ClosedSurface>& solids);
 
 /// Splits the triangles that cross the surface of `region` and marks which lie inside it; `origin` tells for every
 /// triangle which one it is a piece of.

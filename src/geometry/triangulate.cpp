@@ -62,7 +62,9 @@ struct EdgeTag {
 
 /// Turns a counter-clockwise polygon of (radius, height) about the axis. Corners lie a little outside of the circle, so
 /// that every cross-section has the exact area; faces know by how much their facets are too large or too small.
-ClosedSurface revolve(const FlatOutline& outline, const std::vector<EdgeTag>& edges, double degrees, Vec3 at, int along, double chord) {
+/// A `wedge` is one facet wide, and that facet lies exactly at its radius: all its areas and volumes are then those of a true sector times
+/// tan(half the angle) over half the angle.
+ClosedSurface revolve(const FlatOutline& outline, const std::vector<EdgeTag>& edges, double degrees, Vec3 at, int along, double chord, bool wedge = false) {
     SurfaceBuilder out(at, along);
     double widest = 0.0;
     for (const Point2& p : outline.corner) widest = std::max(widest, p[0]);
@@ -71,7 +73,7 @@ ClosedSurface revolve(const FlatOutline& outline, const std::vector<EdgeTag>& ed
     int slices = facets_of_turn(widest, chord);
     if (!full) slices = std::max(1, static_cast<int>(std::ceil(slices * angle / turn)));
     const double step = angle / slices;
-    const double outward = std::sqrt(step / std::sin(step));
+    const double outward = wedge ? 1.0 / std::cos(0.5 * step) : std::sqrt(step / std::sin(step));
     const std::size_t n = outline.corner.size();
     std::vector<std::vector<std::uint32_t>> ring(n);  // corner of the outline → one per slice
     for (std::size_t i = 0; i < n; ++i) {
@@ -101,7 +103,7 @@ ClosedSurface revolve(const FlatOutline& outline, const std::vector<EdgeTag>& ed
         const double facet = 0.5 * std::sin(0.5 * step) * 2.0 * outward * (a[0] + b[0]) * std::hypot(inner * (b[0] - a[0]), rise);
         const double exact = 0.5 * step * (a[0] + b[0]) * slant;
         const EdgeTag& edge = edges[outline.piece[i]];
-        const std::uint16_t tag = out.tag(edge.name, edge.length_factor * exact / facet);
+        const std::uint16_t tag = out.tag(edge.name, wedge ? edge.length_factor : edge.length_factor * exact / facet);
         for (int s = 0; s < slices; ++s) {
             const auto t = static_cast<std::size_t>(s);
             out.quad(ring[i][t], ring[i][t + 1], ring[j][t + 1], ring[j][t], tag);
@@ -291,20 +293,19 @@ ClosedSurface wedge_of(const Shape& shape, double degrees, double chord) {
         }
         const double wider = std::sqrt(4.0 / 3.0 * s->radius * s->radius * s->radius / chords);
         for (Point2& p : flat.corner) p[0] *= wider;
-        wedge = revolve(flat, {{"side"}, {"side", flat.length_factor[1]}}, degrees, s->at, 2, coarse);
+        wedge = revolve(flat, {{"side"}, {"side", flat.length_factor[1]}}, degrees, s->at, 2, coarse, true);
     } else if (const Revolution* r = std::get_if<Revolution>(&shape)) {
         const FlatOutline flat = flatten(r->outline, chord);
-        wedge = revolve(flat, numbered_edges("side", flat), degrees, r->at, 2, coarse);
+        wedge = revolve(flat, numbered_edges("side", flat), degrees, r->at, 2, coarse, true);
     } else if (const Cone* c = std::get_if<Cone>(&shape)) {
         wedge = revolve(polygon_outline({{0.0, 0.0}, {c->lower_radius, 0.0}, {c->upper_radius, c->length}, {0.0, c->length}}), {{"bottom"}, {"side"}, {"top"}, {"axis"}}, degrees,
-                        c->at, 2, coarse);
+                        c->at, 2, coarse, true);
     } else if (const Tube* t = std::get_if<Tube>(&shape)) {
-        Tube sector = *t;
-        sector.angle = degrees;
-        wedge = triangulate(sector, coarse);
+        wedge = revolve(polygon_outline({{t->inner_radius, 0.0}, {t->outer_radius, 0.0}, {t->outer_radius, t->length}, {t->inner_radius, t->length}}),
+                        {{"bottom"}, {"side"}, {"top"}, {"bore"}}, degrees, t->at, 2, coarse, true);
     } else if (const Cylinder* rod = std::get_if<Cylinder>(&shape)) {
         wedge = revolve(polygon_outline({{0.0, 0.0}, {rod->radius, 0.0}, {rod->radius, rod->length}, {0.0, rod->length}}), {{"bottom"}, {"side"}, {"top"}, {"axis"}}, degrees,
-                        rod->at, 2, coarse);
+                        rod->at, 2, coarse, true);
     }
     const double half = -0.5 * degrees * std::numbers::pi / 180.0, c = std::cos(half), s = std::sin(half);
     for (Vec3& p : wedge.corners) p = {p.x * c - p.y * s, p.x * s + p.y * c, p.z};

@@ -10,8 +10,6 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include <fstream>
-
 namespace firnfield {
 namespace {
 
@@ -40,19 +38,12 @@ StudyOutcome read_study(const Json& study) {
 
 /// What `read` makes of the summary in a results folder.
 auto from_summary(const std::filesystem::path& folder, const auto& read) {
-    std::ifstream stream(folder / "summary.json", std::ios::binary);
-    if (!stream) throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(folder.string())));
+    if (!std::filesystem::exists(folder / "summary.json")) throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(folder.string())));
     try {
-        return read(Json::parse(stream));
+        return read(Json::parse(read_file(folder / "summary.json")));
     } catch (const nlohmann::json::exception&) {
         throw FileError(fmt::format("{} does not hold what this version of firnfield writes; solve the model again", in_quotes((folder / "summary.json").string())));
     }
-}
-
-std::string csv_text(const std::string& text) {
-    std::string out = "\"";
-    for (const char c : text) out += c == '"' ? std::string("\"\"") : std::string(1, c);
-    return out + "\"";
 }
 
 std::string csv_number(const std::optional<double>& value) { return value ? fmt::format("{}", *value) : std::string(); }
@@ -93,12 +84,10 @@ std::string to_json(const Comparison& c) {
 }
 
 std::string to_csv(const Comparison& c) {
-    std::string out = "study,kind,name,unit,design,value,error,difference to " + csv_text(c.designs[c.base].name).substr(1);
-    out.insert(out.rfind("difference"), "\"");
-    out += ",best\n";
+    std::string out = fmt::format("study,kind,name,unit,design,value,error,{},best\n", csv_cell("difference to " + c.designs[c.base].name));
     for (const ComparedFigure& f : c.figures) {
         for (std::size_t d = 0; d < c.designs.size(); ++d) {
-            out += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_text(f.study), csv_text(f.what.kind), csv_text(f.what.name), f.what.unit, csv_text(c.designs[d].name), csv_number(f.value[d]), f.error[d],
+            out += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_cell(f.study), csv_cell(f.what.kind), csv_cell(f.what.name), f.what.unit, csv_cell(c.designs[d].name), csv_number(f.value[d]), f.error[d],
                                csv_number(f.difference(d, c.base)), f.best == d ? 1 : 0);
         }
     }
@@ -138,6 +127,7 @@ KeptOutcome read_outcome(const std::filesystem::path& folder) {
         if (summary.contains("from")) {
             const Json& from = summary.at("from");
             out.from = {.file = from.at("file"), .design = from.at("design")};
+            out.from.length_unit = from.value("length_unit", "mm");
             for (const Json& change : from.at("changes")) out.from.changes.push_back({change.at("address"), change.at("value")});
         }
         return out;

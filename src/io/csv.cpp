@@ -1,12 +1,14 @@
 #include "io/study_fields.hpp"
 
+#include <firnfield/results.hpp>
+
 #include "base/words.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <charconv>
-#include <fstream>
+#include <sstream>
 
 namespace firnfield {
 namespace {
@@ -39,20 +41,22 @@ char separator_of(const std::string& header) {
 
 }  // namespace
 
-Curve read_csv_columns(const std::filesystem::path& file, std::string x, std::string y) {
-    std::error_code status;
-    std::ifstream stream(file, std::ios::binary);
+Curve read_csv_columns(const std::filesystem::path& file, const std::string& x, const std::string& y) {
+    constexpr std::uintmax_t largest = std::uintmax_t{512} << 20U;
+    return read_csv_columns_text(read_file(file, largest), file.string(), x, y);
+}
+
+Curve read_csv_columns_text(std::string_view text, const std::string& file, const std::string& x, const std::string& y) {
+    std::istringstream stream{std::string(text)};
     std::string line;
-    if (std::filesystem::is_directory(file, status) || !stream || !std::getline(stream, line)) {
-        throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
-    }
+    if (!std::getline(stream, line)) throw FileError(fmt::format("{} is empty", in_quotes(file)));
     if (line.starts_with("\xEF\xBB\xBF")) line.erase(0, 3);
     const char separator = separator_of(line);
     const std::vector<std::string> header = cells_of(line, separator);
     const auto column = [&](const std::string& name, std::size_t otherwise) {
         if (name.empty()) return otherwise;
         const auto found = std::find(header.begin(), header.end(), name);
-        if (found == header.end()) throw FileError(fmt::format("{} has no column {}{}", in_quotes(file.string()), in_quotes(name), did_you_mean(name, header)));
+        if (found == header.end()) throw FileError(fmt::format("{} has no column {}{}", in_quotes(file), in_quotes(name), did_you_mean(name, header)));
         return static_cast<std::size_t>(found - header.begin());
     };
     const std::size_t at = column(x, 0), value = column(y, 1);
@@ -62,10 +66,10 @@ Curve read_csv_columns(const std::filesystem::path& file, std::string x, std::st
         const std::vector<std::string> cells = cells_of(line, separator);
         const auto number = [&](std::size_t n) {
             double parsed = 0.0;
-            const std::string text = n < cells.size() ? cells[n] : std::string();
-            const auto end = std::from_chars(text.data(), text.data() + text.size(), parsed);
-            if (text.empty() || end.ec != std::errc() || end.ptr != text.data() + text.size()) {
-                throw FileError(fmt::format("{}:{}: expected a number in column {}, found {}", file.string(), row, n + 1, in_quotes(text)));
+            const std::string cell = n < cells.size() ? cells[n] : std::string();
+            const auto end = std::from_chars(cell.data(), cell.data() + cell.size(), parsed);
+            if (cell.empty() || end.ec != std::errc() || end.ptr != cell.data() + cell.size()) {
+                throw FileError(fmt::format("{}:{}: expected a number in column {}, found {}", file, row, n + 1, in_quotes(cell)));
             }
             return parsed;
         };

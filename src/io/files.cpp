@@ -35,10 +35,18 @@ bool is_running(long process) { return process > 0 && (::kill(static_cast<::pid_
 
 }  // namespace
 
-std::string read_file(const fs::path& file) {
+std::string read_file(const fs::path& file, std::uintmax_t largest) {
+    std::error_code status;
+    const fs::file_status kind = fs::status(file, status);
+    if (fs::is_directory(kind)) throw FileError(fmt::format("{} is a folder; name a file", in_quotes(file.string())));
+    if (fs::exists(kind) && !fs::is_regular_file(kind)) throw FileError(fmt::format("{} is no regular file; pipes and devices are not read", in_quotes(file.string())));
+    if (const auto size = fs::file_size(file, status); !status && size > largest) {
+        throw FileError(fmt::format("{} has {} MB, more than the {} MB that such a file may have", in_quotes(file.string()), size >> 20U, largest >> 20U));
+    }
     std::ifstream stream(file, std::ios::binary);
     std::ostringstream text;
-    if (!stream || !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
+    if (!stream) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
+    if (stream.peek() != std::ifstream::traits_type::eof() && !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}", in_quotes(file.string())));
     return text.str();
 }
 
@@ -51,12 +59,12 @@ void write_file(const fs::path& file, std::string_view content) {
         if (!stream) {
             std::error_code ignored;
             fs::remove(work, ignored);
-            throw FileError(fmt::format("cannot write {}: is the folder there, writable and not full?", in_quotes(file.string())));
+            throw WriteError(fmt::format("cannot write {}: is the folder there, writable and not full?", in_quotes(file.string())));
         }
     }
     std::error_code status;
     fs::rename(work, file, status);
-    if (status) throw FileError(fmt::format("cannot write {}: {}", in_quotes(file.string()), status.message()));
+    if (status) throw WriteError(fmt::format("cannot write {}: {}", in_quotes(file.string()), status.message()));
 }
 
 ResultsFolder::ResultsFolder(fs::path target, bool resume) : target_(std::move(target)) {
@@ -75,28 +83,49 @@ ResultsFolder::ResultsFolder(fs::path target, bool resume) : target_(std::move(t
         if (resume) throw FileError(fmt::format("another run is at work on {}", in_quotes(work_.string())));
         work_ = beside(target_, "unfinished");
     }
+    if (!resume && can_resume()) {
+        // Hours of work may lie there.
+        for (int number = 1;; ++number) {
+            put_aside_ = work_;
+            put_aside_ += fmt::format("-{}", number);
+            if (!fs::exists(put_aside_, status)) break;
+        }
+        fs::rename(work_, put_aside_, status);
+        if (status) throw WriteError(fmt::format("cannot put {} aside: {}", in_quotes(work_.string()), status.message()));
+    }
     if (!resume) fs::remove_all(work_, status);
     fs::create_directories(work_, status);
-    if (status) throw FileError(fmt::format("cannot create a folder beside {}: {}", in_quotes(target_.string()), status.message()));
+    if (status) throw WriteError(fmt::format("cannot create a folder beside {}: {}", in_quotes(target_.string()), status.message()));
     write_file(work_ / owner_file, fmt::format("{}\n", ::getpid()));
 }
 
 ResultsFolder::~ResultsFolder() {
     std::error_code ignored;
-    if (!committed_) fs::remove_all(work_, ignored);
+    if (committed_) return;
+    if (can_resume()) {
+        fs::remove(work_ / owner_file, ignored);
+    } else {
+        fs::remove_all(work_, ignored);
+    }
+}
+
+bool ResultsFolder::can_resume() const {
+    std::error_code status;
+    return fs::exists(checkpoints(), status) && !fs::is_empty(checkpoints(), status);
 }
 
 void ResultsFolder::commit() {
     const fs::path old = beside(target_, "old");
     std::error_code status;
     fs::remove(work_ / owner_file, status);
+    fs::remove_all(checkpoints(), status);
     const bool replaces = fs::exists(target_, status);
     if (replaces) fs::rename(target_, old, status);
     if (!status) fs::rename(work_, target_, status);
     if (status) {
         std::error_code ignored;
         if (replaces && !fs::exists(target_, ignored)) fs::rename(old, target_, ignored);
-        throw FileError(fmt::format("cannot put the results in place at {}: {}", in_quotes(target_.string()), status.message()));
+        throw WriteError(fmt::format("cannot put the results in place at {}: {}", in_quotes(target_.string()), status.message()));
     }
     committed_ = true;
     if (replaces) fs::remove_all(old, status);

@@ -6,9 +6,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
-#include <cstring>
 #include <charconv>
-#include <fstream>
+#include <cstring>
 #include <sstream>
 #include <utility>
 
@@ -16,13 +15,6 @@ namespace firnfield {
 namespace {
 
 using Json = nlohmann::json;
-
-std::string csv_name(const std::string& name) {
-    if (name.find_first_of(",\"\n") == std::string::npos) return name;
-    std::string quoted = "\"";
-    for (const char c : name) quoted += c == '"' ? "\"\"" : std::string(1, c);
-    return quoted + "\"";
-}
 
 // Everything of a checkpoint as one CBOR value; vectors of numbers as bytes, so that they come back exactly and fast.
 
@@ -52,8 +44,8 @@ Json state_json(const TransientState& s) {
     Json switchings = Json::array();
     for (const Switching& w : s.switchings) switchings.push_back({bytes_of({w.time}), w.thermostat, w.on});
     const TransientSummary& t = s.summary;
-    return {{"numbers", bytes_of({s.time, s.next_length, s.reference, s.ledger.stored, s.ledger.throughput, t.smallest_step, t.largest_step, s.remaining_change.value_or(-1.0)})},
-            {"rise", bytes_of(s.rise)}, {"rate", bytes_of(s.rate)}, {"on", s.on}, {"since", bytes_of(s.since)}, {"switchings", switchings}, {"moved", flows_json(s.ledger.moved)},
+    return {{"numbers", bytes_of({s.time, s.next_length, s.reference, s.ledger.stored, s.ledger.throughput, t.smallest_step, t.largest_step, s.remaining_change.value_or(-1.0), t.network_seconds, t.solve_seconds})},
+            {"rise", bytes_of(s.rise)}, {"rate", bytes_of(s.rate)}, {"on", s.on}, {"flows", flows_json(s.flows)}, {"since", bytes_of(s.since)}, {"switchings", switchings}, {"moved", flows_json(s.ledger.moved)},
             {"counts", {t.steps, t.rejected, t.solves, t.linear_iterations, t.factorisations}}};
 }
 
@@ -67,8 +59,11 @@ TransientState state_of(const Json& j) {
     s.summary.smallest_step = n.at(5);
     s.summary.largest_step = n.at(6);
     if (n.at(7) >= 0.0) s.remaining_change = n.at(7);
+    s.summary.network_seconds = n.at(8);
+    s.summary.solve_seconds = n.at(9);
     s.rise = numbers_of(j.at("rise"));
     s.rate = numbers_of(j.at("rate"));
+    s.flows = flows_of(j.at("flows"));
     s.on = j.at("on").get<std::vector<bool>>();
     s.since = numbers_of(j.at("since"));
     for (const Json& w : j.at("switchings")) s.switchings.push_back({numbers_of(w.at(0)).at(0), w.at(1).get<Index>(), w.at(2).get<bool>()});
@@ -125,11 +120,41 @@ TimeRecord record_of(const Json& j) {
     return r;
 }
 
+/// Follows a file without keeping it, and stops where values lie too deep in each other: reading takes a stretch of stack for every level.
+struct Shallow : nlohmann::json_sax<Json> {
+    std::string problem = "it breaks off";
+    int depth = 0;
+
+    bool enter() {
+        constexpr int deepest = 32;
+        if (++depth <= deepest) return true;
+        problem = "values lie too deep in each other";
+        return false;
+    }
+    bool leave() { return --depth >= 0; }
+    bool null() override { return true; }
+    bool boolean(bool) override { return true; }
+    bool number_integer(number_integer_t) override { return true; }
+    bool number_unsigned(number_unsigned_t) override { return true; }
+    bool number_float(number_float_t, const string_t&) override { return true; }
+    bool string(string_t&) override { return true; }
+    bool binary(binary_t&) override { return true; }
+    bool start_object(std::size_t) override { return enter(); }
+    bool key(string_t&) override { return true; }
+    bool end_object() override { return leave(); }
+    bool start_array(std::size_t) override { return enter(); }
+    bool end_array() override { return leave(); }
+    bool parse_error(std::size_t, const std::string&, const nlohmann::json::exception& error) override {
+        problem = error.what();
+        return false;
+    }
+};
+
 }  // namespace
 
 std::string history_csv(const History& history) {
     std::string out = "time (s)";
-    for (const std::string& column : history.columns) out += "," + csv_name(column);
+    for (const std::string& column : history.columns) out += "," + csv_cell(column);
     out += "\n";
     for (std::size_t r = 0; r < history.rows.size(); ++r) {
         out += fmt::format("{}", history.time[r]);
@@ -140,22 +165,27 @@ std::string history_csv(const History& history) {
 }
 
 History read_history(const std::filesystem::path& file) {
-    std::ifstream stream(file, std::ios::binary);
+    std::istringstream stream(read_file(file));
     std::string line;
-    if (!stream || !std::getline(stream, line)) throw FileError(fmt::format("cannot read {}", in_quotes(file.string())));
+    if (!std::getline(stream, line)) throw FileError(fmt::format("{} is empty", in_quotes(file.string())));
     History out;
     std::string cell;
     bool in_text = false;
-    for (const char c : line + ",") {
-        if (c == '"') {
+    line += ',';
+    for (std::size_t i = 0; i < line.size(); ++i) {
+        if (line[i] == '"' && in_text && line[i + 1] == '"') {
+            cell += line[i++];  // a doubled quote is one
+        } else if (line[i] == '"') {
             in_text = !in_text;
-        } else if (c == ',' && !in_text) {
+        } else if (line[i] == ',' && !in_text) {
             out.columns.push_back(std::exchange(cell, {}));
         } else {
-            cell += c;
+            cell += line[i];
         }
     }
+    if (in_text) throw FileError(fmt::format("{} breaks off", in_quotes(file.string())));
     out.columns.erase(out.columns.begin());  // the time
+    for (std::string& column : out.columns) column = text_of_csv_cell(std::move(column));
     while (std::getline(stream, line)) {
         std::vector<double> row;
         const char* at = line.data();
@@ -176,15 +206,17 @@ History read_history(const std::filesystem::path& file) {
 
 std::string write_checkpoint(const Checkpoint& c) {
     const std::vector<std::uint8_t> bytes =
-        Json::to_cbor({{"firnfield checkpoint", 1}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
+        Json::to_cbor({{"firnfield checkpoint", 2}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
     return {bytes.begin(), bytes.end()};
 }
 
 Checkpoint read_checkpoint(const std::filesystem::path& file) {
     const std::string bytes = read_file(file);
     try {
+        Shallow shallow;
+        if (!Json::sax_parse(bytes, &shallow, Json::input_format_t::cbor)) throw std::runtime_error(shallow.problem);
         const Json json = Json::from_cbor(bytes);
-        if (json.at("firnfield checkpoint") != 1) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
+        if (json.at("firnfield checkpoint") != 2) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
         return {json.at("fingerprint").get<std::string>(), json.at("study").get<std::string>(), state_of(json.at("state")), record_of(json.at("record"))};
     } catch (const std::exception& error) {
         if (dynamic_cast<const Error*>(&error) != nullptr) throw;

@@ -112,7 +112,7 @@ Json findings_json(const Findings& f) {
         const ErrorBars& e = *f.error_bars;
         Json bars = Json::array();
         for (const ErrorBar& b : e.bars) {
-            bars.push_back({{"kind", b.kind}, {"name", b.name}, {"value", b.value}, {"error", b.error}, {"order", b.order}, {"trusted", b.trusted}});
+            bars.push_back({{"kind", b.kind}, {"name", b.name}, {"value", b.is_temperature() ? degrees(b.value) : b.value}, {"error", b.error}, {"order", maybe(b.order)}, {"exact", b.exact}, {"unit", b.is_temperature() ? "degC" : b.kind == "coefficient" ? "W/(m^2 K)" : "W"}, {"trusted", b.trusted}});
         }
         Json layers = Json::array();
         for (const LayerSize& l : e.layers) layers.push_back({{"along", std::string(1, "xyz"[l.axis])}, {"from", l.from}, {"to", l.to}, {"cell", l.cell}});
@@ -211,13 +211,21 @@ std::string to_json(const Findings& findings) { return dump(findings_json(findin
 
 std::string to_json(const Explanation& explanation) { return dump(explanation_json(explanation)); }
 
+std::string to_json(const ConvectionLaw& law, const ConvectionResult& r, double surface, double ambient) {
+    Json out{{"firnfield", version}, {"law", law.law}, {"fluid", law.fluid}, {"surface", degrees(surface)}, {"ambient", degrees(ambient)}, {"film_temperature", degrees(r.film_temperature)},
+             {"conductivity", r.fluid.conductivity}, {"kinematic_viscosity", r.fluid.kinematic_viscosity}, {"prandtl", r.fluid.prandtl}, {"expansion", r.fluid.expansion},
+             {r.forced ? "reynolds" : "rayleigh", r.driving}, {"regime", r.regime}, {"nusselt", r.nusselt}, {"coefficient", r.coefficient},
+             {"heat_flux", r.coefficient * (surface - ambient)}, {"in_range", r.in_range}, {"optimum_spacing", maybe(r.optimum_spacing)}};
+    return dump(out);
+}
+
 std::string to_json(const TimeFindings& findings) { return dump(time_findings_json(findings)); }
 
-std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from) {
+std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from, std::span<const StudyFailure> failures) {
     Json out{{"firnfield", version}, {"format", 1}, {"title", model.title}, {"fingerprint", fingerprint(model)}};
     Json changes = Json::array();
     for (const Change& c : from.changes) changes.push_back({{"address", c.address}, {"value", c.value}});
-    if (!from.file.empty()) out["from"] = {{"file", from.file}, {"design", from.design}, {"changes", std::move(changes)}};
+    if (!from.file.empty()) out["from"] = {{"file", from.file}, {"design", from.design}, {"changes", std::move(changes)}, {"length_unit", from.length_unit}};
     out["mass"] = studies.empty() ? Json(nullptr) : maybe(mass_of(studies.front()));
     Json list = Json::array();
     for (const StudyFindings& study : studies) {
@@ -227,6 +235,10 @@ std::string summary_json(const Model& model, std::span<const StudyFindings> stud
         for (const Figure& f : outcome(study).figures) list.back()["figures"].push_back(figure_json(f));
     }
     out["studies"] = std::move(list);
+    if (!failures.empty()) {
+        out["failed"] = Json::array();
+        for (const StudyFailure& f : failures) out["failed"].push_back({{"study", f.study}, {"reason", f.reason}});
+    }
     return dump(out);
 }
 

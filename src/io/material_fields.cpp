@@ -59,7 +59,7 @@ Material read_material(Fields& fields) {
     Material material;
     fields.require("name", "\"my alloy\"");
     material.name = fields.text("name").value_or("");
-    material.group = fields.text("group").value_or("");
+    material.group = fields.text("group", true).value_or("");
     material.conductivity = read_conductivity(fields, material.conductivity_factor);
     material.density = fields.quantity("density", kinds::density);
     read_specific_heat(fields, material);
@@ -85,7 +85,7 @@ Material read_material(Fields& fields) {
             }
         }
     }
-    material.note = fields.text("note").value_or("");
+    material.note = fields.text("note", true).value_or("");
     return material;
 }
 

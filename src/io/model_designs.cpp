@@ -235,7 +235,7 @@ private:
         fields.require("name", example);
         design.name = fields.text("name").value_or("");
         design.from = fields.text("from").value_or("");
-        design.note = fields.text("note").value_or("");
+        design.note = fields.text("note", true).value_or("");
         if (design.from == base_design) design.from.clear();
         const auto known = [&](const std::string& name) { return std::any_of(designs_.begin(), designs_.end(), [&](const Design& d) { return d.name == name && d.sweep.empty(); }); };
         if (design.name == base_design || known(design.name)) fields.report(*fields.node("name"), fmt::format("there is another {}", in_quotes(design.name)));
@@ -271,8 +271,13 @@ private:
         for (const auto& [address, node] : in_order(*table->get("over")->as_table())) {
             std::vector<Design> finer;
             try {
+                const std::vector<std::string> values = swept_values(*node);
+                constexpr std::size_t most_designs = 2000;
+                if (designs_.size() + points.size() * values.size() > most_designs) {
+                    throw BadAddress(fmt::format("the file would have {} designs, more than {}; sweep in larger steps", designs_.size() + points.size() * values.size(), most_designs));
+                }
                 for (const Design& point : points) {
-                    for (const std::string& value : swept_values(*node)) {
+                    for (const std::string& value : values) {
                         Design next = point;
                         next.sweep = head.name;
                         next.name += fmt::format("{}{}", point.changes.empty() ? " " : ", ", value);
@@ -362,6 +367,7 @@ ModelFile::ModelFile(std::string text, std::string file) : text_(std::move(text)
     toml::table root = parse_toml(text_, file_);
     Reading reading(file_);
     base_ = read_checked(root, reading);
+    if (!reading.length_unit.empty()) length_unit_ = reading.length_unit;
     designs_ = DesignReader(root, reading).run();
     reading.throw_if_any();
     Reading again(file_);

@@ -148,6 +148,27 @@ ConvectionLaw read_convection_law(Fields& fields) {
     return law;
 }
 
+/// A value, or a curve over temperature.
+Curve read_property(Fields& fields, std::string_view key, const QuantityKind& kind) {
+    fields.require(key, fmt::format("\"{}\"", kind.example));
+    const toml::node* node = fields.node(key);
+    if (node != nullptr && node->is_table()) return fields.curve(key, kinds::temperature, kind);
+    const auto value = fields.quantity(key, kind);
+    return value ? Curve{{zero_celsius}, {*value}} : Curve{};
+}
+
+Fluid read_fluid(Fields& fields) {
+    Fluid fluid;
+    fields.require("name", "\"coolant\"");
+    fluid.name = fields.text("name").value_or("");
+    fluid.conductivity = read_property(fields, "conductivity", kinds::conductivity);
+    fluid.density = read_property(fields, "density", kinds::density);
+    fluid.viscosity = read_property(fields, "viscosity", kinds::viscosity);
+    fluid.specific_heat = read_property(fields, "specific_heat", kinds::specific_heat);
+    fluid.expansion = read_property(fields, "expansion", kinds::expansion);
+    return fluid;
+}
+
 Cooling read_cooling(Fields& fields) {
     Cooling cooling;
     cooling.name = fields.text("name").value_or("");
@@ -275,7 +296,7 @@ Model read_tables(const toml::table& table, Reading& reading) {
     static_cast<void>(read_parameters(table, reading));
     // Read where designs are made.
     for (const std::string_view key : {"parameters", "variant", "sweep"}) file.node(key);
-    model.title = file.text("title").value_or("");
+    model.title = file.text("title", true).value_or("");
     file.table("mesh", [&](Fields& mesh) {
         model.mesh.cell = mesh.quantity("cell", kinds::length);
         if (const auto through = mesh.integer("through")) model.mesh.through = to_int(*through);
@@ -321,6 +342,7 @@ Model read_tables(const toml::table& table, Reading& reading) {
         model.sector = sector;
     });
     file.tables("material", false, [&](Fields& f, std::size_t) { model.materials.push_back(read_material(f)); });
+    file.tables("fluid", false, [&](Fields& f, std::size_t) { model.fluids.push_back(read_fluid(f)); });
     file.tables("part", false, [&](Fields& f, std::size_t) { model.parts.push_back(read_part(f)); });
     file.tables("surface", false, [&](Fields& f, std::size_t) {
         Surface surface;
@@ -432,12 +454,7 @@ Model read_model_text(std::string_view text, const std::string& file) {
 
 ModelFile read_model_file(const std::filesystem::path& file) {
     constexpr std::uintmax_t largest = 64U << 20U;
-    std::error_code status;
-    if (std::filesystem::is_directory(file, status)) throw FileError(fmt::format("{} is a folder; name a model file", in_quotes(file.string())));
-    if (const auto size = std::filesystem::file_size(file, status); !status && size > largest) {
-        throw FileError(fmt::format("{} has {} MB; a model file has at most 64", in_quotes(file.string()), size >> 20U));
-    }
-    return {read_file(file), file.string()};
+    return {read_file(file, largest), file.string()};
 }
 
 Model read_model(const std::filesystem::path& file) { return read_model_file(file).base(); }

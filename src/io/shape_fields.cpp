@@ -167,7 +167,7 @@ Shape read_shape(Fields& fields) {
             const auto checksum = fields.text("checksum");
             if (!solid.source.empty() && unit) {
                 try {
-                    const StlImport import = read_stl(fields.reading().folder() / solid.source, sizes[*unit]);
+                    const StlImport import = read_stl(fields.reading().named_file(solid.source), sizes[*unit]);
                     if (checksum && *checksum != import.checksum) {
                         fields.report(*fields.node("checksum"), fmt::format("{} is not the file that this model was written with (it has {})", in_quotes(solid.source), import.checksum));
                     }

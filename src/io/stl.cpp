@@ -137,7 +137,8 @@ private:
             }
         }
         size_ = std::max({high.x - low.x, high.y - low.y, high.z - low.z});
-        if (!(size_ > 0.0)) refuse(name_, "all corners are the same point");
+        constexpr double nothing = 1e-30;  // in whatever unit: less cannot be divided any more
+        if (!(size_ > nothing)) refuse(name_, "all corners are the same point");
         const double reach = std::max({std::abs(low.x), std::abs(low.y), std::abs(low.z), std::abs(high.x), std::abs(high.y), std::abs(high.z)});
         const double tolerance = std::max(1e-5 * size_, 2e-7 * reach);
         std::map<std::array<long long, 3>, std::vector<std::uint32_t>> grid;
@@ -396,15 +397,8 @@ StlImport read_stl_bytes(std::string_view bytes, double unit, const std::string&
 }
 
 StlImport read_stl(const std::filesystem::path& file, double unit) {
-    std::error_code status;
-    if (std::filesystem::is_directory(file, status)) throw FileError(fmt::format("{} is a folder; name an STL file", in_quotes(file.string())));
-    std::ifstream stream(file, std::ios::binary);
-    std::ostringstream bytes;
-    if (!stream || !(bytes << stream.rdbuf())) {
-        if (std::filesystem::exists(file, status) && std::filesystem::file_size(file, status) == 0) refuse(file.string(), "it is empty");
-        throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
-    }
-    return read_stl_bytes(bytes.str(), unit, file.string());
+    constexpr std::uintmax_t largest = std::uintmax_t{2} << 30U;
+    return read_stl_bytes(read_file(file, largest), unit, file.string());
 }
 
 void write_stl(const std::filesystem::path& file, const ClosedSurface& surface, double unit) {

@@ -48,7 +48,7 @@ Curve read_points(Fields& fields, std::string_view key, const QuantityKind& kind
     return curve;
 }
 
-void read_csv(Fields& csv, const std::filesystem::path& folder, Profile& profile) {
+void read_csv(Fields& csv, Profile& profile) {
     csv.require("file", "\"power.csv\"");
     const std::string file = csv.text("file").value_or("");
     const std::string time = csv.text("time").value_or(""), value = csv.text("value").value_or("");
@@ -56,7 +56,7 @@ void read_csv(Fields& csv, const std::filesystem::path& folder, Profile& profile
     const double scale = csv.quantity("scale", kinds::number).value_or(1.0);
     if (file.empty()) return;
     try {
-        profile.points = read_csv_columns(folder / file, time, value);
+        profile.points = read_csv_columns(csv.reading().named_file(file), time, value);
         for (double& t : profile.points.at) t *= time_unit ? parse_quantity("1 " + *time_unit, kinds::time) : 1.0;
         for (double& v : profile.points.value) {
             if (unit) {
@@ -137,7 +137,7 @@ Profile read_profile(Fields& fields) {
         profile.points = read_points(fields, "temperatures", kinds::temperature);
         profile.temperature = true;
     }
-    fields.table("csv", [&](Fields& csv) { read_csv(csv, fields.reading().folder(), profile); });
+    fields.table("csv", [&](Fields& csv) { read_csv(csv, profile); });
     profile.stepped = fields.flag("stepped").value_or(false);
     profile.repeat = fields.flag("repeat").value_or(false);
     const int forms = int{profile.duty.has_value()} + int{profile.sine.has_value()} + int{fields.has("points")} + int{fields.has("temperatures")} + int{fields.has("csv")};

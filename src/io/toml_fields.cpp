@@ -11,7 +11,9 @@ namespace firnfield {
 namespace {
 
 std::string located(const std::string& file, const toml::source_position& where) {
-    return fmt::format("{}:{}:{}", file, where.line, where.column);
+    const std::string_view name = file.empty() ? std::string_view("text") : std::string_view(file);
+    if (where.line == 0) return std::string(name);  // put there from outside
+    return fmt::format("{}:{}:{}", name, where.line, where.column);
 }
 
 }  // namespace
@@ -41,6 +43,11 @@ toml::source_position Reading::find_place(std::string address) const {
 }
 
 void Reading::report_at_address(const Problem& problem) { problems_.push_back({find_place(problem.address), problem.message}); }
+
+std::filesystem::path Reading::named_file(const std::string& name) const {
+    if (file_.empty()) throw FileError(fmt::format("{} is not looked for: the model is a text without a file that others could lie beside", in_quotes(name)));
+    return std::filesystem::path(file_).parent_path() / name;
+}
 
 void Reading::throw_if_any() const {
     if (problems_.empty()) return;
@@ -92,12 +99,24 @@ void Fields::require(std::string_view key, std::string_view example) {
     if (!table_.contains(key)) report_here(fmt::format("\"{}\" is missing; write {} = {}", key, key, example));
 }
 
-std::optional<std::string> Fields::text(std::string_view key) {
+std::optional<std::string> Fields::text(std::string_view key, bool may_be_empty) {
     const toml::node* found = node(key);
     if (found == nullptr) return std::nullopt;
-    if (const auto value = found->value_exact<std::string>()) return value;
+    if (const auto value = found->value_exact<std::string>()) {
+        if (is_plain_text(*found, *value, may_be_empty) && (may_be_empty || !value->empty())) return value;
+        if (value->empty()) report(*found, fmt::format("{} is empty; write something or leave the key out", key));
+        return std::nullopt;
+    }
     report(*found, fmt::format("{} takes a text in quotes, found {}", key, describe_type(*found)));
     return std::nullopt;
+}
+
+bool Fields::is_plain_text(const toml::node& node, const std::string& text, bool lines) {
+    // Names reach terminals, files and pages: nothing in them may command any of these.
+    const auto bad = std::find_if(text.begin(), text.end(), [lines](char c) { return (static_cast<unsigned char>(c) < 0x20 && !(lines && (c == '\n' || c == '\t'))) || c == 0x7F; });
+    if (bad == text.end()) return true;
+    report(node, fmt::format("{} holds the control character \\x{:02x}; leave it out", in_quotes(text), static_cast<unsigned char>(*bad)));
+    return false;
 }
 
 std::optional<double> Fields::quantity_of(const toml::node& node, const QuantityKind& kind, const std::string& address) {
@@ -214,7 +233,10 @@ std::vector<std::string> Fields::texts(std::string_view key) {
     std::vector<std::string> list;
     const toml::node* found = node(key);
     if (found == nullptr) return list;
-    if (const auto single = found->value_exact<std::string>()) return {*single};
+    if (found->is_string()) {
+        if (const auto single = text(key)) list.push_back(*single);
+        return list;
+    }
     const toml::array* array = found->as_array();
     if (array == nullptr) {
         report(*found, fmt::format("{} takes a text or a list of texts, found {}", key, describe_type(*found)));
@@ -223,6 +245,8 @@ std::vector<std::string> Fields::texts(std::string_view key) {
     if (array->empty()) report(*found, fmt::format("{} is an empty list; leave the key out or name something", key));
     for (const toml::node& item : *array) {
         if (const auto value = item.value_exact<std::string>()) {
+            if (!is_plain_text(item, *value)) continue;
+            if (value->empty()) report(item, fmt::format("{} names nothing here; write something or leave it out", key));
             reading_.place(fmt::format("{}.{}[{}]", address_, key, list.size()), item.source());
             list.push_back(*value);
         } else {
@@ -311,6 +335,7 @@ void Fields::finish() {
         if (std::find(known_.begin(), known_.end(), name) != known_.end()) continue;
         std::vector<std::string> known = known_;
         std::sort(known.begin(), known.end());
+        known.erase(std::unique(known.begin(), known.end()), known.end());
         std::string hint = did_you_mean(name, known);
         if (hint.empty()) {
             hint = "; known here:";

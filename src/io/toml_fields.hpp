@@ -45,8 +45,8 @@ public:
     void report_at_address(const Problem& problem);
     /// The value of an expression, of the dimension wanted; tells what is wrong otherwise.
     std::optional<double> evaluate(const toml::node& node, const std::string& expression, const QuantityKind& kind);
-    /// The folder that files named in the model are relative to.
-    [[nodiscard]] std::filesystem::path folder() const { return std::filesystem::path(file_).parent_path(); }
+    /// A file that the model names. Throws FileError where the model is a text without a file: such a text opens nothing.
+    [[nodiscard]] std::filesystem::path named_file(const std::string& name) const;
     [[nodiscard]] std::size_t mistakes() const { return problems_.size(); }
     /// All mistakes in the order of the file, as a ModelError; nothing when there is none.
     void throw_if_any() const;
@@ -82,7 +82,8 @@ public:
     const toml::node* node(std::string_view key);
     void require(std::string_view key, std::string_view example);
 
-    std::optional<std::string> text(std::string_view key);
+    /// A text; an empty one, or one of several lines, is a mistake unless it `may_be_empty`, as a title or a note.
+    std::optional<std::string> text(std::string_view key, bool may_be_empty = false);
     std::optional<double> quantity(std::string_view key, const QuantityKind& kind);
     /// One quantity or a list of them.
     std::vector<double> quantities(std::string_view key, const QuantityKind& kind);
@@ -104,6 +105,8 @@ public:
     /// A quantity from a node: a string with a unit, or a bare number where that is allowed.
     std::optional<double> quantity_of(const toml::node& node, const QuantityKind& kind, const std::string& address);
     std::optional<Vec3> point_of(const toml::node& node, const std::string& address);
+    /// Whether a text is free of control characters, ends of `lines` and tabs apart where they may be; reports it otherwise.
+    bool is_plain_text(const toml::node& node, const std::string& text, bool lines = false);
     void report(const toml::node& node, std::string message);
     void report_here(std::string message);
 

@@ -137,6 +137,23 @@ void write_material(Writer& out, const Material& material) {
     out.text("note", material.note);
 }
 
+void write_fluid(Writer& out, const Fluid& fluid) {
+    out.header("[[fluid]]");
+    out.text("name", fluid.name);
+    const auto property = [&](std::string_view key, const Curve& curve, const QuantityKind& kind) {
+        if (curve.at.size() == 1) {
+            out.quantity(key, curve.value.front(), kind);
+        } else {
+            out.curve(key, curve, kinds::temperature, kind);
+        }
+    };
+    property("conductivity", fluid.conductivity, kinds::conductivity);
+    property("density", fluid.density, kinds::density);
+    property("viscosity", fluid.viscosity, kinds::viscosity);
+    property("specific_heat", fluid.specific_heat, kinds::specific_heat);
+    property("expansion", fluid.expansion, kinds::expansion);
+}
+
 /// Keys and values of a solid, for a table of its own or one in place.
 using Entries = std::vector<std::pair<std::string, std::string>>;
 
@@ -486,6 +503,7 @@ std::string write_model(const Model& model) {
         out.line("keep", mirror.keep_plus ? "\"+\"" : "\"-\"");
     }
     for (const Material& material : model.materials) write_material(out, material);
+    for (const Fluid& fluid : model.fluids) write_fluid(out, fluid);
     for (const Part& part : model.parts) write_part(out, part);
     for (const Surface& surface : model.surfaces) {
         out.header("[[surface]]");

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <functional>
+#include <utility>
 
 namespace firnfield {
 namespace {
@@ -87,11 +88,14 @@ std::vector<float> gathered(const std::vector<float>& fine, const Pairs& pairs) 
 
 }  // namespace
 
-Coarsening coarsen(const LowerTriangle& fine, const std::vector<float>& coupling_sums) {
+namespace {
+
+/// Aggregates within the blocks of the matrix.
+Coarsening coarsen_within_blocks(const LowerTriangle& fine, const std::vector<float>& coupling_sums, double& kept) {
     std::vector<float> smoothed(fine.rows());
     std::transform(fine.excess.begin(), fine.excess.end(), coupling_sums.begin(), smoothed.begin(), std::plus<>());
     Pairs pairs = pair_rows(fine, smoothed, quality_bound, true);
-    const auto kept = static_cast<double>(std::count_if(pairs.coarse.begin(), pairs.coarse.end(), [](std::uint32_t c) { return c != left_out; }));
+    kept = static_cast<double>(std::count_if(pairs.coarse.begin(), pairs.coarse.end(), [](std::uint32_t c) { return c != left_out; }));
     Coarsening out;
     out.matrix = coarse_triangle(fine, pairs);
     smoothed = gathered(smoothed, pairs);
@@ -115,6 +119,22 @@ Coarsening coarsen(const LowerTriangle& fine, const std::vector<float>& coupling
     // One thread may pair across blocks.
     if (out.matrix.rows() <= rows_for_threads) out.matrix.block = {0, static_cast<std::uint32_t>(out.matrix.rows())};
     return out;
+}
+
+}  // namespace
+
+Coarsening coarsen(LowerTriangle& fine, const std::vector<float>& coupling_sums) {
+    double kept = 0.0;
+    Coarsening out = coarsen_within_blocks(fine, coupling_sums, kept);
+    // Where the strong couplings run across the borders of blocks, as between bonded sheets, nothing pairs within them.
+    constexpr double stalled = 0.5;
+    if (fine.blocks() == 1 || static_cast<double>(out.matrix.rows()) <= stalled * kept) return out;
+    std::vector<std::uint32_t> blocks = std::exchange(fine.block, {0, static_cast<std::uint32_t>(fine.rows())});
+    Coarsening across = coarsen_within_blocks(fine, coupling_sums, kept);
+    fine.block = std::move(blocks);
+    if (across.matrix.rows() >= out.matrix.rows()) return out;
+    across.within_blocks = false;
+    return across;
 }
 
 }  // namespace firnfield

@@ -11,10 +11,11 @@ namespace firnfield {
 struct Coarsening {
     std::vector<std::uint32_t> coarse{};  ///< coarse row per row, left_out for rows that are dominated by their diagonal
     LowerTriangle matrix{};               ///< PᵀAP with piecewise constant P
+    bool within_blocks = true;            ///< no aggregate has rows of two blocks
 };
 
 /// Aggregates of up to eight rows: three passes of pairing, more with a milder bound where those find too few pairs. Pairs stay
-/// within blocks. `coupling_sums` are those of the matrix.
-[[nodiscard]] Coarsening coarsen(const LowerTriangle& fine, const std::vector<float>& coupling_sums);
+/// within blocks, unless that finds hardly any. `coupling_sums` are those of the matrix; `fine` comes back as it was.
+[[nodiscard]] Coarsening coarsen(LowerTriangle& fine, const std::vector<float>& coupling_sums);
 
 }  // namespace firnfield

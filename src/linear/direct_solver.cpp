@@ -4,8 +4,11 @@
 
 #include <Eigen/SparseCholesky>
 #include <Eigen/SparseCore>
+#include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
+#include <limits>
 
 namespace firnfield {
 namespace {
@@ -38,6 +41,9 @@ public:
     explicit DirectSolver(const NetworkMatrix& matrix) : matrix_(matrix) {
         const EigenMatrix full = to_eigen(matrix_);
         factor_.analyzePattern(full);
+        if (const double entries = factor_.entries(); entries > most_entries) {
+            throw ComputationError(fmt::format("a sparse factorisation of the heat-conductance matrix would take {:.2g} entries", entries));
+        }
         factorise(full);
     }
 
@@ -54,12 +60,22 @@ public:
         };
         solution = factor_.solve(rhs);
         LinearSummary summary{.method = "sparse Cholesky factorisation", .iterations = 1, .relative_residual = relative_residual()};
-        while (summary.relative_residual > tolerance && summary.iterations < 4) {
+        constexpr int most_refinements = 6;
+        while (summary.relative_residual > tolerance && summary.iterations < most_refinements) {
+            const Eigen::VectorXd before = solution;
+            const double last = summary.relative_residual;
             solution += factor_.solve(residual);
             summary.relative_residual = relative_residual();
             ++summary.iterations;
+            if (summary.relative_residual <= 0.5 * last) continue;
+            if (summary.relative_residual > last) {
+                solution = before;
+                summary.relative_residual = relative_residual();
+            }
+            break;
         }
-        summary.converged = summary.relative_residual <= std::max(tolerance, 1e-12);
+        // As multigrid ends: to the tolerance, or as far as double precision goes.
+        summary.converged = summary.relative_residual <= std::max(tolerance, 1e-12) || summary.relative_residual * rhs.norm() <= rounding_of(solution);
         summary.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         return summary;
     }
@@ -74,13 +90,24 @@ public:
     }
 
 private:
+    /// Norm of what double precision leaves of a residual: the last digit of every row's diagonal times its value.
+    [[nodiscard]] double rounding_of(const Vector& x) const { return 4.0 * std::numeric_limits<double>::epsilon() * diagonal_.cwiseProduct(x).norm(); }
+
     void factorise(const EigenMatrix& full) {
+        diagonal_ = full.diagonal();
         factor_.factorize(full);
         if (factor_.info() != Eigen::Success) throw ComputationError("the heat-conductance matrix could not be factorised");
     }
 
+    /// The factorisation, and what it takes.
+    struct Factor : Eigen::SimplicialLDLT<EigenMatrix> {
+        [[nodiscard]] double entries() const { return m_nonZerosPerCol.cast<double>().sum(); }
+    };
+    static constexpr double most_entries = 1.5e8;  // 2 GB
+
     NetworkMatrix matrix_;
-    Eigen::SimplicialLDLT<EigenMatrix> factor_;
+    Factor factor_;
+    Eigen::VectorXd diagonal_;
 };
 
 }  // namespace

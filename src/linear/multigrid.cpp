@@ -40,6 +40,7 @@ Multigrid::Multigrid(const NetworkMatrix& matrix) : shift_(matrix.shift) {
     LowerTriangle rows = lower_triangle(matrix);
     std::vector<float> sums = coupling_sums(rows);
     Coarsening coarsening = coarsen(rows, sums);
+    within_blocks_ = coarsening.within_blocks;
     finest_ = strip_matrix(std::move(rows), std::move(sums));
     std::vector<std::uint32_t> position;  // of the rows of the last level; empty where they stand as they come
     while (true) {
@@ -130,8 +131,11 @@ void Multigrid::cycle(const Matrix& matrix, std::size_t level, std::span<const f
     sweep_from_zero(matrix, b, x, work.residual);
     std::fill(work.right.begin(), work.right.end(), 0.0F);
     if constexpr (std::is_same_v<Matrix, StripMatrix>) {
-        // Aggregates of the finest level stay within blocks, so blocks can be restricted by themselves.
-        for_each_part(matrix.blocks(), [&](std::size_t block) { restrict_rows(coarse, matrix.block[block], matrix.block[block + 1], work.residual, work.right); });
+        if (within_blocks_) {
+            for_each_part(matrix.blocks(), [&](std::size_t block) { restrict_rows(coarse, matrix.block[block], matrix.block[block + 1], work.residual, work.right); });
+        } else {
+            restrict_rows(coarse, 0, coarse.size(), work.residual, work.right);
+        }
         solve_coarse(level + 1, work.right, work.solution);
         for_rows(b.size(), [&](std::size_t first, std::size_t last) {
             prolong_rows(coarse, first, last, work.solution, x);

@@ -1,9 +1,14 @@
 #include "linear/solver.hpp"
 
+#include <firnfield/error.hpp>
+
 #include "linear/direct_solver.hpp"
 #include "linear/multigrid_solver.hpp"
 
 #include <fmt/format.h>
+
+#include <algorithm>
+#include <vector>
 
 namespace firnfield {
 
@@ -19,9 +24,64 @@ bool solves_directly(std::size_t nodes, Solves solves) {
     return nodes <= (solves == Solves::few ? 1000U : 4000U);
 }
 
+namespace {
+
+/// Multigrid, and where it does not get there a factorisation, if the matrix is sparse enough for one: long chains of conductances over many
+/// decades are hard for any iteration and next to nothing for a factorisation.
+class Iterative final : public LinearSolver {
+public:
+    explicit Iterative(const NetworkMatrix& matrix) : matrix_(matrix) {
+        try {
+            multigrid_ = make_multigrid_solver(matrix);
+        } catch (const ComputationError&) {
+            direct_ = make_direct_solver(matrix);
+        }
+    }
+
+    LinearSummary solve(std::span<const double> b, std::span<double> x, double tolerance) override {
+        if (direct_) return direct_->solve(b, x, tolerance);
+        multigrid_->watch = watch;
+        const std::vector<double> first(x.begin(), x.end());
+        const LinearSummary summary = multigrid_->solve(b, x, tolerance);
+        if (summary.converged) return summary;
+        const std::vector<double> reached(x.begin(), x.end());
+        std::copy(first.begin(), first.end(), x.begin());
+        try {
+            auto direct = make_direct_solver(matrix_);
+            const LinearSummary other = direct->solve(b, x, tolerance);
+            if (other.relative_residual < summary.relative_residual) {
+                direct_ = std::move(direct);
+                return other;
+            }
+        } catch (const ComputationError&) {
+            // Too large, or no better.
+        }
+        std::copy(reached.begin(), reached.end(), x.begin());
+        return summary;
+    }
+
+    void precondition(std::span<const double> r, std::span<double> z) override { (direct_ ? direct_ : multigrid_)->precondition(r, z); }
+
+    void shift(double shift) override {
+        matrix_.shift = shift;
+        if (multigrid_) {
+            multigrid_->shift(shift);
+            direct_.reset();
+        } else {
+            direct_->shift(shift);
+        }
+    }
+
+private:
+    NetworkMatrix matrix_;
+    std::unique_ptr<LinearSolver> multigrid_, direct_;
+};
+
+}  // namespace
+
 std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix, Solves solves) {
     if (solves_directly(matrix.nodes, solves)) return make_direct_solver(matrix);
-    return make_multigrid_solver(matrix);
+    return std::make_unique<Iterative>(matrix);
 }
 
 }  // namespace firnfield

@@ -47,7 +47,8 @@ enum class Solves : std::uint8_t { few, many };
 /// Whether make_solver() factorises a matrix of this size: where that is faster, or takes milliseconds either way.
 [[nodiscard]] bool solves_directly(std::size_t nodes, Solves solves);
 
-/// Chooses by size: a sparse factorisation for small systems, multigrid beyond. The arrays that the matrix refers to have to outlive
+/// Chooses by size: a sparse factorisation for small systems, multigrid beyond, and a factorisation again where that does not converge and
+/// the matrix is sparse enough. The arrays that the matrix refers to have to outlive
 /// the solver.
 [[nodiscard]] std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix, Solves solves = Solves::few);
 

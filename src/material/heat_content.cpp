@@ -5,7 +5,14 @@
 
 namespace firnfield {
 
-HeatContent::HeatContent(const Material& material) : melting_(material.melting) {
+Melting melting_range(const Melting& melting, double tolerance) {
+    if (melting.to > melting.from) return melting;
+    const double half = 0.1 * tolerance;
+    return {melting.from - half, melting.from + half, melting.latent_heat};
+}
+
+HeatContent::HeatContent(const Material& material, double tolerance) {
+    if (material.melting) melting_ = melting_range(*material.melting, tolerance);
     const Curve& factor = material.specific_heat_factor;
     std::vector<double> places = factor.at;
     if (melting_) places.insert(places.end(), {melting_->from, melting_->to});

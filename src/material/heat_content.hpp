@@ -11,7 +11,8 @@ namespace firnfield {
 /// where the specific heat is constant. Rises strictly with temperature.
 class HeatContent {
 public:
-    explicit HeatContent(const Material& material);
+    /// `tolerance`: of the study, K; see melting_range().
+    HeatContent(const Material& material, double tolerance);
 
     [[nodiscard]] double at(double temperature) const;
     [[nodiscard]] double slope(double temperature) const;

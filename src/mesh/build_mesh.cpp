@@ -225,7 +225,7 @@ Mesh build_mesh(const Model& model) {
     mesh.zones = layout.zones;
     mesh.overlaps = layout.overlaps;
     mesh.multiplicity = static_cast<double>(1U << model.mirrors.size()) * (model.sector ? model.sector->pieces : 1);
-    if (model.space && model.space->revolved) mesh.multiplicity *= 360.0 / wedge_degrees;
+    if (model.space && model.space->revolved) mesh.multiplicity *= wedges_in_turn();
     std::vector<CutBody> cuts;
     for (const CutSurface& surface : layout.surfaces) {
         cuts.push_back(surface.surface.triangles.empty() ? CutBody{} : cut_by_grid(mesh.grid, surface));

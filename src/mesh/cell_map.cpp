@@ -9,7 +9,7 @@ namespace {
 /// Fills grid boxes with the bodies built of boxes, in the model's order.
 class Filling {
 public:
-    Filling(const Grid& grid, const Layout& layout, Mesh& mesh) : grid_(grid), mesh_(mesh), owner_(grid.boxes(), no_index) {
+    Filling(const Grid& grid, const Layout& layout, Mesh& mesh) : grid_(grid), owner_(grid.boxes(), no_index) {
         for (std::size_t b = 0; b < layout.bodies.size(); ++b) {
             if (layout.bodies[b].surface == no_index) fill(static_cast<Index>(b), layout.bodies[b].box, layout.holes[b]);
         }
@@ -50,7 +50,6 @@ private:
     }
 
     const Grid& grid_;
-    Mesh& mesh_;
     std::vector<Index> owner_;
     std::map<std::pair<Index, Index>, double> overlaps_;
 };

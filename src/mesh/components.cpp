@@ -8,6 +8,7 @@
 #include <limits>
 #include <map>
 #include <numeric>
+#include <set>
 
 namespace firnfield {
 namespace {
@@ -92,6 +93,7 @@ public:
             if (inside(a) && inside(b)) join(a, b);
         }
         join_facets(facets, low, step, position, inside, join);
+        join_strays(facets, step, position, inside, root, join);
 
         Pieces pieces;
         std::map<int, int> number;
@@ -135,6 +137,25 @@ private:
             }
             for (std::size_t g = 0; g < f; ++g) {
                 if (sees(behind[f], behind[g])) join(samples + static_cast<int>(f), samples + static_cast<int>(g));
+            }
+        }
+    }
+
+    /// Samples in a sharp corner may see none of their neighbours, and be nobody's nearest. A piece of the solid has some surface: they hang
+    /// on what surface they see.
+    void join_strays(const std::vector<Facet>& facets, const std::array<double, 3>& step, const auto& position, const auto& inside, const auto& root,
+                     const auto& join) const {
+        const double off = 1e-6 * lattice * std::min({step[0], step[1], step[2]});
+        std::set<int> with_surface;
+        for (std::size_t f = 0; f < facets.size(); ++f) with_surface.insert(root(samples + static_cast<int>(f)));
+        for (int s = 0; s < samples; ++s) {
+            if (!inside(s) || with_surface.contains(root(s))) continue;
+            const Vec3 here{position(0, s % lattice), position(1, s / lattice % lattice), position(2, s / (lattice * lattice))};
+            for (std::size_t f = 0; f < facets.size(); ++f) {
+                if (!sees(here, facets[f].middle - off * facets[f].normal)) continue;
+                join(s, samples + static_cast<int>(f));
+                with_surface.insert(root(s));
+                break;
             }
         }
     }

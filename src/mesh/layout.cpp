@@ -46,7 +46,8 @@ struct Extent {
             high[axis] = std::max(high[axis], box.upper()[axis]);
         }
     }
-    [[nodiscard]] double longest() const { return std::max({high.x - low.x, high.y - low.y, high.z - low.z}); }
+    [[nodiscard]] double along(int axis) const { return high[axis] - low[axis]; }
+    [[nodiscard]] double longest() const { return std::max({along(0), along(1), along(2)}); }
 };
 
 std::vector<SymmetryPlane> symmetry_planes(const Model& model) {
@@ -109,51 +110,49 @@ ClosedSurface beyond(const SymmetryPlane& plane, const Extent& extent, std::size
     return place(std::move(block), stand);
 }
 
-/// Typical thinnest extent of a solid along the axes: of the straight ways through it, the one that only a quarter is
-/// shorter than (the rims of round bodies are thin everywhere).
-Vec3 typical_thickness(const ClosedSurface& surface) {
-    struct Way {
-        double span, weight;
-    };
-    std::array<std::vector<Way>, 3> ways;
-    const TriangleTree tree(triangles_of(surface));
-    const Box box = bounds(surface);
-    const double all = area(surface);
-    constexpr int samples = 400;
-    double next = 0.0, so_far = 0.0;
-    for (const Triangle& t : tree.triangles()) {
-        const Vec3 doubled = doubled_area(t);
-        const double size = 0.5 * length(doubled);
-        if (size == 0.0) continue;
-        so_far += size;
-        const Vec3 n = (0.5 / size) * doubled;
-        for (int inside = 0; next < so_far; next += all / samples, ++inside) {
-            // Several samples in one large triangle go to different places.
-            const double a = std::fmod(0.5 + 0.618034 * inside, 1.0), b = std::fmod(0.5 + 0.754878 * inside, 1.0);
-            const bool fold = a + b > 1.0;
-            const double u = inside == 0 ? 1.0 / 3.0 : fold ? 1.0 - a : a, v = inside == 0 ? 1.0 / 3.0 : fold ? 1.0 - b : b;
-            const Vec3 from = t[0] + u * (t[1] - t[0]) + v * (t[2] - t[0]);
-            for (int axis = 0; axis < 3; ++axis) {
-                if (std::abs(n[axis]) < 0.1) continue;
-                Vec3 inward;
-                inward[axis] = n[axis] > 0.0 ? -1.0 : 1.0;
-                const double span = tree.first_hit(from, inward, 1e-7 * box.size[axis]);
-                if (std::isfinite(span)) ways[static_cast<std::size_t>(axis)].push_back({span, std::abs(n[axis])});
+/// Lengths of the straight ways through a solid along one axis, from a lattice of lines over its extent. A lattice, and not samples of the
+/// surface, so that a mirror image has the mirrored ways, whatever its facets are like.
+std::vector<double> ways_through(const TriangleTree& tree, const Box& box, int axis, int lines) {
+    const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+    Vec3 direction;
+    direction[axis] = 1.0;
+    std::vector<double> ways;
+    // Unequal numbers both ways round: a square's diagonals and middle lines lie between the lines, and turning it changes nothing.
+    for (const bool turned : {false, true}) {
+        const int count_u = turned ? lines + 4 : lines, count_v = turned ? lines : lines + 4;
+        for (int i = 0; i < count_u; ++i) {
+            for (int j = 0; j < count_v; ++j) {
+                Vec3 from = box.at;
+                from[axis] -= 0.1 * box.size[axis];
+                from[u] += box.size[u] * (i + 0.5) / count_u;
+                from[v] += box.size[v] * (j + 0.5) / count_v;
+                std::vector<RayCrossing> crossings = tree.crossings(from, direction);
+                std::sort(crossings.begin(), crossings.end(), [](const RayCrossing& a, const RayCrossing& b) { return a.distance < b.distance; });
+                for (std::size_t c = 0; c + 1 < crossings.size(); ++c) {
+                    const double span = crossings[c + 1].distance - crossings[c].distance;
+                    if (crossings[c].sign < 0 && crossings[c + 1].sign > 0 && span > 1e-7 * box.size[axis]) ways.push_back(span);
+                }
             }
         }
     }
+    return ways;
+}
+
+/// Typical thinnest extent of a solid along the axes: of the straight ways through it, the one that only a quarter is
+/// shorter than (the rims of round bodies are thin everywhere).
+Vec3 typical_thickness(const ClosedSurface& surface) {
+    const TriangleTree tree(triangles_of(surface));
+    const Box box = bounds(surface);
     Vec3 thickness = box.size;
     for (int axis = 0; axis < 3; ++axis) {
-        std::vector<Way>& list = ways[static_cast<std::size_t>(axis)];
-        std::sort(list.begin(), list.end(), [](const Way& a, const Way& b) { return a.span < b.span; });
-        double sum = 0.0, passed = 0.0;
-        for (const Way& way : list) sum += way.weight;
-        for (const Way& way : list) {
-            passed += way.weight;
-            if (passed < 0.25 * sum) continue;
-            thickness[axis] = way.span;
-            break;
-        }
+        // Frames and skins fill little of their extent: there more lines are needed to meet them often enough.
+        constexpr std::size_t enough = 60;
+        std::vector<double> ways;
+        for (int lines = 14; ways.size() < enough && lines <= 230; lines *= 4) ways = ways_through(tree, box, axis, lines);
+        if (ways.empty()) continue;
+        const auto quarter = ways.begin() + static_cast<std::ptrdiff_t>(ways.size() / 4);
+        std::nth_element(ways.begin(), quarter, ways.end());
+        thickness[axis] = *quarter;
     }
     return thickness;
 }
@@ -232,7 +231,9 @@ private:
         for (int axis = 0; axis < 3; ++axis) reach = std::max({reach, std::abs(extent_.low[axis]), std::abs(extent_.high[axis])});
         // Rounding of coordinates grows with their distance from the origin, so the tolerance does, too.
         layout_.tolerance = std::max(1e-9 * extent_.longest(), 1e-13 * reach);
-        layout_.target = model_.mesh.coarsening * model_.mesh.cell.value_or(extent_.longest() / 40.0);
+        // By what is resolved: the depth of a plane model and the width of a wedge say nothing about cells.
+        const double resolved = revolved() ? std::max(extent_.along(0), extent_.along(2)) : plane() ? std::max(extent_.along(0), extent_.along(1)) : extent_.longest();
+        layout_.target = model_.mesh.coarsening * model_.mesh.cell.value_or(resolved / 40.0);
         for (std::size_t p = 0; p < placed_.size(); ++p) {
             const std::optional<double>& own = model_.parts[placed_[p].part].cell;
             const double cell = own ? model_.mesh.coarsening * *own : layout_.target;

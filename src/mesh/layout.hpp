@@ -5,6 +5,8 @@
 
 #include "model/bodies.hpp"
 
+#include <cmath>
+#include <numbers>
 #include <vector>
 
 namespace firnfield {
@@ -36,6 +38,8 @@ inline constexpr std::string_view symmetry_tag = "symmetry";
 
 /// Width of the wedge that stands for a revolved model: narrow enough that its flat facets are round.
 inline constexpr double wedge_degrees = 2.0;
+/// How many wedges with flat facets at the true radius have the areas and volumes of the whole: a little less than fit into a turn.
+[[nodiscard]] inline double wedges_in_turn() { return std::numbers::pi / std::tan(0.5 * wedge_degrees * std::numbers::pi / 180.0); }
 
 /// Lays out the parts. Throws ModelError when the planes of symmetry leave nothing.
 [[nodiscard]] Layout lay_out(const Model& model);

@@ -10,7 +10,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <map>
+#include <utility>
 
 namespace firnfield {
 namespace {
@@ -58,44 +58,82 @@ std::vector<double> fixed_planes(const Model& model, const Layout& layout, int a
     return planes;
 }
 
-/// Planes that are good to follow unless another one is near: flat faces of cut bodies, the largest first, and their ends.
-std::vector<double> wanted_planes(const Model& model, const Layout& layout, int axis) {
-    std::map<double, double> area_at;
+/// A plane that is good to follow, with the area of flat faces in it.
+struct WantedPlane {
+    double at = 0.0, area = 0.0;
+};
+
+/// Planes that are good to follow unless another one is near: flat faces of cut bodies and their ends. Planes within the tolerance are one.
+std::vector<WantedPlane> wanted_planes(const Model& model, const Layout& layout, int axis) {
+    std::vector<WantedPlane> all;
     for (const Body& body : layout.bodies) {
         if (body.surface == no_index) continue;
-        area_at[body.box.lower()[axis]] += 0.0;
-        area_at[body.box.upper()[axis]] += 0.0;
+        all.push_back({body.box.lower()[axis]});
+        all.push_back({body.box.upper()[axis]});
         const ClosedSurface& surface = layout.surfaces[body.surface].surface;
         for (const auto& t : surface.triangles) {
             const Vec3 p = surface.corners[t[0]], q = surface.corners[t[1]], r = surface.corners[t[2]];
             if (std::max(std::abs(p[axis] - q[axis]), std::abs(p[axis] - r[axis])) > layout.tolerance) continue;
-            area_at[p[axis]] += 0.5 * length(cross(q - p, r - p));
+            all.push_back({p[axis], 0.5 * length(cross(q - p, r - p))});
         }
     }
     for (const RegionSize& region : model.mesh.regions) {
-        area_at[region.box.lower()[axis]] += 0.0;
-        area_at[region.box.upper()[axis]] += 0.0;
+        all.push_back({region.box.lower()[axis]});
+        all.push_back({region.box.upper()[axis]});
     }
-    std::vector<std::pair<double, double>> sorted(area_at.begin(), area_at.end());
-    std::stable_sort(sorted.begin(), sorted.end(), [](const auto& a, const auto& b) { return a.second > b.second; });
-    std::vector<double> planes;
-    for (const auto& [plane, area] : sorted) planes.push_back(plane);
+    std::sort(all.begin(), all.end(), [](const WantedPlane& a, const WantedPlane& b) { return a.at < b.at; });
+    std::vector<WantedPlane> planes;
+    for (const WantedPlane& plane : all) {
+        if (planes.empty() || plane.at - planes.back().at > 2.0 * layout.tolerance) {
+            planes.push_back(plane);
+        } else {
+            planes.back().area += plane.area;
+        }
+    }
     return planes;
 }
 
-void add_wanted_planes(const std::vector<double>& wanted, const std::vector<SizeDemand>& demands, double target, std::vector<double>& planes) {
+/// Adds wanted planes where there is room, those with the largest faces first. Nothing here may depend on the direction of the axis or on
+/// last digits: planes of the same area at the same distance from the middle are taken together, both or neither.
+void add_wanted_planes(std::vector<WantedPlane> wanted, const std::vector<SizeDemand>& demands, double target, double tolerance, std::vector<double>& planes) {
     std::sort(planes.begin(), planes.end());
-    const double low = planes.front(), high = planes.back();
+    const double low = planes.front(), high = planes.back(), middle = 0.5 * (low + high);
+    const auto from_middle = [&](const WantedPlane& p) { return std::abs(p.at - middle); };
+    double largest = 0.0;
+    for (const WantedPlane& p : wanted) largest = std::max(largest, p.area);
+    // Areas and distances on a scale on which last digits make no difference.
+    const auto rank = [&](const WantedPlane& p) {
+        return std::pair{largest > 0.0 ? -std::llround(1e6 * p.area / largest) : 0, std::llround(from_middle(p) / (10.0 * tolerance))};
+    };
+    std::stable_sort(wanted.begin(), wanted.end(), [&](const WantedPlane& a, const WantedPlane& b) { return rank(a) < rank(b); });
     constexpr double room = 0.35;  // of a cell: nearer planes would make needless slices
-    for (const double plane : wanted) {
-        if (plane <= low || plane >= high) continue;
+    const auto needs = [&](double plane) {
         double size = target;
         for (const SizeDemand& d : demands) {
-            if (plane >= d.from && plane <= d.to) size = std::min(size, d.size);
+            if (plane >= d.from - tolerance && plane <= d.to + tolerance) size = std::min(size, d.size);
         }
+        return room * size * (1.0 - 1e-6);
+    };
+    const auto has_room = [&](double plane) {
+        if (plane <= low + tolerance || plane >= high - tolerance) return false;
         const auto next = std::lower_bound(planes.begin(), planes.end(), plane);
-        if (*next - plane < room * size || plane - *(next - 1) < room * size) continue;
-        planes.insert(next, plane);
+        return *next - plane >= needs(plane) && plane - *(next - 1) >= needs(plane);
+    };
+    for (std::size_t i = 0; i < wanted.size();) {
+        const std::size_t first = i;
+        for (++i; i < wanted.size() && rank(wanted[i]) == rank(wanted[first]);) ++i;
+        std::vector<double> accepted;
+        for (std::size_t n = first; n < i; ++n) {
+            if (has_room(wanted[n].at)) accepted.push_back(wanted[n].at);
+        }
+        std::sort(accepted.begin(), accepted.end());
+        // Two that leave no room for each other lie around the middle: the middle stands for both.
+        if (accepted.size() == 2 && accepted[1] - accepted[0] < needs(accepted[0])) {
+            const double between = 0.5 * (accepted[0] + accepted[1]);
+            accepted.clear();
+            if (has_room(between)) accepted.push_back(between);
+        }
+        for (const double plane : accepted) planes.insert(std::lower_bound(planes.begin(), planes.end(), plane), plane);
     }
 }
 
@@ -136,7 +174,7 @@ Grid make_grid(const Model& model, const Layout& layout) {
         const int a = static_cast<int>(axis);
         const std::vector<SizeDemand> demands = size_demands(model, layout, a);
         std::vector<double> planes = fixed_planes(model, layout, a);
-        add_wanted_planes(wanted_planes(model, layout, a), demands, target, planes);
+        add_wanted_planes(wanted_planes(model, layout, a), demands, target, layout.tolerance, planes);
         // What does not vary takes one layer of cells.
         const bool flat = model.space && a == (model.space->revolved ? 1 : 2);
         if (flat) {
@@ -172,7 +210,9 @@ Grid make_grid(const Model& model, const Layout& layout) {
                                              show_quantity(target * std::cbrt(std::max(1.0, excess)) * 1.1, kinds::length, 2), finest_demand(model, layout)));
     }
     const auto available = static_cast<double>(machine_memory());
-    if (const double needed = bytes_per_cell * solid; needed > available) {
+    const bool cut = std::any_of(layout.bodies.begin(), layout.bodies.end(), [](const Body& b) { return b.surface != no_index; });
+    const bool in_time = std::any_of(model.studies.begin(), model.studies.end(), [](const Study& s) { return s.kind != StudyKind::steady; });
+    if (const double needed = memory_to_solve(solid, cut, in_time); needed > available) {
         throw ModelError("mesh", fmt::format("the mesh would have about {} cells, and solving it would take about {:.1f} GB of memory where this machine has {:.1f}; raise "
                                              "mesh.cell from {} to about {} ({})",
                                              grouped(static_cast<unsigned long long>(solid)), 1e-9 * needed, 1e-9 * available, show_quantity(target, kinds::length),

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <map>
 #include <numbers>
 
 namespace firnfield {
@@ -20,7 +21,7 @@ public:
         const std::size_t count = mesh_.patches.size();
         std::vector<bool> picked(count, rule.surfaces.empty());
         for (const std::string& name : rule.surfaces) {
-            const std::vector<bool> named = pick(surface(name));
+            const std::vector<bool>& named = pick_surface(name);
             std::transform(picked.begin(), picked.end(), named.begin(), picked.begin(), std::logical_or<>());
         }
         const std::vector<bool> bodies = named_bodies(rule);
@@ -29,15 +30,18 @@ public:
             if (picked[p]) picked[p] = touching[mesh_.cells.body[mesh_.patches.cell[p]]] && bodies[mesh_.cells.body[mesh_.patches.cell[p]]] && matches(rule, p);
         }
         for (const std::string& name : rule.except) {
-            const std::vector<bool> left_out = pick(surface(name));
+            const std::vector<bool>& left_out = pick_surface(name);
             std::transform(picked.begin(), picked.end(), left_out.begin(), picked.begin(), [](bool in, bool out) { return in && !out; });
         }
         return picked;
     }
 
 private:
-    const Selection& surface(const std::string& name) const {
-        return std::find_if(model_.surfaces.begin(), model_.surfaces.end(), [&](const Surface& s) { return s.name == name; })->pick;
+    /// What a named surface picks: worked out once, however many rules refer to it.
+    const std::vector<bool>& pick_surface(const std::string& name) const {
+        if (const auto known = picked_.find(name); known != picked_.end()) return known->second;
+        const Selection& rule = std::find_if(model_.surfaces.begin(), model_.surfaces.end(), [&](const Surface& s) { return s.name == name; })->pick;
+        return picked_[name] = pick(rule);
     }
 
     std::vector<bool> named_bodies(const Selection& rule) const {
@@ -94,6 +98,7 @@ private:
     const Model& model_;
     const Mesh& mesh_;
     std::vector<Shape> regions_;
+    mutable std::map<std::string, std::vector<bool>> picked_;
 };
 
 }  // namespace

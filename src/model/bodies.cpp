@@ -75,12 +75,25 @@ Shape shifted(Shape shape, Vec3 step) {
     return shape;
 }
 
-ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord) {
+namespace {
+
+/// The shape of a part with everything added and all holes cut out, where it was described.
+ClosedSurface composed(const Part& part, const auto& solid, const auto& hole) {
     const Vec3 origin = origin_of(part.shape);
-    ClosedSurface surface = triangulate(part.shape, chord);
-    for (const Shape& more : part.also) surface = unite(surface, triangulate(shifted(more, origin), chord)).surface;
-    for (const Shape& hole : part.holes) surface = subtract(surface, triangulate(shifted(hole, origin), chord), "inner").surface;
-    return place(std::move(surface), copy.placement);
+    ClosedSurface surface = solid(part.shape);
+    std::vector<ClosedSurface> more, holes;
+    for (const Shape& shape : part.also) more.push_back(solid(shifted(shape, origin)));
+    for (const Shape& shape : part.holes) holes.push_back(hole(shifted(shape, origin)));
+    for (const ClosedSurface& group : together_where_apart(more)) surface = unite(surface, group).surface;
+    for (const ClosedSurface& group : together_where_apart(holes)) surface = subtract(surface, group, "inner").surface;
+    return surface;
+}
+
+}  // namespace
+
+ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord) {
+    const auto make = [&](const Shape& shape) { return triangulate(shape, chord); };
+    return place(composed(part, make, make), copy.placement);
 }
 
 Part in_plane(Part part, const Space& space) {
@@ -98,14 +111,8 @@ Part in_plane(Part part, const Space& space) {
 }
 
 ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double degrees, double chord) {
-    const Vec3 origin = origin_of(part.shape);
-    ClosedSurface surface = wedge_of(part.shape, degrees, chord);
-    for (const Shape& more : part.also) surface = unite(surface, wedge_of(shifted(more, origin), degrees, chord)).surface;
-    for (const Shape& hole : part.holes) {
-        // The planes of the wedge are its own, so the hole's must not become faces: a hole is cut a little wider.
-        surface = subtract(surface, wedge_of(shifted(hole, origin), 1.5 * degrees, chord), "inner").surface;
-    }
-    return place(std::move(surface), copy.placement);
+    // The planes of the wedge are its own, so the hole's must not become faces: a hole is cut a little wider.
+    return place(composed(part, [&](const Shape& shape) { return wedge_of(shape, degrees, chord); }, [&](const Shape& shape) { return wedge_of(shape, 1.5 * degrees, chord); }), copy.placement);
 }
 
 ClosedSurface part_surface(const Model& model, const std::string& part, double chord) {

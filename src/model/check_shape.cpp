@@ -71,6 +71,11 @@ private:
                 report(at, fmt::format("an outline needs at least three corners, or two and an arc; found {}", outline.size()));
                 return;
             }
+            constexpr std::size_t most_corners = 20'000;
+            if (outline.size() > most_corners) {
+                report(at, fmt::format("an outline has at most {} corners, found {}", most_corners, outline.size()));
+                return;
+            }
             for (const OutlinePoint& p : outline) {
                 if (!check_finite(at, p.x) || !check_finite(at, p.y)) return;
             }

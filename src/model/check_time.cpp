@@ -52,6 +52,7 @@ private:
                 check_positive(at + ".sine.period", p.sine->period, "a period");
                 for (const double v : {p.sine->mean, p.sine->amplitude, p.sine->delay}) check_finite(at + ".sine", v);
             }
+            if (p.temperature) check_temperatures(at, p);
             const int forms = int{p.duty.has_value()} + int{p.sine.has_value()} + int{!p.points.empty()};
             if (forms != 1) report(at, "a profile has points, a duty cycle or a sine, exactly one of them");
             if (!p.points.empty()) {
@@ -62,6 +63,18 @@ private:
                 }
             }
             if ((p.stepped || p.repeat) && p.points.empty()) report(at, "stepped and repeat go with points, temperatures or csv");
+        }
+    }
+
+    /// What a profile of temperatures gives has to be one.
+    void check_temperatures(const std::string& at, const Profile& p) {
+        std::vector<double> ends = p.points.value;
+        if (p.duty) ends.insert(ends.end(), {p.duty->high, p.duty->low});
+        if (p.sine) ends.insert(ends.end(), {p.sine->mean - std::abs(p.sine->amplitude), p.sine->mean + std::abs(p.sine->amplitude)});
+        for (const double kelvin : ends) {
+            if (!std::isfinite(kelvin) || (kelvin > 0.0 && kelvin <= 5000.0)) continue;  // what is not finite is told elsewhere
+            return report(at, fmt::format("profile {} goes to {}, which {}", in_quotes(p.name), show_celsius(kelvin),
+                                          kelvin <= 0.0 ? "is at or below absolute zero" : "is beyond what this program is meant for (4700 °C)"));
         }
     }
 
@@ -139,6 +152,10 @@ private:
             check_not_negative(at + ".least_on", t.least_on, "a time");
             check_not_negative(at + ".least_off", t.least_off, "a time");
             check_study_names(at + ".studies", t.studies);
+            for (const Study& s : model_.studies) {
+                const bool named = std::find(t.studies.begin(), t.studies.end(), s.name) != t.studies.end();
+                if (named && s.kind == StudyKind::steady) report(at + ".studies", fmt::format("study {} is steady, and a thermostat acts in time only", in_quotes(s.name)));
+            }
         }
     }
 
@@ -160,16 +177,51 @@ private:
             if (value) check_positive(at + key, *value, "a time");
         }
         if (study.kind == StudyKind::transient) check_positive(at + ".lasts", study.lasts, "a time");
-        constexpr double most = 1e6;
-        for (const auto& every : {study.fields_every, study.history_every, study.fixed_step}) {
-            if (every && *every > 0.0 && study.lasts / *every > most) report(at + ".lasts", "that makes more than a million times; take longer intervals");
-        }
+        check_amounts(at, study);
         for (const double t : study.fields_at) {
             if (!(t >= 0.0 && t <= study.lasts)) report(at + ".fields_at", "a time lies outside the study");
         }
         check_start(at, index);
         check_heat_capacities(study);
         if (study.kind == StudyKind::cyclic) check_cyclic(at, study);
+        const bool limited = std::any_of(model_.limits.begin(), model_.limits.end(), [&](const Limit& l) { return counts_in(l.studies, study); });
+        if (study.stop_when == StopWhen::limits_decided && !limited) {
+            report(at + ".stop_when", "no limit counts in this study, so there is nothing to decide; add a [[limit]], or stop when \"steady\"");
+        }
+    }
+
+    /// What would go on without end is told before it begins.
+    void check_amounts(const std::string& at, const Study& study) {
+        constexpr double most_steps = 1e6, most_fields = 2000.0;
+        const double length = study.kind == StudyKind::cyclic ? study.period ? *study.period : period_of(model_, study).value_or(0.0) : study.lasts;
+        for (const auto& [key, step] : {std::pair{".fixed_step", study.fixed_step}, std::pair{".longest_step", study.longest_step}, std::pair{".history_every", study.history_every}}) {
+            if (step && *step > 0.0 && length / *step > most_steps) {
+                report(at + key, fmt::format("that makes {:.2g} steps or rows over {}, more than a million; take a longer one", length / *step, show_quantity(length, kinds::time)));
+            }
+        }
+        if (study.fields_every && *study.fields_every > 0.0 && length / *study.fields_every > most_fields) {
+            report(at + ".fields_every", fmt::format("that makes {:.0f} fields over {}, more than {:.0f}; take a longer interval, or fields_at", length / *study.fields_every,
+                                                     show_quantity(length, kinds::time), most_fields));
+        }
+        for (const Profile* profile : profiles_in(model_, study)) {
+            const double edges = edges_within(*profile, length);
+            if (edges > most_steps) {
+                report(at, fmt::format("profile {} bends {:.2g} times within {}, and every time takes a step of its own: more than a million; take a mean of it, or a shorter study", in_quotes(profile->name),
+                                       edges, show_quantity(length, kinds::time)));
+            }
+        }
+    }
+
+    /// How often a profile jumps or bends within a time, s; of a sine, how many steps follow it.
+    static double edges_within(const Profile& profile, double length) {
+        if (profile.duty) {
+            const double cycles = length / std::max(profile.duty->on + profile.duty->off, 1e-300);
+            return (profile.duty->ramp > 0.0 ? 4.0 : 2.0) * (profile.duty->cycles > 0 ? std::min<double>(cycles, profile.duty->cycles) : cycles);
+        }
+        if (profile.sine) return 8.0 * length / std::max(profile.sine->period, 1e-300);
+        const double points = static_cast<double>(profile.points.at.size());
+        if (!profile.repeat || profile.points.at.size() < 2) return points;
+        return points * std::max(1.0, length / std::max(profile.points.at.back() - profile.points.at.front(), 1e-300));
     }
 
     void check_start(const std::string& at, std::size_t index) {
@@ -217,8 +269,20 @@ private:
     }
 
     void check_cyclic(const std::string& at, const Study& study) {
-        if (std::any_of(model_.thermostats.begin(), model_.thermostats.end(), [&](const Thermostat& t) { return counts_in(t.studies, study) && !t.studies.empty(); })) {
-            report(at, "a thermostat switches when it likes, so nothing repeats with a given period; make it a transient study");
+        for (const Thermostat& t : model_.thermostats) {
+            if (!counts_in(t.studies, study)) continue;
+            report(at, fmt::format("thermostat {} would act here, and it switches when it likes, so nothing repeats with a given period: make it a transient study, or name the studies that it acts in "
+                                   "(studies = [\"…\"] of the thermostat; elsewhere what it switches is on)", in_quotes(t.name)));
+        }
+        const std::optional<double> period = study.period ? study.period : period_of(model_, study);
+        for (const Profile* profile : profiles_in(model_, study)) {
+            const std::optional<double> own = period_of(*profile);
+            if (!own) {
+                report(at, fmt::format("profile {} does not repeat, so there is no settled cycle; give it repeat = true, or leave its number of cycles out", in_quotes(profile->name)));
+            } else if (study.period && period && std::abs(*period / *own - std::round(*period / *own)) > 1e-9 * (*period / *own)) {
+                report(at + ".period", fmt::format("the period {} is no whole number of times that of profile {}, {}", show_quantity(*period, kinds::time), in_quotes(profile->name),
+                                                   show_quantity(*own, kinds::time)));
+            }
         }
         if (!study.period && !period_of(model_, study)) {
             report(at, "no period: nothing in this study repeats, or profiles of different length do; give period");

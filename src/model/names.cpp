@@ -59,6 +59,22 @@ std::string display_name(const Hold& hold, std::size_t index) {
     return fmt::format("hold {}", index + 1);
 }
 
+ConvectionLaw with_own_fluid(const Model& model, ConvectionLaw law) {
+    const auto own = std::find_if(model.fluids.begin(), model.fluids.end(), [&](const Fluid& f) { return f.name == law.fluid; });
+    if (own != model.fluids.end()) law.own_fluid = std::make_shared<const Fluid>(*own);
+    return law;
+}
+
+std::vector<Picture> pictures_of(const Model& model) {
+    if (!model.pictures.empty()) return model.pictures;
+    Picture outside, bands;
+    outside.name = "temperature";
+    bands.name = "bands";
+    bands.bands = true;
+    bands.azimuth = 145.0;
+    return {outside, bands};
+}
+
 Curve resistance_factor(const Model& model, const Joint& joint) {
     if (!joint.layer) return joint.resistance_factor;
     const Material* material = find_material(model.materials, joint.layer->material);

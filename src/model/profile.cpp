@@ -78,9 +78,9 @@ double next_edge(const Profile& profile, double time) {
     if (profile.sine) return never;
     double laps = 0.0;
     const double t = folded(profile, time, laps), offset = laps * (profile.repeat ? span_of(profile.points) : 0.0);
-    for (const double edge : profile.points.at) {
-        if (offset + edge > time + 1e-12 * std::max(std::abs(time), std::abs(t))) return offset + edge;
-    }
+    const double after = time + 1e-12 * std::max(std::abs(time), std::abs(t));
+    const auto edge = std::partition_point(profile.points.at.begin(), profile.points.at.end(), [&](double e) { return offset + e <= after; });
+    if (edge != profile.points.at.end()) return offset + *edge;
     return profile.repeat ? offset + span_of(profile.points) + profile.points.at[1] : never;
 }
 

@@ -11,12 +11,14 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <set>
+#include <string_view>
 
 namespace firnfield {
 namespace {
 
-constexpr long long most_copies = 100'000;
+constexpr long long most_copies = 20'000;
 
 /// Collects the mistakes of a model, section by section.
 class Validator : Checks {
@@ -35,6 +37,7 @@ public:
         check_mirrors();
         add(check_space(model_));
         check_materials();
+        check_fluids();
         check_parts();
         check_surfaces();
         check_joints();
@@ -131,6 +134,8 @@ private:
         }
         for (std::size_t axis = 0; axis < 3; ++axis) {
             for (const double plane : model_.mesh.planes[axis]) check_finite("mesh.planes", plane);
+            constexpr std::size_t most_planes = 10'000;
+            if (model_.mesh.planes[axis].size() > most_planes) report("mesh.planes", fmt::format("at most {} planes across an axis are possible, found {}", grouped(most_planes), grouped(model_.mesh.planes[axis].size())));
         }
         for (std::size_t r = 0; r < model_.mesh.regions.size(); ++r) {
             check_box(fmt::format("mesh.regions[{}]", r), model_.mesh.regions[r].box);
@@ -148,9 +153,22 @@ private:
         if (!(model_.mesh.coarsening >= 0.01 && model_.mesh.coarsening <= 100.0)) {
             report("mesh.coarsening", fmt::format("the factor on cell sizes must be 0.01 to 100, found {:g}", model_.mesh.coarsening));
         }
-        if (model_.mesh.error_target) check_positive("mesh.error_target", *model_.mesh.error_target, "an error target");
+        if (model_.mesh.error_target) check_error_target();
         if (model_.mesh.max_cells < 1 || model_.mesh.max_cells > 2'000'000'000) {
             report("mesh.max_cells", fmt::format("the cap on cells must be 1 to 2 000 000 000, found {}", model_.mesh.max_cells));
+        }
+    }
+
+    void check_error_target() {
+        check_positive("mesh.error_target", *model_.mesh.error_target, "an error target");
+        constexpr double least = 1e-4;  // K
+        if (*model_.mesh.error_target > 0.0 && *model_.mesh.error_target < least) {
+            report("mesh.error_target", fmt::format("no mesh makes temperatures known to {}; ask for at least {}", show_quantity(*model_.mesh.error_target, kinds::temperature_difference),
+                                                    show_quantity(least, kinds::temperature_difference)));
+        }
+        const std::vector<Study> studies = studies_of(model_);
+        if (std::none_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) {
+            report("mesh.error_target", "an error target is for steady studies, and this model has none; leave it out or add one");
         }
     }
 
@@ -187,10 +205,36 @@ private:
             check_curve(at + ".conductivity_factor", material.conductivity_factor, "a conductivity", true);
             if (material.density) check_positive(at + ".density", *material.density, "a density");
             if (material.specific_heat) check_positive(at + ".specific_heat", *material.specific_heat, "a specific heat");
+            check_curve(at + ".specific_heat_factor", material.specific_heat_factor, "a specific heat", true);
+            if (!material.specific_heat_factor.empty() && !material.specific_heat) report(at + ".specific_heat_factor", "a factor needs a specific_heat that it multiplies");
+            if (material.melting) check_melting(at, material);
             if (material.resistivity) check_positive(at + ".resistivity", *material.resistivity, "a resistivity");
             if (material.emissivity) check_unit_interval(at + ".emissivity", *material.emissivity, "an emissivity");
             if (material.service_limit) check_temperature(at + ".service_limit", *material.service_limit);
+            if (material.valid_from) check_temperature(at + ".valid", *material.valid_from);
+            if (material.valid_to) check_temperature(at + ".valid", *material.valid_to);
+            if (material.valid_from && material.valid_to && !(*material.valid_from < *material.valid_to)) report(at + ".valid", "the lower end of a validity range comes first");
         }
+    }
+
+    void check_fluids() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.fluids.size(); ++i) {
+            const Fluid& fluid = model_.fluids[i];
+            check_name("fluid", i, fluid.name, seen);
+            const std::vector<std::string> known = fluid_names();
+            if (std::find(known.begin(), known.end(), fluid.name) != known.end()) report(item("fluid", i) + ".name", fmt::format("{} is a fluid already; choose another name", in_quotes(fluid.name)));
+            for (const std::string& problem : problems_of(fluid)) report(item("fluid", i), problem);
+        }
+    }
+
+    void check_melting(const std::string& at, const Material& material) {
+        const Melting& melting = *material.melting;
+        check_temperature(at + ".melting.from", melting.from);
+        check_temperature(at + ".melting.to", melting.to);
+        if (melting.to < melting.from) report(at + ".melting.to", fmt::format("melting ends at {}, below {} where it begins; `to` must not be below `from`", show_celsius(melting.to), show_celsius(melting.from)));
+        check_positive(at + ".melting.latent_heat", melting.latent_heat, "a latent heat");
+        if (!material.specific_heat || !material.density) report(at + ".melting", "what melts needs a density and a specific heat, too");
     }
 
     void check_parts() {
@@ -308,6 +352,7 @@ private:
 
     void check_surfaces() {
         std::set<std::string> seen{"exposed"};
+        const References references = follow_references();
         for (std::size_t i = 0; i < model_.surfaces.size(); ++i) {
             const Surface& surface = model_.surfaces[i];
             if (surface.name == "exposed") {
@@ -317,28 +362,51 @@ private:
             }
             check_selection(item("surface", i), surface.pick);
             if (surface.pick.rest) report(item("surface", i) + ".rest", "only a cooling or a hold can take the rest, not a named surface");
-            if (is_circular(i)) report(item("surface", i), fmt::format("surface {} is defined through itself", in_quotes(surface.name)));
+            if (references.circular[i]) report(item("surface", i), fmt::format("surface {} is defined through itself", in_quotes(surface.name)));
         }
+        constexpr std::size_t longest_chain = 100;
+        if (references.longest > longest_chain) report("surface", fmt::format("surfaces are defined through each other over {} steps; at most {} are possible", references.longest, longest_chain));
     }
 
-    /// Whether a surface refers to itself, directly or through others.
-    [[nodiscard]] bool is_circular(std::size_t start) const {
-        std::set<std::string> reached;
-        std::vector<const Surface*> open{&model_.surfaces[start]};
-        while (!open.empty()) {
-            const Surface* current = open.back();
-            open.pop_back();
-            for (const auto* names : {&current->pick.surfaces, &current->pick.except}) {
+    /// The surfaces that refer to themselves, directly or through others, and the longest chain of references: every surface is looked at once.
+    struct References {
+        std::vector<bool> circular;
+        std::size_t longest = 0;
+    };
+    [[nodiscard]] References follow_references() const {
+        std::map<std::string_view, std::size_t> index;
+        for (std::size_t s = 0; s < model_.surfaces.size(); ++s) index.emplace(model_.surfaces[s].name, s);
+        const auto targets = [&](std::size_t s) {
+            std::vector<std::size_t> list;
+            for (const auto* names : {&model_.surfaces[s].pick.surfaces, &model_.surfaces[s].pick.except}) {
                 for (const std::string& name : *names) {
-                    if (name == model_.surfaces[start].name) return true;
-                    if (!reached.insert(name).second) continue;
-                    for (const Surface& other : model_.surfaces) {
-                        if (other.name == name) open.push_back(&other);
-                    }
+                    if (const auto found = index.find(name); found != index.end()) list.push_back(found->second);
                 }
             }
+            return list;
+        };
+        // Surfaces whose references are all settled are settled, in turns; what is left over lies on circles or leads to them.
+        References out{std::vector<bool>(model_.surfaces.size(), false)};
+        std::vector<std::vector<std::size_t>> used_by(model_.surfaces.size());
+        std::vector<std::size_t> open(model_.surfaces.size(), 0), chain(model_.surfaces.size(), 1), ready;
+        for (std::size_t s = 0; s < open.size(); ++s) {
+            for (const std::size_t t : targets(s)) {
+                used_by[t].push_back(s);
+                ++open[s];
+            }
+            if (open[s] == 0) ready.push_back(s);
         }
-        return false;
+        while (!ready.empty()) {
+            const std::size_t done = ready.back();
+            ready.pop_back();
+            out.longest = std::max(out.longest, chain[done]);
+            for (const std::size_t s : used_by[done]) {
+                chain[s] = std::max(chain[s], chain[done] + 1);
+                if (--open[s] == 0) ready.push_back(s);
+            }
+        }
+        for (std::size_t s = 0; s < open.size(); ++s) out.circular[s] = open[s] > 0;
+        return out;
     }
 
     void check_joints() {
@@ -404,7 +472,8 @@ private:
             check_curve(at + ".convection", cooling.convection_curve, "a heat transfer coefficient");
             if (!cooling.convection_curve.empty() && (cooling.convection || cooling.law)) report(at + ".convection", "give one of a coefficient, a curve and a law");
             if (cooling.law) {
-                for (const std::string& problem : problems_of(*cooling.law)) report(at + ".convection", problem);
+                for (const std::string& problem : problems_of(with_own_fluid(model_, *cooling.law))) report(at + ".convection", problem);
+                if (cooling.law->own_fluid) report(at + ".convection", "a fluid of one's own belongs into the model's fluids, and the law names it");
                 if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
             }
             if (cooling.emissivity) check_unit_interval(at + ".emissivity", *cooling.emissivity, "an emissivity");
@@ -474,9 +543,6 @@ private:
             const Study& study = model_.studies[i];
             const std::string at = item("study", i);
             check_name("study", i, study.name, seen);
-            if (study.name.find('/') != std::string::npos || study.name.starts_with('.')) {
-                report(at + ".name", "a study's name becomes a file name: no \"/\" and no leading \".\"");
-            }
             if (study.ambient) check_temperature(at + ".ambient", *study.ambient);
             for (const auto& [power, factor] : study.scale) {
                 check_finite(fmt::format("{}.scale.{}", at, power), factor);
@@ -494,15 +560,16 @@ private:
             const Picture& picture = model_.pictures[i];
             const std::string at = item("picture", i);
             check_name("picture", i, picture.name, seen);
-            if (picture.name.find('/') != std::string::npos || picture.name.starts_with('.')) {
-                report(at + ".name", "a picture's name becomes a file name: no \"/\" and no leading \".\"");
-            }
             for (std::size_t h = 0; h < picture.hide.size(); ++h) check_part_pattern(fmt::format("{}.hide[{}]", at, h), picture.hide[h]);
             check_finite(at + ".azimuth", picture.azimuth);
             if (check_finite(at + ".elevation", picture.elevation) && std::abs(picture.elevation) > 90.0) {
                 report(at + ".elevation", fmt::format("the elevation must be -90 to 90 degrees, found {:g}", picture.elevation));
             }
             if (picture.above) check_temperature(at + ".above", *picture.above);
+            if (picture.section) {
+                check_direction(at + ".section.normal", picture.section->normal);
+                check_point(at + ".section.through", picture.section->through);
+            }
         }
     }
 

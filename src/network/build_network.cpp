@@ -8,6 +8,7 @@
 #include "network/conduction.hpp"
 #include "network/node_order.hpp"
 #include "network/paths.hpp"
+#include "network/surface_bounds.hpp"
 
 #include <fmt/format.h>
 
@@ -42,6 +43,7 @@ public:
         add_walls();
         if (study_.kind != StudyKind::transient) require_paths(model_, mesh_, network_);
         require_sensors();
+        network_.surface_bounds = bounds_of_surfaces(mesh_, network_);
         return std::move(network_);
     }
 
@@ -67,7 +69,7 @@ private:
     void add_heat_contents() {
         if (std::none_of(materials_.begin(), materials_.end(), [](const Material* m) { return HeatContent::varies(*m); })) return;
         for (const Material* material : materials_) {
-            network_.heat_content.push_back(HeatContent::varies(*material) ? std::make_shared<const HeatContent>(*material) : nullptr);
+            network_.heat_content.push_back(HeatContent::varies(*material) ? std::make_shared<const HeatContent>(*material, study_.tolerance) : nullptr);
         }
     }
 
@@ -305,7 +307,7 @@ private:
             const bool radiates = cooling.emissivity || cooling.material_emissivity;
             const bool convects = cooling.convection.value_or(0.0) > 0.0;
             const Curve* curve = keep(cooling.convection_curve);
-            if (cooling.law) network_.laws.push_back(std::make_shared<const ConvectionLaw>(*cooling.law));
+            if (cooling.law) network_.laws.push_back(std::make_shared<const ConvectionLaw>(with_own_fluid(model_, *cooling.law)));
             if (convects || cooling.law || curve != nullptr) know(ambient);
             if (radiates) know(radiant);
             for (const Index patch : network_.cooling_coverage[c].patches) {
@@ -349,6 +351,8 @@ private:
             walls.exchanges.push_back(entry.exchange);
         }
         walls.first_exchange.push_back(static_cast<Index>(walls.exchanges.size()));
+        // A surface that takes up heat is somebody's.
+        std::erase_if(network_.unclaimed, [&](Index patch) { return std::binary_search(walls.patch.begin(), walls.patch.end(), patch); });
     }
 
     const Model& model_;

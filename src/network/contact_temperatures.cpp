@@ -38,6 +38,14 @@ ContactState ContactReader::state(const Network& network, std::size_t c, double 
     const double resistance = network.pair_resistance[contacts.pair[c]];
     if (carried_over(a)) out.first = out.second + flux * resistance;
     if (carried_over(b)) out.second = out.first - flux * resistance;
+    if (network.surface_bounds && (contacts.depth_first[c] < 0.0 || contacts.depth_second[c] < 0.0)) {
+        const std::array<Index, 2> cells{a, b};
+        const Bounded first = network.surface_bounds->bound(out.first, cells, network, reference, rise);
+        const Bounded second = network.surface_bounds->bound(out.second, cells, network, reference, rise);
+        out.first = first.temperature;
+        out.second = second.temperature;
+        out.cut_off_at = {first.at, second.at};
+    }
     return out;
 }
 

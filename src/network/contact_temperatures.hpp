@@ -1,21 +1,18 @@
 /// Temperatures on the two sides of contacts.
 #pragma once
 
-#include <firnfield/network.hpp>
+#include "network/surface_bounds.hpp"
 
 #include <array>
-#include <functional>
 #include <vector>
 
 namespace firnfield {
-
-/// Rise of a node above the reference, K.
-using RiseOf = std::function<double(Index)>;
 
 struct ContactState {
     double flow = 0.0;    ///< W from the first to the second cell; nothing where the joint is insulated
     double first = 0.0;   ///< K, surface of the first cell
     double second = 0.0;  ///< K, surface of the second cell
+    std::array<std::optional<Anchor>, 2> cut_off_at{};  ///< of the two surfaces, where the flux would lead beyond everything around
 };
 
 /// The state of single contacts of the mesh. What it is made of has to outlive it.

@@ -72,7 +72,7 @@ private:
         const Range patches = patches_of_cell();
         for (std::size_t p = patches.first; p < patches.last; ++p) {
             if (!looks(mesh_.patches.normal[p]) || !(mesh_.patches.depth[p] > 0.0)) continue;
-            const double share = offset / mesh_.patches.depth[p];
+            const double share = std::min(1.0, offset / mesh_.patches.depth[p]);  // not past the wall, where facets lie a little inside of it
             const Readout::Term surface = readout_of_patch(mesh_, network_, static_cast<Index>(p)).terms.front();
             if (surface.source != Source::node) return Towards{surface.source, surface.index, share};
             insulated = true;
@@ -81,9 +81,9 @@ private:
         const Contacts& contacts = mesh_.contacts;
         for (std::size_t c = 0; c < contacts.size(); ++c) {
             const auto index = static_cast<Index>(c);
-            if (contacts.first[c] == cell_ && looks(contacts.normal[c]) && contacts.depth_first[c] > 0.0) return Towards{Source::first_of_contact, index, offset / contacts.depth_first[c]};
+            if (contacts.first[c] == cell_ && looks(contacts.normal[c]) && contacts.depth_first[c] > 0.0) return Towards{Source::first_of_contact, index, std::min(1.0, offset / contacts.depth_first[c])};
             if (contacts.second[c] == cell_ && looks(-1.0 * contacts.normal[c]) && contacts.depth_second[c] > 0.0) {
-                return Towards{Source::second_of_contact, index, offset / contacts.depth_second[c]};
+                return Towards{Source::second_of_contact, index, std::min(1.0, offset / contacts.depth_second[c])};
             }
         }
         return std::nullopt;
@@ -108,6 +108,13 @@ Probe::Probe(const Model& model, const Mesh& mesh, const Network& network, const
         }
     }
     readout_.terms.push_back({Source::node, cell, here});
+    if (here < 0.0 || std::any_of(readout_.terms.begin(), readout_.terms.end(), [](const Readout::Term& t) { return t.weight < 0.0 || t.weight > 1.0; })) {
+        const SurfaceBounds bounds(mesh, network, {cell});
+        const std::span<const Anchor> around = bounds.anchors(cell);
+        readout_.anchors.assign(around.begin(), around.end());
+        const auto [first, last] = std::equal_range(network.walls.node.begin(), network.walls.node.end(), cell);
+        for (auto w = first; w != last; ++w) readout_.anchors.push_back({Anchor::Kind::surroundings, static_cast<Index>(w - network.walls.node.begin())});
+    }
 }
 
 }  // namespace firnfield

@@ -3,31 +3,69 @@
 #include <algorithm>
 
 namespace firnfield {
+namespace {
+
+/// The temperature of a term above the reference, and where it is cut off.
+Bounded term_above(const Readout::Term& term, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise) {
+    const auto above = [reference](Bounded b) { return Bounded{b.temperature - reference, b.at}; };
+    switch (term.source) {
+        case Readout::Source::node: return {rise(term.index), {}};
+        case Readout::Source::wall: return above(wall_temperature(network, term.index, reference, rise));
+        case Readout::Source::tie: return {network.ties.temperature[term.index] - reference, {}};
+        case Readout::Source::first_of_contact:
+        case Readout::Source::second_of_contact: {
+            const ContactState state = contacts.state(network, term.index, reference, rise);
+            const bool first = term.source == Readout::Source::first_of_contact;
+            return above({first ? state.first : state.second, state.cut_off_at[first ? 0 : 1]});
+        }
+    }
+    return {};
+}
+
+Readout::Term term_of(const Anchor& anchor, double weight) {
+    switch (anchor.kind) {
+        case Anchor::Kind::node: return {Readout::Source::node, anchor.index, weight};
+        case Anchor::Kind::tie: return {Readout::Source::tie, anchor.index, weight};
+        case Anchor::Kind::wall:
+        case Anchor::Kind::surroundings: break;
+    }
+    return {Readout::Source::wall, anchor.index, weight};
+}
+
+}  // namespace
 
 double read(const Readout& readout, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise) {
     double sum = 0.0;  // above the reference, with more digits
+    for (const Readout::Term& term : readout.terms) sum += term.weight * term_above(term, network, contacts, reference, rise).temperature;
+    return bound_between(readout.anchors, reference + sum, network, reference, rise).temperature;
+}
+
+Readout settled(const Readout& readout, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise) {
+    Readout out;
+    double sum = 0.0;
     for (const Readout::Term& term : readout.terms) {
-        double above = 0.0;
-        switch (term.source) {
-            case Readout::Source::node: above = rise(term.index); break;
-            case Readout::Source::wall: above = network_wall_state(network, term.index, reference + rise(network.walls.node[term.index])).temperature - reference; break;
-            case Readout::Source::tie: above = network.ties.temperature[term.index] - reference; break;
-            case Readout::Source::first_of_contact: above = contacts.state(network, term.index, reference, rise).first - reference; break;
-            case Readout::Source::second_of_contact: above = contacts.state(network, term.index, reference, rise).second - reference; break;
-        }
-        sum += term.weight * above;
+        const Bounded above = term_above(term, network, contacts, reference, rise);
+        sum += term.weight * above.temperature;
+        out.terms.push_back(above.at ? term_of(*above.at, term.weight) : term);
     }
-    return reference + sum;
+    if (const Bounded all = bound_between(readout.anchors, reference + sum, network, reference, rise); all.at) {
+        // The same way from the cell's own node, but only as far as the bound.
+        const double here = rise(out.terms.back().index), share = (all.temperature - reference - here) / (sum - here);
+        double others = 0.0;
+        for (std::size_t i = 0; i + 1 < out.terms.size(); ++i) others += out.terms[i].weight *= share;
+        out.terms.back().weight = 1.0 - others;
+    }
+    return out;
 }
 
 Readout readout_of_patch(const Mesh& mesh, const Network& network, Index patch) {
     const auto& walls = network.walls.patch;
     if (const auto w = std::lower_bound(walls.begin(), walls.end(), patch); w != walls.end() && *w == patch) {
-        return {{{Readout::Source::wall, static_cast<Index>(w - walls.begin()), 1.0}}};
+        return {{{Readout::Source::wall, static_cast<Index>(w - walls.begin()), 1.0}}, {}};
     }
     const auto& ties = network.ties.patch;
-    if (const auto t = std::find(ties.begin(), ties.end(), patch); t != ties.end()) return {{{Readout::Source::tie, static_cast<Index>(t - ties.begin()), 1.0}}};
-    return {{{Readout::Source::node, mesh.patches.cell[patch], 1.0}}};
+    if (const auto t = std::find(ties.begin(), ties.end(), patch); t != ties.end()) return {{{Readout::Source::tie, static_cast<Index>(t - ties.begin()), 1.0}}, {}};
+    return {{{Readout::Source::node, mesh.patches.cell[patch], 1.0}}, {}};
 }
 
 }  // namespace firnfield

@@ -16,7 +16,11 @@ struct Readout {
         double weight = 1.0;
     };
     std::vector<Term> terms{};
+    std::vector<Anchor> anchors{};  ///< the sum is moved between these, the last term, the cell's own node, being one of them; empty: it stands as it is
 };
+
+/// The readout with every term that is cut off at an anchor replaced by that anchor: the same value, linear around this state.
+[[nodiscard]] Readout settled(const Readout& readout, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise);
 
 /// K.
 [[nodiscard]] double read(const Readout& readout, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise);

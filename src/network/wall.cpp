@@ -1,6 +1,8 @@
 #include <firnfield/network.hpp>
 #include <firnfield/quantity.hpp>
 
+#include "network/surface_bounds.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -11,7 +13,7 @@ double Exchange::heat(double wall) const {
         case ExchangeKind::convection: return coefficient * (wall - temperature);
         case ExchangeKind::law:
             return coefficient * (wall - temperature) *
-                   firnfield::convection(*law, wall, temperature, fluid_state(law->fluid, 0.5 * (wall + temperature), law->pressure)).coefficient;
+                   firnfield::convection(*law, wall, temperature, fluid_state(*law, 0.5 * (wall + temperature))).coefficient;
         case ExchangeKind::curve: return coefficient * (*curve)(std::abs(wall - temperature)) * (wall - temperature);
         case ExchangeKind::radiation:
             // Factored so that equal temperatures give exactly zero.
@@ -63,9 +65,8 @@ std::vector<double> patch_temperatures(const Mesh& mesh, const Network& network,
     std::vector<double> surface(mesh.patches.size());
     for (std::size_t p = 0; p < surface.size(); ++p) surface[p] = reference + rise[mesh.patches.cell[p]];
     for (std::size_t i = 0; i < network.ties.size(); ++i) surface[network.ties.patch[i]] = network.ties.temperature[i];
-    for (std::size_t w = 0; w < network.walls.size(); ++w) {
-        surface[network.walls.patch[w]] = network_wall_state(network, w, reference + rise[network.walls.node[w]]).temperature;
-    }
+    const RiseOf of = [rise](Index node) { return rise[node]; };
+    for (std::size_t w = 0; w < network.walls.size(); ++w) surface[network.walls.patch[w]] = wall_temperature(network, w, reference, of).temperature;
     return surface;
 }
 

@@ -215,7 +215,7 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
     for (std::size_t l = 0; l < limits.size(); ++l) {
         const Figure& f = limits[l]->what;
         const double limit = f.limit.value_or(0.0), left = static_cast<double>(l) * pitch - 0.6, right = left + pitch - 1.3;
-        tics += fmt::format("{}{} {:.4g}", l == 0 ? "" : ", ", plot_text(fmt::format("{} {} {:g}", f.name, f.upper ? "<" : ">", limit)), 0.5 * (left + right));
+        tics += fmt::format("{}{} {:.4g}", l == 0 ? "" : ", ", tick_text(fmt::format("{} {} {:g}", f.name, f.upper ? "<" : ">", limit)), 0.5 * (left + right));
         script += fmt::format("set arrow {} from {:.4g},{:.6g} to {:.4g},{:.6g} nohead front lc rgb \"#111111\" lw 2.5\n", l + 1, left, limit, right, limit);
         low = std::min(low, limit);
         high = std::max(high, limit);
@@ -255,7 +255,7 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
     if (points.size() > 2 && number(points[0]) > 0.0 && number(points[1]) > 0.0 && number(points[1]) / number(points[0]) > 1.01 &&
         std::abs(number(points[1]) / number(points[0]) - number(points[2]) / number(points[1])) < 1e-3 * number(points[1]) / number(points[0])) {
         script += "set logscale x\nset xtics (";
-        for (std::size_t i = 0; i < points.size(); ++i) script += fmt::format("{}{} {:.8g}", i == 0 ? "" : ", ", plot_text(fmt::format("{:.3g}", number(points[i]))), number(points[i]));
+        for (std::size_t i = 0; i < points.size(); ++i) script += fmt::format("{}{} {:.8g}", i == 0 ? "" : ", ", tick_text(fmt::format("{:.3g}", number(points[i]))), number(points[i]));
         script += ")\n";
     }
     std::vector<const ComparedFigure*> limits;

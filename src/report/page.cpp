@@ -44,10 +44,11 @@ std::string number(const Json& value, int decimals) { return value.is_number() ?
 std::string signed_number(double value, int decimals) { return fmt::format("{:+.{}f}", value, decimals); }
 std::string place(const Json& at) { return firnfield::place({at.at(0), at.at(1), at.at(2)}); }
 
-/// What can stand inside a script element.
-std::string for_script(std::string json) {
-    for (std::size_t at = json.find("</"); at != std::string::npos; at = json.find("</", at + 3)) json.insert(at + 1, "\\");
-    return json;
+/// What can stand inside a script element: no "<" that could begin markup there, of which "<!--" is the worst. In JSON one only stands in texts.
+std::string for_script(const std::string& json) {
+    std::string out;
+    for (const char c : json) out += c == '<' ? "\\u003c" : std::string(1, c);
+    return out;
 }
 
 class Page {
@@ -55,6 +56,7 @@ public:
     Page(const std::filesystem::path& folder, const PageOptions& options) : folder_(folder), options_(options), summary_(read_json(folder / "summary.json")) {
         if (!summary_.contains("studies")) throw FileError(fmt::format("{} holds a comparison; name a results folder of solve, and it with --comparison", in_quotes(folder.string())));
         model_ = read_model(folder / "model.toml");
+        names_ = ResultNames(model_);
     }
 
     std::string write() {
@@ -218,9 +220,8 @@ private:
         row["bars"] = Json::array();
         if (s.contains("error_bars")) {
             for (const Json& b : s.at("error_bars").at("bars")) {
-                const std::string kind = b.at("kind");
-                const bool temperature = kind == "max" || kind == "min" || kind == "mean" || kind == "sensor";
-                row["bars"].push_back({{"kind", kind}, {"name", b.at("name")}, {"value", fmt::format("{:.2f} {}", b.at("value").get<double>() - (temperature ? zero_celsius : 0.0), temperature ? "°C" : "W")},
+                const std::string unit = b.at("unit");
+                row["bars"].push_back({{"kind", b.at("kind")}, {"name", b.at("name")}, {"value", fmt::format("{:.2f} {}", b.at("value").get<double>(), unit == "degC" ? "°C" : unit == "W" ? "W" : "W/(m² K)")},
                                        {"error", fmt::format("{:.2g}", b.at("error").get<double>())}, {"trust", b.at("trusted").get<bool>() ? "" : "meshes do not agree on an order"}});
             }
         }
@@ -269,13 +270,13 @@ private:
             row["pictures"].push_back({{"uri", "data:image/png;base64," + base64(read_file(file))}, {"caption", caption}, {"alt", alt}});
         };
         const Picture first = pictures_of(model_).front();
-        add(folder_ / "pictures" / fmt::format("{} - {}.png", study, first.name), "Temperatures, view " + first.name, fmt::format("The assembly coloured by temperature, study {}; hot spots are named with their temperatures, which the tables list", study));
-        add(folder_ / "pictures" / (study + " - why.png"), "Where the rise is made", "The parts coloured by the kelvin that conduction in each of them makes; the table of what the heat passes lists the same");
+        add(folder_ / "pictures" / (names_.picture(study, first.name) + ".png"), "Temperatures, view " + first.name, fmt::format("The assembly coloured by temperature, study {}; hot spots are named with their temperatures, which the tables list", study));
+        add(folder_ / "pictures" / (names_.study(study) + " - why.png"), "Where the rise is made", "The parts coloured by the kelvin that conduction in each of them makes; the table of what the heat passes lists the same");
         row["has_pictures"] = !row["pictures"].empty();
     }
 
     void history(const std::string& study, std::size_t n, const Json& s, Json& row) {
-        const std::filesystem::path file = folder_ / "history" / (study + ".csv");
+        const std::filesystem::path file = folder_ / "history" / (names_.study(study) + ".csv");
         row["has_history"] = std::filesystem::exists(file);
         if (!row["has_history"].get<bool>()) return;
         const History all = read_history(file);
@@ -351,7 +352,7 @@ private:
         for (const Joint& j : model_.joints) {
             std::string contact = "perfect";
             if (j.resistance) contact = show_quantity(*j.resistance, kinds::area_resistance);
-            if (j.total) contact = show_quantity(*j.total, kinds::thermal_resistance);
+            if (j.total) contact = show_quantity(*j.total, kinds::thermal_resistance) + ", of each pair";
             if (j.layer) contact = fmt::format("{} of {}", show_quantity(j.layer->thickness, kinds::length), j.layer->material);
             if (j.insulated) contact = "insulated";
             if (j.exchange_factor) contact = fmt::format("radiation, factor {:.3g}", *j.exchange_factor);
@@ -446,7 +447,7 @@ private:
             for (const Json& s : summary_.at("studies")) {
                 const std::string name = s.at("study").at("name");
                 const auto study = std::find_if(studies.begin(), studies.end(), [&](const Study& other) { return other.name == name; });
-                const std::filesystem::path file = folder_ / "fields" / (name + ".temperatures");
+                const std::filesystem::path file = folder_ / "fields" / (names_.study(name) + ".temperatures");
                 if (study == studies.end() || !std::filesystem::exists(file)) continue;
                 kept.push_back({*study, file, meshed_as_kept(model_, *study, folder_)});
             }
@@ -466,6 +467,7 @@ private:
     const PageOptions& options_;
     Json summary_;
     Model model_;
+    ResultNames names_{Model{}};
     Json out_ = Json::object(), histories_ = Json::object();
 };
 

@@ -1,6 +1,7 @@
 #include "report/phrases.hpp"
 
 #include <firnfield/quantity.hpp>
+#include <firnfield/text.hpp>
 
 #include "base/words.hpp"
 #include "report/table.hpp"
@@ -11,6 +12,20 @@
 #include <cmath>
 
 namespace firnfield {
+
+std::string printable(std::string text) {
+    // Those of ASCII, and the second block of them, which UTF-8 writes as C2 80 to C2 9F.
+    std::erase_if(text, [](char c) { return (static_cast<unsigned char>(c) < 0x20 && c != '\n' && c != '\t') || c == 0x7F; });
+    for (std::size_t at = 0; (at = text.find('\xC2', at)) != std::string::npos;) {
+        const bool controls = at + 1 < text.size() && static_cast<unsigned char>(text[at + 1]) >= 0x80 && static_cast<unsigned char>(text[at + 1]) < 0xA0;
+        if (controls) {
+            text.erase(at, 2);
+        } else {
+            ++at;
+        }
+    }
+    return text;
+}
 
 std::string degrees(double kelvin) {
     const std::string text = show_celsius(kelvin, 1);

@@ -1,6 +1,7 @@
 #include <firnfield/error.hpp>
 #include <firnfield/picture.hpp>
 #include <firnfield/quantity.hpp>
+#include <firnfield/results.hpp>
 
 #include "base/words.hpp"
 #include "findings/surface_field.hpp"
@@ -14,7 +15,6 @@
 #include <cmath>
 #include <map>
 #include <memory>
-#include <unistd.h>
 
 namespace firnfield {
 namespace {
@@ -216,15 +216,13 @@ public:
     double label_width(const Label& l) { return 20.0 + std::max(text_width(l.name, 12.5, false), text_width(l.value, 14.5, true)); }
 
     void save(const std::filesystem::path& file) {
-        std::filesystem::path work = file;
-        work += fmt::format(".part-{}", ::getpid());
-        std::error_code status;
-        if (cairo_surface_write_to_png(surface_.get(), work.c_str()) != CAIRO_STATUS_SUCCESS) {
-            std::filesystem::remove(work, status);
-            throw FileError(fmt::format("cannot write the picture {}", in_quotes(file.string())));
-        }
-        std::filesystem::rename(work, file, status);
-        if (status) throw FileError(fmt::format("cannot write the picture {}: {}", in_quotes(file.string()), status.message()));
+        std::string bytes;
+        const auto append = [](void* to, const unsigned char* data, unsigned int count) {
+            static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), count);
+            return CAIRO_STATUS_SUCCESS;
+        };
+        if (cairo_surface_write_to_png_stream(surface_.get(), append, &bytes) != CAIRO_STATUS_SUCCESS) throw FileError("no memory for a picture");
+        write_file(file, bytes);
     }
 
 private:
@@ -330,16 +328,6 @@ std::vector<Vec3> corners_of(const Box& box) {
 }
 
 }  // namespace
-
-std::vector<Picture> pictures_of(const Model& model) {
-    if (!model.pictures.empty()) return model.pictures;
-    Picture outside, bands;
-    outside.name = "temperature";
-    bands.name = "bands";
-    bands.bands = true;
-    bands.azimuth = 145.0;
-    return {outside, bands};
-}
 
 namespace {
 

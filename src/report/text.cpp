@@ -108,11 +108,10 @@ std::string about(double number) {
 std::string error_bars_table(const ErrorBars& e) {
     Table table({"quantity", "of", ">value", ">±", ">order", ""});
     for (const ErrorBar& b : e.bars) {
-        const bool flow = b.kind == "joint flow" || b.kind == "cooling" || b.kind == "hold";
         // The value with as many decimals as its error deserves.
         const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(b.error, 1e-6)))), 0, 4);
-        table.row({b.kind, b.name, fmt::format("{:.{}f} {}", flow ? b.value : b.value - zero_celsius, decimals, flow ? "W" : "°C"), fmt::format("{:.2g} {}", b.error, flow ? "W" : "K"),
-                   b.order > 0.0 ? fmt::format("{:.1f}", b.order) : "-", b.trusted ? "" : "too coarse to be sure"});
+        table.row({b.kind, b.name, fmt::format("{:.{}f} {}", b.is_temperature() ? b.value - zero_celsius : b.value, decimals, b.is_temperature() ? "°C" : b.unit()),
+                   fmt::format("{:.2g} {}", b.error, b.unit()), b.exact ? "exact" : b.order ? fmt::format("{:.1f}", *b.order) : "-", b.trusted ? "" : "too coarse to be sure"});
     }
     std::string cells;
     for (const Index n : e.cells) cells += (cells.empty() ? "" : ", ") + grouped(n);
@@ -189,7 +188,7 @@ std::string to_text(const Inspection& i) {
     }
     if (i.error_target) out += fmt::format("  with error bars: cells are made smaller until temperatures are known to {}\n", show_quantity(*i.error_target, kinds::temperature_difference));
     append_warnings(out, i.warnings);
-    out += fmt::format("\nGrid {} × {} × {}, {} cells, about {} MB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells), about(std::max(1e-6 * i.memory, 1.0)));
+    out += fmt::format("\nGrid {} × {} × {}, {} cells, up to about {} MB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells), about(std::max(1e-6 * i.memory, 1.0)));
     if (i.poorest) {
         const auto& p = *i.poorest;
         out += wrapped(fmt::format("Coarsest in \"{}\": {} cell{} through {}; for twice as many give the part cell = \"{}\", which makes {}", p.part, p.through,

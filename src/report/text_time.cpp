@@ -65,20 +65,34 @@ std::string thermostats_table(const TimeFindings& f) {
     return heading("Thermostats") + table.text();
 }
 
+/// What came in stands against what went out and what was kept, each side of it 100 %: a sum that is negative changes sides.
 std::string energy_table(const TimeFindings& f) {
-    Table table({"", "", ">energy", ">share"});
-    const double scale = f.ledger.throughput;
-    const auto row = [&](std::string_view way, const std::string& name, double joule) {
-        table.row({std::string(way), name, show_quantity(joule, kinds::energy, 4), scale > 0.0 ? fmt::format("{:.1f} %", 100.0 * joule / scale) : "-"});
+    struct Row {
+        std::string name;
+        double joule;  // in, if positive
+        bool load = false;
     };
+    std::vector<Row> rows;
     const HeatFlows& moved = f.ledger.moved;
-    for (std::size_t p = 0; p < f.end.loads.size(); ++p) row("in", f.end.loads[p].name, moved.loads[p]);
+    for (std::size_t p = 0; p < f.end.loads.size(); ++p) rows.push_back({f.end.loads[p].name, moved.loads[p], true});
     for (std::size_t c = 0; c < f.end.coolings.size(); ++c) {
-        row("out", f.end.coolings[c].name + ", convection", moved.convection[c]);
-        if (f.end.coolings[c].radiates) row("", f.end.coolings[c].name + ", radiation", moved.radiation[c]);
+        rows.push_back({f.end.coolings[c].name + ", convection", -moved.convection[c]});
+        if (f.end.coolings[c].radiates) rows.push_back({f.end.coolings[c].name + ", radiation", -moved.radiation[c]});
     }
-    for (std::size_t h = 0; h < f.end.holds.size(); ++h) row("out", f.end.holds[h].name + ", held", moved.holds[h]);
-    row("kept", "stored in the parts", f.ledger.stored);
+    for (std::size_t h = 0; h < f.end.holds.size(); ++h) rows.push_back({f.end.holds[h].name + ", held", -moved.holds[h]});
+    rows.push_back({"", -f.ledger.stored});
+    double all = 0.0;
+    for (const Row& row : rows) all += std::max(0.0, row.joule);
+    Table table({"", "", ">energy", ">share"});
+    for (const bool in : {true, false}) {
+        for (const Row& row : rows) {
+            const bool comes_in = row.joule > 0.0 || (row.joule == 0.0 && row.load);
+            if (comes_in != in || (row.name.empty() && row.joule == 0.0)) continue;
+            const std::string_view way = !row.name.empty() ? (in ? "in" : "out") : in ? "given" : "kept";
+            table.row({std::string(way), !row.name.empty() ? row.name : in ? "up by the parts" : "stored in the parts", show_quantity(std::abs(row.joule), kinds::energy, 4),
+                       all > 0.0 ? fmt::format("{:.1f} %", 100.0 * std::abs(row.joule) / all) : "-"});
+        }
+    }
     return heading(f.period > 0.0 ? "Energy over one cycle" : "Energy over the whole time") + table.text() +
            fmt::format("  unaccounted {:.1e} of the throughput\n", std::abs(f.ledger.relative_residual()));
 }

@@ -136,4 +136,21 @@ TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> m
     return out;
 }
 
+SteadySolution run_on(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const KeptMoment& from, double to) {
+    double phase = 0.0;
+    if (study.kind == StudyKind::cyclic) {
+        const double period = study.period ? *study.period : period_of(model, study).value();
+        phase = settled_phase(model, study, period);
+    }
+    std::vector<double> start = from.rise;
+    for (double& t : start) t += from.reference;
+    TimeRun run(model, std::move(mesh), study, start);
+    run.begin(phase + from.time, from.on);
+    run.advance(phase + to, {}, [](const TimeStep&) { return true; });
+    TransientSolution out;
+    run.finish(out, false);
+    out.end.time = to;
+    return std::move(out.end);
+}
+
 }  // namespace firnfield

@@ -2,6 +2,7 @@
 
 #include <firnfield/error.hpp>
 
+#include "base/memory.hpp"
 #include "material/heat_content.hpp"
 
 #include <algorithm>
@@ -39,8 +40,7 @@ double largest(const std::vector<double>& v) {
 LinearSolver& ShiftedSolvers::at(const NetworkMatrix& matrix, double shift, IntegratorCounts& counts) {
     // Factorisations are kept for exactly one shift. Hierarchies serve a range, within which shifting them costs little.
     const bool direct = solves_directly(matrix.nodes, Solves::many);
-    constexpr std::size_t most_bytes = 1U << 30U, bytes_per_node = 110;
-    const std::size_t most = direct ? 16 : std::clamp<std::size_t>(most_bytes / (bytes_per_node * matrix.nodes), 2, 12);
+    const std::size_t most = direct ? 16 : hierarchies_kept(matrix.nodes);
     constexpr double range = 3.0;
     Kept* best = nullptr;
     for (Kept& kept : kept_) {
@@ -107,9 +107,10 @@ void Integrator::start(double time, std::vector<double> rise) {
     forget();
 }
 
-void Integrator::resume(double time, std::vector<double> rise, std::vector<double> rate) {
+void Integrator::resume(double time, std::vector<double> rise, std::vector<double> rate, HeatFlows flows) {
     start(time, std::move(rise));
     rate_ = std::move(rate);
+    flows_ = std::move(flows);
 }
 
 void Integrator::forget() {
@@ -127,6 +128,7 @@ double Integrator::restart() {
         jump = std::max(jump, std::abs(rate - rate_[i]) / content_slope(i, rise_[i]));
         rate_[i] = rate;
     }
+    flows_ = heat_flows(network_, reference_, rise_);
     return jump;
 }
 
@@ -200,7 +202,11 @@ bool Integrator::solve_stage(double shift, const std::vector<double>& base, cons
     bool settled = false;
     for (int iteration = 0; iteration <= most; ++iteration) {
         const Balance balance = balance_heat(network_, reference_, next_);
-        if (settled && close_balance(balance, shift, base)) break;
+        if (settled && close_balance(balance, shift, base)) {
+            // Once more, since the first shift may have been rounded or bent.
+            static_cast<void>(close_balance(balance_heat(network_, reference_, next_), shift, base));
+            break;
+        }
         if (iteration == most) return false;
         const bool slow = iteration > 1 && contraction_ > 0.3;
         if (!linearised_ || linearised_coefficients_ != coefficients_() || slow || (!network_.heat_content.empty() && iteration > 0)) linearise(balance, next_);
@@ -225,8 +231,8 @@ double Integrator::attempt(double length) {
     for (std::size_t i = 0; i < n; ++i) begin_content_[i] = network_.heat_content.empty() ? rise_[i] : content(i, rise_[i]);
     stage_[0] = rate_;
     moved_ = {};
-    drive_(inside(time_, length, 0.0));
-    moved_.add(length * b[0], heat_flows(network_, reference_, rise_));
+    // The flows that the rates belong to: what drives the network may have moved on by a rounding of the time, and heat would be booked twice.
+    moved_.add(length * b[0], flows_);
     std::vector<double> base(n);
     for (std::size_t s = 1; s < stages; ++s) {
         base = begin_content_;
@@ -242,7 +248,9 @@ double Integrator::attempt(double length) {
             linearised_ = false;
             return std::numeric_limits<double>::infinity();
         }
-        if (b[s] != 0.0) moved_.add(length * b[s], heat_flows(network_, reference_, next_));
+        if (b[s] == 0.0) continue;
+        next_flows_ = heat_flows(network_, reference_, next_);
+        moved_.add(length * b[s], next_flows_);
     }
     stored_ = released_ = 0.0;
     for (std::size_t i = 0; i < n; ++i) {
@@ -287,6 +295,7 @@ void Integrator::accept(double end) {
     time_ = end;
     rise_ = next_;
     rate_ = stage_[5];
+    flows_ = next_flows_;
 }
 
 NetworkMatrix Integrator::matrix() const {

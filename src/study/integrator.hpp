@@ -87,9 +87,10 @@ public:
     /// Forgets what was kept for speed, so that a run that goes on from here is the same as one begun here.
     void forget();
 
-    /// The state in full, for a run to be taken up again.
+    /// The state in full, for a run to be taken up again: rates, and the heat flows (W) that they belong to.
     [[nodiscard]] const std::vector<double>& rate() const { return rate_; }
-    void resume(double time, std::vector<double> rise, std::vector<double> rate);
+    [[nodiscard]] const HeatFlows& flows() const { return flows_; }
+    void resume(double time, std::vector<double> rise, std::vector<double> rate, HeatFlows flows);
 
 private:
     [[nodiscard]] const HeatContent* content_of(std::size_t node) const;
@@ -117,6 +118,7 @@ private:
     std::array<std::vector<double>, 6> stage_;  // rates of heat content
     std::vector<double> next_, correction_, residual_;
     HeatFlows moved_;
+    HeatFlows flows_, next_flows_;             // W at the state, and at the end of the last attempt: what their rates belong to
     double stored_ = 0.0, released_ = 0.0;
 
     // The linearisation that solvers are made for.

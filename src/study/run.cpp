@@ -58,7 +58,7 @@ std::string TransientSummary::text() const {
 }
 
 TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start)
-    : model_(model), mesh_(std::move(mesh)), study_(study), clock_(std::chrono::steady_clock::now()), network_(build_network(model, *mesh_, study)), drive_(model, study, network_),
+    : mesh_(std::move(mesh)), study_(study), clock_(std::chrono::steady_clock::now()), network_(build_network(model, *mesh_, study)), drive_(model, study, network_),
       thermostats_(model, *mesh_, network_, study), reference_(reference_of(start)),
       integrator_(network_, reference_, study.tolerance, [this](double time) { drive_.set(time, thermostats_.on()); }, [this] { return drive_.coefficient_changes(); }) {
     std::vector<double> rise = start;
@@ -79,13 +79,14 @@ void TimeRun::set_limits() {
     longest_ = std::min(study_.longest_step.value_or(std::numeric_limits<double>::infinity()), drive_.longest_step());
 }
 
-void TimeRun::begin(double time) {
+void TimeRun::begin(double time, const std::vector<bool>& on) {
     origin_ = time;
     ledger_ = {};
     std::vector<double> rise = integrator_.rise();
     integrator_.move_to(time, std::move(rise));
     drive_.set(time, thermostats_.on());
     thermostats_.begin(network_, reference_, integrator_.rise());
+    if (on.size() == thermostats_.on().size()) thermostats_.resume(on, thermostats_.since());
     set_limits();
 }
 
@@ -99,7 +100,6 @@ void TimeRun::restart(double remaining) {
 }
 
 void TimeRun::advance(double to, const TransientOptions& options, const std::function<bool(const TimeStep&)>& after) {
-    const double from = integrator_.time();
     bool fresh = !resumed_;
     resumed_ = false;
     while (integrator_.time() < to * (1.0 - 1e-14)) {
@@ -109,7 +109,7 @@ void TimeRun::advance(double to, const TransientOptions& options, const std::fun
         fresh = false;
         if (step_towards(edge)) fresh = true;
         if (!after(last_)) return;
-        if (options.progress && !options.progress({integrator_.time() - from, to - from, last_.end - last_.begin, counts_.steps, "marching"})) throw Cancelled();
+        if (options.progress && !options.progress({integrator_.time() - origin_, to - origin_, last_.end - last_.begin, counts_.steps, "marching"})) throw Cancelled();
         if (options.checkpoint && counts_.steps % std::max(options.checkpoint_steps, 1LL) == 0 && integrator_.time() < to) {
             if (fresh) restart(std::min(drive_.next_edge(integrator_.time()), to) - integrator_.time());
             fresh = false;
@@ -219,13 +219,13 @@ void TimeRun::book() {
 }
 
 TransientState TimeRun::state() const {
-    return {.time = integrator_.time(), .next_length = length_, .reference = reference_, .rise = integrator_.rise(), .rate = integrator_.rate(), .on = thermostats_.on(),
+    return {.time = integrator_.time(), .next_length = length_, .reference = reference_, .rise = integrator_.rise(), .rate = integrator_.rate(), .flows = integrator_.flows(), .on = thermostats_.on(),
             .since = thermostats_.since(), .switchings = switchings_, .ledger = ledger_, .summary = summary(), .remaining_change = remaining_};
 }
 
 void TimeRun::resume(const TransientState& state) {
     set_limits();
-    integrator_.resume(state.time, state.rise, state.rate);
+    integrator_.resume(state.time, state.rise, state.rate, state.flows);
     thermostats_.resume(state.on, state.since);
     drive_.set(state.time, thermostats_.on());
     switchings_ = state.switchings;
@@ -241,15 +241,20 @@ TransientSummary TimeRun::summary() const {
     out.solves += integrator_.counts().solves;
     out.linear_iterations += integrator_.counts().linear_iterations;
     out.factorisations += integrator_.counts().factorisations;
-    out.network_seconds = network_seconds_;
-    out.solve_seconds = seconds_since(clock_) - network_seconds_;
+    out.network_seconds += network_seconds_;
+    out.solve_seconds += seconds_since(clock_) - network_seconds_;
     return out;
 }
 
 /// Where temperatures tend to if nothing changes any more. Nothing where loads go on changing or heat cannot get away.
 bool TimeRun::project() {
     if (!settles()) return false;
-    const std::vector<double> change = integrator_.remaining_change();
+    std::vector<double> change;
+    try {
+        change = integrator_.remaining_change();
+    } catch (const ComputationError&) {
+        return false;  // nothing leads to the surroundings yet: natural convection before there is a difference
+    }
     last_.projected = integrator_.rise();
     double most = 0.0;
     for (std::size_t i = 0; i < change.size(); ++i) {
@@ -275,7 +280,13 @@ void TimeRun::restore(std::vector<double> rise) { integrator_.move_to(integrator
 
 void TimeRun::finish(TransientSolution& out, bool time_constant) {
     out.end_time = integrator_.time() - origin_;
-    if (time_constant && bodies_without_path(network_).empty()) out.time_constant = integrator_.slowest_time_constant();
+    if (time_constant && bodies_without_path(network_).empty()) {
+        try {
+            out.time_constant = integrator_.slowest_time_constant();
+        } catch (const ComputationError&) {
+            // As things stand at the end nothing leads to the surroundings, so there is none.
+        }
+    }
     // Loads as they are at the end, not what a jump there makes of them.
     drive_.set(integrator_.time() * (1.0 - 1e-9), last_.on.empty() ? thermostats_.on() : last_.on);
     out.end = moment(mesh_, network_, study_, reference_, integrator_.rise());

@@ -21,8 +21,8 @@ public:
     TimeRun(const TimeRun&) = delete;
     TimeRun& operator=(const TimeRun&) = delete;
 
-    /// Sets clock, loads and thermostats to a time, with the temperatures as they are.
-    void begin(double time);
+    /// Sets clock, loads and thermostats to a time, with the temperatures as they are. `on`: of every thermostat, where that is known.
+    void begin(double time, const std::vector<bool>& on = {});
     void resume(const TransientState& state);
     /// Other temperatures at the same time.
     void restore(std::vector<double> rise);
@@ -54,7 +54,6 @@ private:
     [[nodiscard]] TransientState state() const;
     [[nodiscard]] TransientSummary summary() const;
 
-    const Model& model_;
     std::shared_ptr<const Mesh> mesh_;
     const Study& study_;
     std::chrono::steady_clock::time_point clock_;

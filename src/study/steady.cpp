@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
+#include <numeric>
 
 namespace firnfield {
 namespace {
@@ -30,12 +31,12 @@ void close_ledger(const Balance& balance, std::vector<double>& rise) {
 class SteadySolver {
 public:
     SteadySolver(const Model& model, const Mesh& mesh, const Network& network, double reference, const SteadyOptions& options)
-        : model_(model), mesh_(mesh), network_(network), reference_(reference), options_(options), linear_(network.is_linear()) {}
+        : model_(model), mesh_(mesh), network_(network), reference_(reference), options_(options), linear_(network.is_linear()), nothing_(next_to_nothing(network)) {}
 
     SolveSummary run(std::vector<double>& rise) {
         Balance balance = balance_heat(network_, reference_, rise);
         summary_.history.push_back(balance.relative());
-        while (!done(balance) && !at_rounding_limit()) {
+        while (!done(balance) && !at_rounding_limit() && !stuck_) {
             if (!linear_ && (best_.empty() || balance.relative() < best_residual_)) {
                 best_ = rise;
                 best_residual_ = balance.relative();
@@ -46,6 +47,7 @@ public:
             ++summary_.newton_iterations;
             summary_.history.push_back(balance.relative());
         }
+        close_ledger_at_last(balance, rise);
         summary_.converged = true;
         summary_.rounding_limited = !done(balance);
         summary_.throughput = balance.throughput;
@@ -54,7 +56,34 @@ public:
     }
 
 private:
-    bool done(const Balance& balance) const { return balance.norm <= options_.tolerance * balance.throughput || balance.norm == 0.0; }
+    bool done(const Balance& balance) const { return balance.norm <= options_.tolerance * balance.throughput || is_at_rest(balance, 1.0); }
+    /// Nothing enters, and what the nodes are off by is nothing, too.
+    bool is_at_rest(const Balance& balance, double times) const { return balance.throughput <= nothing_ && balance.norm <= times * nothing_; }
+
+    /// What is left of all residuals together, which is what the ledger shows.
+    void close_ledger_at_last(Balance& balance, std::vector<double>& rise) const {
+        const auto sum = [](const Balance& b) { return std::abs(std::accumulate(b.residual.begin(), b.residual.end(), 0.0)); };
+        constexpr double closed = 1e-12;
+        if (sum(balance) <= closed * balance.throughput) return;
+        std::vector<double> trial = rise;
+        close_ledger(balance, trial);
+        Balance next = balance_heat(network_, reference_, trial);
+        if (sum(next) >= sum(balance) || !(next.norm <= std::max(2.0 * balance.norm, options_.tolerance * next.throughput))) return;
+        rise = std::move(trial);
+        balance = std::move(next);
+    }
+
+    /// Heat that is none: a hundredth of a billionth of what a kelvin between the surfaces and their surroundings moves. Where nothing heats and all
+    /// surroundings are the same there is no throughput to measure a residual by.
+    static double next_to_nothing(const Network& network) {
+        constexpr double kelvin = 10.0;  // where laws of natural convection have left their beginning
+        double moved = 0.0;
+        for (const double g : network.ties.conductance) moved += g;
+        for (const Exchange& e : network.walls.exchanges) {
+            if (e.kind != ExchangeKind::flux) moved += e.heat(e.temperature + kelvin) / kelvin;
+        }
+        return 1e-11 * moved;
+    }
 
     /// Two steps without progress, far below any physical meaning: the last digits are rounding.
     bool at_rounding_limit() const {
@@ -123,10 +152,18 @@ private:
 
     Balance step(const Balance& balance, std::vector<double>& rise) {
         std::vector<double> change(rise.size(), 0.0);
-        const LinearSummary linear = solve_linearised(network_, balance, balance.residual, change, linear_tolerance(balance), watch(balance));
-        if (!linear.converged && !linear_) give_up(balance, rise);  // the laws leave no slope to follow
+        LinearSummary linear;
+        try {
+            linear = solve_linearised(network_, balance, balance.residual, change, linear_tolerance(balance), watch(balance));
+        } catch (const ComputationError&) {
+            if (linear_) throw;
+        }
+        if (!linear.converged && linear_) throw ComputationError("the linear solver stopped: " + linear.text());
         if (!linear.converged) {
-            throw ComputationError("the linear solver stopped: " + linear.text());
+            // The laws leave no slope to follow: at rest, where natural convection begins from nothing, or far from it.
+            stuck_ = is_at_rest(balance, 1e4);
+            if (stuck_) return balance;
+            give_up(balance, rise);
         }
         summary_.linear_iterations += linear.iterations;
         summary_.linear_method = linear.levels > 0 ? fmt::format("{}, {} levels, complexity {:.2f}", linear.method, linear.levels, linear.complexity) : linear.method;
@@ -177,6 +214,8 @@ private:
     double reference_;
     const SteadyOptions& options_;
     bool linear_;
+    double nothing_;  // W
+    bool stuck_ = false;
     int steps_without_feedback_ = 0;
     std::vector<double> best_;  // rises with the smallest residual so far
     double best_residual_ = 0.0;
@@ -206,7 +245,10 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     solution.reference = 0.5 * (network->lowest_known + network->highest_known);
     // Natural convection has no slope to start from where nothing is warmer than its surroundings.
     constexpr double first_guess = 10.0;  // K
-    solution.rise.assign(network->nodes, network->laws.empty() ? 0.0 : first_guess);
+    const bool by_difference = std::any_of(network->walls.exchanges.begin(), network->walls.exchanges.end(), [](const Exchange& e) { return e.kind == ExchangeKind::law || e.kind == ExchangeKind::curve; });
+    solution.rise.assign(network->nodes, 0.0);
+    // Where nothing heats and all surroundings are the same, that is the answer already.
+    if (by_difference && balance_heat(*network, solution.reference, solution.rise).norm > 0.0) solution.rise.assign(network->nodes, first_guess);
     solution.summary = SteadySolver(model, *mesh, *network, solution.reference, options).run(solution.rise);
     solution.temperature.resize(network->nodes);
     for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];

@@ -33,9 +33,10 @@ public:
     Bench(const Bench&) = delete;
     Bench& operator=(const Bench&) = delete;
 
-    Outcome run(const std::string& arguments) const {
+    /// `redirected`, as in ">/dev/full", comes last and so has its way.
+    Outcome run(const std::string& arguments, const std::string& redirected = {}) const {
         const std::string line = "cd '" + work().string() + "' && '" FIRNFIELD_COMMAND "' " + arguments + " >'" + (folder_ / "out").string() + "' 2>'" +
-                                 (folder_ / "err").string() + "'";
+                                 (folder_ / "err").string() + "' " + redirected;
         const int status = std::system(line.c_str());
         return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, content(folder_ / "out"), content(folder_ / "err")};
     }

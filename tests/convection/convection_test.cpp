@@ -217,3 +217,39 @@ TEST_CASE("a law is told what it misses, and what it has no use for", "[convecti
     CHECK_FALSE(convection({.law = "vertical plate", .length = 50.0}, 400.0, 300.0).in_range);
     CHECK_FALSE(convection({.law = "vertical plate", .fluid = "water", .length = 0.1}, 500.0, 400.0).in_range);
 }
+
+TEST_CASE("channels of uniform flux: worked value, and its two limits", "[convection]") {
+    // [12/130.7 + 1.88/130.7^0.4]^-1/2, by hand.
+    CHECK(correlations::parallel_plates_uniform_flux(130.7) == Approx(1.6678).epsilon(1e-3));
+    CHECK(correlations::parallel_plates_uniform_flux(1e-3) == Approx(std::sqrt(1e-3 / 12.0)).epsilon(1e-2));
+    CHECK(correlations::parallel_plates_uniform_flux(1e12) == Approx(std::pow(1e12, 0.2) / std::sqrt(1.88)).epsilon(1e-3));
+    CHECK(correlations::parallel_plates_uniform_flux(0.0) == 0.0);
+    const ConvectionResult r = convection({.law = "vertical fin channel, uniform flux", .length = 0.1, .spacing = 0.008}, 343.15, 293.15);
+    CHECK(r.nusselt > 1.0);
+    CHECK(r.coefficient > 0.0);
+}
+
+TEST_CASE("a fluid of one's own takes the place of a named one", "[convection]") {
+    // The values of air at one temperature give the coefficient of air there.
+    const FluidState air = fluid_state("air", 318.15);
+    const double density = 1.1, heat = 1007.0;
+    Fluid own{.name = "gas"};
+    const auto constant = [](double v) { return Curve{.at = {300.0}, .value = {v}}; };
+    own.conductivity = constant(air.conductivity);
+    own.density = constant(density);
+    own.specific_heat = constant(heat);
+    own.viscosity = constant(air.kinematic_viscosity * density);
+    own.expansion = constant(air.expansion);
+    CHECK(problems_of(own).empty());
+    CHECK(fluid_state(own, 400.0).kinematic_viscosity == Approx(air.kinematic_viscosity));
+    CHECK(fluid_state(own, 400.0).prandtl == Approx(air.kinematic_viscosity * density * heat / air.conductivity));
+    Model model;
+    model.fluids = {own};
+    const ConvectionLaw law = with_own_fluid(model, {.law = "vertical plate", .fluid = "gas", .length = 0.1});
+    const double named = convection({.law = "vertical plate", .length = 0.1}, 333.15, 303.15).coefficient;
+    CHECK(convection(law, 333.15, 303.15).coefficient == Approx(named).epsilon(0.03));
+    own.conductivity = constant(-1.0);
+    CHECK_FALSE(problems_of(own).empty());
+    own.conductivity = {};
+    CHECK_FALSE(problems_of(own).empty());
+}

@@ -202,6 +202,8 @@ change = { "part.plate.matrial" = "copper", film = "12 mm" }
     CHECK_THAT(mistakes("[[variant]]\nname = \"a\"\nfrom = \"c\"\nchange = { fins = 3 }\n"), Contains("no earlier variant is called \"c\""));
     CHECK_THAT(mistakes("[[variant]]\nname = \"base\"\nchange = { fins = 3 }\n"), Contains("there is another"));
     CHECK_THAT(mistakes("[[variant]]\nname = \"a\"\n"), Contains("\"change\" is missing"));
+    CHECK_THAT(mistakes("[[variant]]\nname = \"\"\nchange = { fins = 3 }\n"), Contains("name is empty"));
+    CHECK_THAT(mistakes("[[variant]]\nname = \"a\u0007\"\nchange = { fins = 3 }\n"), Contains("control character"));
     CHECK_THAT(mistakes("[[sweep]]\nname = \"a\"\nover = { fins = { from = 1, to = 4 } }\n"), Contains("count = 8"));
     CHECK_THAT(mistakes("[[sweep]]\nname = \"a\"\nover = { fims = [3] }\n"), Contains("did you mean \"fins\""));
     CHECK_THAT(mistakes("[[sweep]]\nname = \"a\"\nover = { film = { from = \"1 mm\", to = \"1 cm\", count = 3 } }\n"), Contains("same unit"));

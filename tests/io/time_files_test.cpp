@@ -67,17 +67,22 @@ TEST_CASE("kept temperatures come back, and go on after a stop", "[io]") {
     Scratch scratch;
     const fs::path file = scratch.path / "t.temperatures";
     const std::vector<double> rise{1.5, -2.25, 1e-3};
+    std::vector<bool> states(70, false);
+    states[0] = states[66] = states[69] = true;
     {
-        TemperatureWriter writer(file, 3, 300.0);
-        writer.add(0.0, rise, {true, false});
+        TemperatureWriter writer(file, 3, 70, 300.0);
+        writer.add(0.0, rise, states);
         writer.add(10.0, rise, {false, true});
         writer.add(20.0, rise, {});
     }
-    TemperatureWriter(file, 3, 300.0, 10.0).add(15.0, rise, {true});
+    TemperatureWriter(file, 3, 70, 300.0, 10.0).add(15.0, rise, {true});
     const KeptTemperatures kept = read_temperatures(file);
     CHECK(kept.reference == 300.0);
     CHECK(kept.time == std::vector<double>{0.0, 10.0, 15.0});
-    CHECK(kept.on == std::vector<std::uint64_t>{1, 2, 1});
+    REQUIRE(kept.on.size() == 3);
+    CHECK(kept.on[0] == states);  // more thermostats than bits in a word
+    CHECK(kept.on[1][1]);
+    CHECK_FALSE(kept.on[1][0]);
     for (std::size_t i = 0; i < 3; ++i) CHECK(kept.rise[1][i] == Approx(rise[i]).epsilon(1e-7));
     fs::resize_file(file, fs::file_size(file) - 1);
     CHECK_THROWS_AS(read_temperatures(file), FileError);
@@ -112,6 +117,12 @@ TEST_CASE("a checkpoint comes back to the last digit", "[io]") {
 TEST_CASE("the history as CSV has all digits and quotes what needs it", "[io]") {
     const History history{.columns = {"plain (degC)", "with, comma (W)"}, .time = {0.1}, .rows = {{1.0 / 3.0, -2.0}}};
     CHECK(history_csv(history) == "time (s),plain (degC),\"with, comma (W)\"\n0.1,0.3333333333333333,-2\n");
+    // Names come back whatever they hold; what breaks off within one is refused.
+    const Scratch scratch;
+    const History named{.columns = {"a \"b\", c", "=d", "'e"}, .time = {0.5}, .rows = {{1.0, 2.0, 3.0}}};
+    CHECK(read_history(scratch.file("h.csv", history_csv(named))).columns == named.columns);
+    CHECK_THROWS_AS(read_history(scratch.file("open.csv", "\"time")), FileError);
+    CHECK_THROWS_AS(read_history(scratch.file("none.csv", "")), FileError);
 }
 
 TEST_CASE("an animation needs pictures of one size", "[io]") {

@@ -3,6 +3,7 @@
 #include "models.hpp"
 
 #include "linear/multigrid_solver.hpp"
+#include "linear/solver.hpp"
 
 #include <catch2/catch.hpp>
 
@@ -65,4 +66,40 @@ TEST_CASE("two hundred random assemblies all converge", "[linear]") {
         most = std::max(most, summary.iterations);
     }
     WARN("most iterations of " << assemblies << " assemblies: " << most);
+}
+
+TEST_CASE("stacks of bonded sheets of a poor conductor are solved", "[linear]") {
+    // Strong couplings run across the border between the sheets, which is where the rows are cut into blocks.
+    Model m;
+    m.mesh.cell = 0.7e-3;
+    m.materials.push_back(plain("epoxy", 0.6));
+    for (int layer = 0; layer < 2; ++layer) m.add(block("layer " + std::to_string(layer), {0.1, 0.1, 1e-4}, {0.0, 0.0, 1e-4 * layer}, "epoxy"));
+    m.add(heat("layer 1", 5.0));
+    m.add(convection(exposed(), 10.0, 298.15));
+    const SteadySolution s = solve_steady(m);
+    REQUIRE(s.mesh->cells.size() > 80000);
+    CHECK(s.summary.linear_iterations <= 60);
+    CHECK(std::abs(findings(m, s).ledger.relative_residual()) <= 1e-9);
+}
+
+TEST_CASE("a chain of half a million conductances over eight decades ends at what double precision gives", "[linear]") {
+    const std::uint32_t n = 500000;
+    std::mt19937_64 random(3);
+    std::uniform_real_distribution<double> decades(-4.0, 4.0);
+    std::vector<std::uint32_t> first, second;
+    std::vector<double> conductance, ties(n, 0.0), heat(n, 1e-3), x(n, 0.0);
+    for (std::uint32_t i = 0; i + 1 < n; ++i) {
+        first.push_back(i);
+        second.push_back(i + 1);
+        conductance.push_back(std::pow(10.0, decades(random)));
+    }
+    ties[0] = 1.0;
+    const auto solver = make_solver({.nodes = n, .edges = {{first, second, conductance}}, .excess = ties});
+    CHECK(solver->solve(heat, x, 1e-8).converged);
+    // All heat passes every link before it: the rise of the far end is a sum that can be made by hand.
+    double exact = 1e-3 * n;
+    for (std::uint32_t i = 0; i + 1 < n; ++i) exact += 1e-3 * (n - 1 - i) / conductance[i];
+    // A diagonal rounds off up to 1e-16 of 2e4 W/K, at 7e10 K up to 0.1 W; over the 60 000 links of the strongest decade that adds up at random to
+    // about 1 W of the 500 W that pass.
+    CHECK(x[n - 1] == Approx(exact).epsilon(3e-3));
 }

@@ -12,7 +12,7 @@ TEST_CASE("heat content follows the specific heat and the latent heat", "[materi
     wax.specific_heat_factor = {{300.0, 400.0}, {1.0, 2.0}};
     wax.melting = Melting{.from = 320.0, .to = 330.0, .latent_heat = 100e3};
     REQUIRE(HeatContent::varies(wax));
-    const HeatContent content(wax);
+    const HeatContent content(wax, 0.1);
     // Below the curve the factor stays 1; along it the mean of both ends counts; latent heat is worth 50 K.
     CHECK(content.at(300.0) - content.at(290.0) == Approx(10.0));
     CHECK(content.at(320.0) - content.at(300.0) == Approx(20.0 * 1.1));

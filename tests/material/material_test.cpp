@@ -1,4 +1,6 @@
 #include <firnfield/material.hpp>
+#include <firnfield/model_file.hpp>
+#include <firnfield/results.hpp>
 
 #include <catch2/catch.hpp>
 
@@ -51,4 +53,17 @@ TEST_CASE("a model's own material replaces the library's", "[material]") {
     CHECK(find_material(own, "copper")->conductivity[0] == 380.0);
     CHECK(find_material({}, "copper")->conductivity[0] == 390.0);
     CHECK(find_material(own, "unobtainium") == nullptr);
+}
+
+TEST_CASE("the built-in library is the data file, key for key", "[material]") {
+    std::string text = "firnfield = 1\n" + read_file(std::string(FIRNFIELD_SOURCE_DIR) + "/data/materials.toml");
+    text += "\n[[part]]\nname = \"a\"\nsize = [\"1 m\", \"1 m\", \"1 m\"]\nmaterial = \"copper\"\n";
+    const Model model = read_model_text(text);
+    const auto library = builtin_materials();
+    REQUIRE(model.materials.size() == library.size());
+    for (const Material& m : model.materials) {
+        INFO(m.name);
+        REQUIRE(find_material({}, m.name) != nullptr);
+        CHECK(*find_material({}, m.name) == m);
+    }
 }

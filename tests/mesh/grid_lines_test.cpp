@@ -64,3 +64,21 @@ TEST_CASE("too many lines are refused before they are made", "[mesh]") {
     const std::vector<SizeDemand> demands{{0.0, 1.0, 1e-12}};
     CHECK(grid_lines({0.0, 1.0}, demands, 1.4, 1e-15, 1000).empty());
 }
+
+TEST_CASE("grid lines do not depend on the direction of the axis", "[mesh][property]") {
+    rc::prop("random planes and demands, mirrored", [] {
+        std::vector<double> planes{0.0, 1.0}, mirrored{0.0, -1.0};
+        std::vector<SizeDemand> demands{{0.0, 1.0, 0.11}}, turned{{-1.0, 0.0, 0.11}};
+        for (const int p : *rc::gen::container<std::vector<int>>(rc::gen::inRange(1, 1000))) {
+            planes.push_back(0.001 * p);
+            mirrored.push_back(-0.001 * p);
+        }
+        for (const int d : *rc::gen::container<std::vector<int>>(*rc::gen::inRange(0, 4), rc::gen::inRange(1, 900))) {
+            demands.push_back({0.001 * d, 0.001 * d + 0.1, 0.0003 * d});
+            turned.push_back({-0.001 * d - 0.1, -0.001 * d, 0.0003 * d});
+        }
+        const std::vector<double> one = grid_lines(planes, demands, 1.3, 1e-9, 1'000'000), other = grid_lines(mirrored, turned, 1.3, 1e-9, 1'000'000);
+        RC_ASSERT(one.size() == other.size());
+        for (std::size_t i = 0; i < one.size(); ++i) RC_ASSERT(std::abs(one[i] + other[other.size() - 1 - i]) < 1e-9);
+    });
+}

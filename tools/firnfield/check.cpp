@@ -19,27 +19,27 @@ double profile_span(const Model& model, const Profile& profile) {
 
 /// Parameters with their values, and what can be solved besides the file as it stands.
 void tell_designs(const ModelFile& file) {
-    if (!file.parameters().empty()) fmt::print("\nParameters\n");
+    if (!file.parameters().empty()) say("\nParameters\n");
     for (const ParameterInfo& p : file.parameters()) {
         const std::string kind = name_of(p.value.dimension);
         const QuantityKind shown{kind, p.value.dimension, ""};
         const bool plain = p.value.dimension == Dimension{};
         const std::string value = p.value.on_a_scale ? show_celsius(p.value.value) : plain ? fmt::format("{:g}", p.value.value) : show_quantity(p.value.value, shown);
-        fmt::print("  {} = {}", p.name, value);
-        if (p.spread) fmt::print(", {} {}", p.spread->normal ? "standard deviation" : "±", p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference) : plain ? fmt::format("{:g}", p.spread->width) : show_quantity(p.spread->width, shown));
-        fmt::print("\n");
+        say("  {} = {}", p.name, value);
+        if (p.spread) say(", {} {}", p.spread->normal ? "standard deviation" : "±", p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference) : plain ? fmt::format("{:g}", p.spread->width) : show_quantity(p.spread->width, shown));
+        say("\n");
     }
-    if (!file.designs().empty()) fmt::print("\nDesigns (firnfield compare, or solve --variant)\n");
+    if (!file.designs().empty()) say("\nDesigns (firnfield compare, or solve --variant)\n");
     std::string sweep;
     for (const Design& d : file.designs()) {
         if (!d.sweep.empty() && d.sweep == sweep) continue;  // told with its first point
         sweep = d.sweep;
         const auto points = std::count_if(file.designs().begin(), file.designs().end(), [&](const Design& other) { return !sweep.empty() && other.sweep == sweep; });
-        fmt::print("  {}{}", sweep.empty() ? d.name : sweep, d.from.empty() ? "" : fmt::format(", from {}", d.from));
-        if (points > 0) fmt::print(": a sweep of {} points over", points);
-        else fmt::print(":");
-        for (const Change& c : d.changes) fmt::print(" {}{}", c.address, points > 0 ? "" : fmt::format(" = {}{}", c.value, &c == &d.changes.back() ? "" : ","));
-        fmt::print("{}\n", d.note.empty() ? "" : fmt::format(" ({})", d.note));
+        say("  {}{}", sweep.empty() ? d.name : sweep, d.from.empty() ? "" : fmt::format(", from {}", d.from));
+        if (points > 0) say(": a sweep of {} points over", points);
+        else say(":");
+        for (const Change& c : d.changes) say(" {}{}", c.address, points > 0 ? "" : fmt::format(" = {}{}", c.value, &c == &d.changes.back() ? "" : ","));
+        say("{}\n", d.note.empty() ? "" : fmt::format(" ({})", d.note));
     }
 }
 
@@ -50,9 +50,9 @@ int check(const CheckOptions& options) {
     const Model& model = described.base();
     const Mesh mesh = build_mesh(model);
     if (const Profile* profile = find_profile(model, options.show)) {
-        const std::filesystem::path stem = options.picture.empty() ? std::filesystem::path(options.show) : std::filesystem::path(options.picture).replace_extension();
+        const std::filesystem::path stem = options.picture.empty() ? std::filesystem::path(file_stem(options.show)) : std::filesystem::path(options.picture).replace_extension();
         draw_profile(stem, *profile, profile_span(model, *profile));
-        fmt::print("Chart in {0}.png and {0}.svg\n", stem.string());
+        say("Chart in {0}.png and {0}.svg\n", stem.string());
         return done;
     }
     if (!options.show.empty()) {
@@ -61,16 +61,14 @@ int check(const CheckOptions& options) {
         view.elevation = options.elevation;
         std::filesystem::path file = options.picture;
         if (file.empty()) {
-            std::string name = options.show;
-            std::replace(name.begin(), name.end(), '/', '-');
-            file = name + ".png";
+            file = file_stem(options.show) + ".png";
         }
         draw_rule(file, model, mesh, options.show, view);
-        fmt::print("Picture in {}\n", file.string());
+        say("Picture in {}\n", file.string());
         return done;
     }
     const Inspection inspection = inspect(model, mesh);
-    fmt::print("{}", options.json ? to_json(inspection) : to_text(inspection));
+    say("{}", options.json ? to_json(inspection) : to_text(inspection));
     if (!options.json) tell_designs(described);
     return done;
 }

@@ -3,6 +3,8 @@
 
 #include <firnfield/firnfield.hpp>
 
+#include <fmt/format.h>
+
 #include <filesystem>
 #include <functional>
 #include <optional>
@@ -108,6 +110,8 @@ int materials(const MaterialsOptions& options);
 
 struct ConvectionOptions {
     std::string law, fluid = "air";
+    std::filesystem::path model;        // whose own fluids may be named
+    bool json = false;
     std::optional<std::string> length, diameter, spacing, angle, speed, pressure, surface, ambient;
 };
 int convection(const ConvectionOptions& options);
@@ -117,6 +121,22 @@ struct DemoOptions {
 };
 int demo(const DemoOptions& options);
 
+/// Writes to standard output or standard error. Control characters that a name may have brought along are left out, ends of lines apart.
+void write_out(std::string text);
+void write_error(std::string text);
+template <typename... T>
+void say(fmt::format_string<T...> format, T&&... arguments) {
+    write_out(fmt::format(format, std::forward<T>(arguments)...));
+}
+template <typename... T>
+void tell(fmt::format_string<T...> format, T&&... arguments) {
+    write_error(fmt::format(format, std::forward<T>(arguments)...));
+}
+/// Makes sure that closed standard streams are not taken by files, and tells which were. Call first.
+bool open_closed_streams();
+/// The exit status after everything is written: `computation_failed`, with a line, when standard output did not take it.
+int finished(int status, bool output_was_closed);
+
 /// A path as seen from a folder.
 std::string relative_to(const std::filesystem::path& file, const std::filesystem::path& folder);
 
@@ -125,6 +145,9 @@ std::vector<Change> changes_of(const std::vector<std::string>& set);
 
 /// For DesignOptions::progress: one line a study.
 std::function<bool(const std::string&, const std::string&)> design_progress(class ProgressLine& progress, std::size_t studies);
+
+/// Throws Error where error bars are asked for and all of these studies are in time, which have none.
+void require_error_bars(const std::vector<Study>& studies);
 
 /// Throws Error for the name of a study that none of the model's has.
 void require_studies(const Model& model, const std::vector<std::string>& names);
@@ -150,6 +173,8 @@ public:
     std::function<bool(const TimeProgress&)> time_callback(std::string label);
     /// Removes the line from a terminal.
     void close();
+    /// From here on nothing interrupts: results are being put in place.
+    void hold_interrupts();
 
 private:
     bool quiet_, terminal_;

@@ -7,10 +7,12 @@
 #include <chrono>
 #include <cmath>
 #include <csignal>
+#include <cerrno>
 #include <cstdio>
-#include <fstream>
 #include <memory>
-#include <sstream>
+#include <string_view>
+
+#include <fcntl.h>
 #include <unistd.h>
 
 namespace firnfield::command {
@@ -18,21 +20,35 @@ namespace {
 
 std::atomic<bool> asked_to_stop{false};
 
-void on_interrupt(int) { asked_to_stop = true; }
+/// The computation looks at the flag now and then. Where it does not within a second, it is ended from here: what a killed run leaves
+/// behind is taken care of by the next one.
+void on_interrupt(int) {
+    asked_to_stop = true;
+    ::alarm(1);
+}
+
+void on_alarm(int) {
+    constexpr std::string_view line = "\nfirnfield: stopped before the end, as asked\n";
+    static_cast<void>(!::write(STDERR_FILENO, line.data(), line.size()));
+    ::_exit(computation_failed);
+}
 
 void tell_problems(const std::filesystem::path& model, std::vector<Problem> problems) {
     const bool placed = !problems.empty() && !problems.front().location.empty();
     if (!placed && !model.empty()) {
-        std::ifstream stream(model, std::ios::binary);
-        std::ostringstream text;
-        text << stream.rdbuf();
-        problems = locate_problems(text.str(), model.string(), problems);
+        try {
+            problems = locate_problems(read_file(model), model.string(), problems);
+        } catch (const Error&) {
+            // Then they are told by their addresses.
+        }
     }
-    for (const Problem& problem : problems) {
+    constexpr std::size_t most = 50;
+    for (std::size_t n = 0; n < std::min(problems.size(), most); ++n) {
+        const Problem& problem = problems[n];
         const std::string& place = problem.location.empty() ? problem.address : problem.location;
-        fmt::print(stderr, "{}{}{}\n", place, place.empty() ? "" : ": ", problem.message);
+        tell("{}{}{}\n", place, place.empty() ? "" : ": ", problem.message);
     }
-    if (problems.size() > 1) fmt::print(stderr, "{} mistakes; nothing was written\n", problems.size());
+    if (problems.size() > 1) tell("{} mistakes{}; nothing was written\n", problems.size(), problems.size() > most ? fmt::format(", of which the first {} are told", most) : "");
 }
 
 }  // namespace
@@ -44,18 +60,53 @@ int guarded(const std::filesystem::path& model, int (*run)(const void*), const v
         tell_problems(model, error.problems());
         return wrong_input;
     } catch (const ComputationError& error) {
-        fmt::print(stderr, "firnfield: {}\n", error.what());
+        tell("firnfield: {}\n", error.what());
         return computation_failed;
     } catch (const Cancelled& error) {
-        fmt::print(stderr, "firnfield: {}; nothing was written\n", error.what());
+        tell("firnfield: {}; nothing was written\n", error.what());
+        return computation_failed;
+    } catch (const WriteError& error) {
+        tell("firnfield: {}\n", error.what());
         return computation_failed;
     } catch (const Error& error) {
-        fmt::print(stderr, "firnfield: {}\n", error.what());
+        tell("firnfield: {}\n", error.what());
         return wrong_input;
     } catch (const std::bad_alloc&) {
-        fmt::print(stderr, "firnfield: not enough memory; raise mesh.cell or lower mesh.max_cells\n");
+        tell("firnfield: not enough memory; raise mesh.cell or lower mesh.max_cells\n");
+        return computation_failed;
+    } catch (const std::exception& error) {
+        // Of the system: a folder that cannot be made, a disk that is full.
+        tell("firnfield: {}\n", error.what());
         return computation_failed;
     }
+}
+
+void write_out(std::string text) {
+    text = printable(std::move(text));
+    static_cast<void>(std::fwrite(text.data(), 1, text.size(), stdout));  // finished() tells whether it arrived
+}
+
+void write_error(std::string text) {
+    text = printable(std::move(text));
+    static_cast<void>(std::fwrite(text.data(), 1, text.size(), stderr));
+}
+
+bool open_closed_streams() {
+    bool output_was_closed = false;
+    for (const int stream : {STDIN_FILENO, STDOUT_FILENO, STDERR_FILENO}) {
+        if (::fcntl(stream, F_GETFD) != -1 || errno != EBADF) continue;
+        output_was_closed = output_was_closed || stream == STDOUT_FILENO;
+        // The lowest free number is the closed one's.
+        static_cast<void>(::open("/dev/null", stream == STDIN_FILENO ? O_RDONLY : O_WRONLY));
+    }
+    return output_was_closed;
+}
+
+int finished(int status, bool output_was_closed) {
+    const bool written = std::fflush(stdout) == 0 && std::ferror(stdout) == 0 && !output_was_closed;
+    if (written) return status;
+    tell("firnfield: standard output did not take what was to be told: it is closed, or its disk is full\n");
+    return computation_failed;
 }
 
 std::string relative_to(const std::filesystem::path& file, const std::filesystem::path& folder) {
@@ -85,6 +136,11 @@ std::function<bool(const std::string&, const std::string&)> design_progress(Prog
     };
 }
 
+void require_error_bars(const std::vector<Study>& studies) {
+    if (std::any_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) return;
+    throw Error("--error-bars is for steady studies, and these are all in time; leave it out, or add a steady study");
+}
+
 void require_studies(const Model& model, const std::vector<std::string>& names) {
     const std::vector<Study> all = studies_of(model);
     for (const std::string& name : names) {
@@ -97,32 +153,41 @@ void require_studies(const Model& model, const std::vector<std::string>& names) 
 
 ProgressLine::ProgressLine(bool quiet) : quiet_(quiet), terminal_(isatty(STDERR_FILENO) == 1) {
     asked_to_stop = false;
+    std::signal(SIGALRM, on_alarm);
     std::signal(SIGINT, on_interrupt);
     std::signal(SIGTERM, on_interrupt);
+}
+
+void ProgressLine::hold_interrupts() {
+    std::signal(SIGINT, SIG_IGN);
+    std::signal(SIGTERM, SIG_IGN);
+    ::alarm(0);
 }
 
 ProgressLine::~ProgressLine() {
     close();
     std::signal(SIGINT, SIG_DFL);
     std::signal(SIGTERM, SIG_DFL);
+    ::alarm(0);
 }
 
 bool ProgressLine::interrupted() const { return asked_to_stop; }
 
 void ProgressLine::close() {
-    if (open_) fmt::print(stderr, "\r\x1b[K");
+    if (open_) std::fputs("\r\x1b[K", stderr);
     open_ = false;
 }
 
 std::function<bool(const TimeProgress&)> ProgressLine::time_callback(std::string label) {
     using Clock = std::chrono::steady_clock;
-    return [this, label = std::move(label), start = Clock::now(), shown = Clock::time_point()](const TimeProgress& progress) mutable {
+    return [this, label = std::move(label), start = Clock::now(), shown = Clock::time_point(), done = -1.0](const TimeProgress& progress) mutable {
         if (asked_to_stop) return false;
         const auto now = Clock::now();
         if (now - shown < std::chrono::milliseconds(terminal_ ? 200 : 5000)) return true;
         shown = now;
         const double elapsed = std::chrono::duration<double>(now - start).count(), share = progress.time / progress.end;
-        const std::string left = share > 0.02 ? fmt::format(", about {:.0f} s left", elapsed * (1.0 - share) / share) : std::string();
+        if (done < 0.0) done = std::max(0.0, (progress.time - progress.step) / progress.end);  // before this run of the program
+        const std::string left = share - done > 0.02 ? fmt::format(", about {:.0f} s left", elapsed * (1.0 - share) / (share - done)) : std::string();
         show(fmt::format("{}: {} of {}, step {} of {}, {:.0f} s{}", label, show_quantity(progress.time, kinds::time), show_quantity(progress.end, kinds::time), progress.steps,
                          show_quantity(progress.step, kinds::time), elapsed, left));
         return true;
@@ -132,11 +197,12 @@ std::function<bool(const TimeProgress&)> ProgressLine::time_callback(std::string
 void ProgressLine::show(const std::string& text) {
     if (quiet_) return;
     if (terminal_) {
-        fmt::print(stderr, "\r\x1b[K{}", text);
+        std::fputs("\r\x1b[K", stderr);
+        tell("{}", text);
         std::fflush(stderr);
         open_ = true;
     } else {
-        fmt::print(stderr, "{}\n", text);
+        tell("{}\n", text);
     }
 }
 

@@ -25,7 +25,7 @@ std::vector<Design> chosen_designs(const ModelFile& file, const CompareOptions& 
     for (const Design& d : file.designs()) {
         if (all || listed(options.variants, d.name) || (!d.sweep.empty() && listed(options.sweeps, d.sweep))) chosen.push_back(d);
     }
-    if (chosen.size() == 1) throw Error(fmt::format("{} has no variants or sweeps to compare; write [[variant]] tables into it (docs/variants.md)", file.file()));
+    if (chosen.size() == 1) throw Error(fmt::format("{} has no variants or sweeps to compare; write [[variant]] tables into it (docs/designs.md)", file.file()));
     return chosen;
 }
 
@@ -47,7 +47,7 @@ std::size_t base_among(const std::vector<Outcome>& designs, const std::string& n
 }
 
 int tell(const Comparison& comparison, bool json) {
-    fmt::print("{}", json ? to_json(comparison) : to_text(comparison));
+    say("{}", json ? to_json(comparison) : to_text(comparison));
     const auto& studies = comparison.designs[comparison.base].studies;
     const bool kept = std::none_of(studies.begin(), studies.end(), [](const StudyOutcome& s) { return s.verdict == "missed"; });
     return kept ? done : limit_missed;
@@ -78,9 +78,10 @@ void draw(const std::filesystem::path& folder, const Comparison& comparison) {
     for (const Outcome& d : comparison.designs) {
         if (!d.sweep.empty() && !listed(sweeps, d.sweep)) sweeps.push_back(d.sweep);
     }
+    FileNames files;
+    for (const std::string& study : comparison.studies()) draw_comparison(folder / "charts" / files.claim(study), comparison, study);
     for (const std::string& study : comparison.studies()) {
-        draw_comparison(folder / "charts" / study, comparison, study);
-        for (const std::string& sweep : sweeps) draw_sweep(folder / "charts" / fmt::format("{} - {}", study, sweep), comparison, sweep, study);
+        for (const std::string& sweep : sweeps) draw_sweep(folder / "charts" / files.claim(fmt::format("{} - {}", study, sweep)), comparison, sweep, study);
     }
 }
 
@@ -91,6 +92,11 @@ int compare(const CompareOptions& options) {
     const std::filesystem::path& path = options.what.front();
     const ModelFile file = read_model_file(path);
     require_studies(file.base(), options.studies);
+    if (options.error_bars) {
+        std::vector<Study> studies = studies_of(file.base());
+        std::erase_if(studies, [&](const Study& s) { return !options.studies.empty() && !listed(options.studies, s.name); });
+        require_error_bars(studies);
+    }
     const std::vector<Design> designs = chosen_designs(file, options);
     if (!options.base.empty() && std::none_of(designs.begin(), designs.end(), [&](const Design& d) { return d.name == options.base; })) static_cast<void>(file.design(options.base));
     std::filesystem::path target = options.out;
@@ -107,6 +113,9 @@ int compare(const CompareOptions& options) {
 
     std::vector<Outcome> outcomes;
     std::filesystem::create_directories(folder.path() / "designs");
+    std::vector<std::string> names;
+    for (const Design& d : designs) names.push_back(d.name);
+    const std::vector<std::string> files = file_names(names);
     for (std::size_t d = 0; d < designs.size(); ++d) {
         Outcome row{.name = designs[d].name, .fingerprint = fingerprint(models[d].model), .mass = found[d].empty() ? std::nullopt : mass_of(found[d].front()), .sweep = designs[d].sweep};
         for (const StudyFindings& study : found[d]) row.studies.push_back(outcome(study));
@@ -114,9 +123,7 @@ int compare(const CompareOptions& options) {
             for (const Change& change : designs[d].changes) row.at.push_back({change.address, change.value, leading_number(change.value)});
         }
         outcomes.push_back(std::move(row));
-        std::string name = designs[d].name;
-        std::replace(name.begin(), name.end(), '/', '-');
-        write_file(folder.path() / "designs" / (name + ".json"), summary_json(models[d].model, found[d], {relative_to(path, target), designs[d].name, {}}));
+        write_file(folder.path() / "designs" / (files[d] + ".json"), summary_json(models[d].model, found[d], {relative_to(path, target), designs[d].name, {}}));
     }
     const std::size_t base = base_among(outcomes, options.base);
     const Comparison comparison = compare(file.base().title, std::move(outcomes), base);
@@ -125,7 +132,7 @@ int compare(const CompareOptions& options) {
     draw(folder.path(), comparison);
     folder.commit();
     const int exit = tell(comparison, options.json);
-    if (!options.json) fmt::print("\nFigures of all designs in {}\n", (target / "comparison.csv").string());
+    if (!options.json) say("\nFigures of all designs in {}\n", (target / "comparison.csv").string());
     return exit;
 }
 

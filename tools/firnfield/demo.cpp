@@ -16,26 +16,26 @@ int demo(const DemoOptions& options) {
     const std::filesystem::path model = options.folder / "radar.toml";
     write_file(model, demo_model_text);
     write_file(options.folder / "antenna-cover.stl", std::string_view(reinterpret_cast<const char*>(demo_cover_bytes), demo_cover_size));
-    fmt::print("The model is {0}: read it, change it, and run\n  firnfield check {0}\n  firnfield solve {0}\n  firnfield compare {0} --study \"key held down\"\n\n", model.string());
+    say("The model is {0}: read it, change it, and run\n  firnfield check {0}\n  firnfield solve {0}\n  firnfield compare {0} --study \"key held down\"\n\n", model.string());
 
     CheckOptions check_options;
     check_options.model = model;
     int exit = check(check_options);
-    fmt::print("\n{}\n\n", std::string(100, '='));
+    say("\n{}\n\n", std::string(100, '='));
     SolveOptions solve_options;
     solve_options.model = model;
     exit = solve(solve_options);
-    fmt::print("\n{}\n\n", std::string(100, '='));
+    say("\n{}\n\n", std::string(100, '='));
     CompareOptions compare_options;
     compare_options.what = {model};
     compare_options.studies = {"key held down"};
     static_cast<void>(compare(compare_options));
-    fmt::print("\n{}\n\n", std::string(100, '='));
+    say("\n{}\n\n", std::string(100, '='));
     ReportOptions report_options;
     report_options.folder = options.folder / "radar.results";
     static_cast<void>(report(report_options));
-    fmt::print("Look at the pictures in {}, too\n", (options.folder / "radar.results" / "pictures").string());
-    if (exit == limit_missed) fmt::print("A missed limit is part of the story; 'firnfield solve' would return 1 for it.\n");
+    say("Look at the pictures in {}, too\n", (options.folder / "radar.results" / "pictures").string());
+    if (exit == limit_missed) say("A missed limit is part of the story; 'firnfield solve' would return 1 for it.\n");
     return exit == limit_missed ? done : exit;
 }
 

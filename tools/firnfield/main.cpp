@@ -20,14 +20,13 @@ void let_threads_sleep(char** argv) {
 
 }  // namespace
 
-int main(int argc, char** argv) {
+static int run(int argc, char** argv) {
     using namespace firnfield::command;
-    let_threads_sleep(argv);
 
     CLI::App app{"Temperatures of heat-dissipating assemblies: hot spots, limits, and where the heat goes.", "firnfield"};
     app.set_version_flag("--version", std::string("firnfield ") + firnfield::version);
     app.require_subcommand(1);
-    app.footer("Exit status: 0 done, 1 a limit is missed, 2 the input is wrong, 3 the computation failed.\n"
+    app.footer("Exit status: 0 done, 1 a limit is missed, 2 the input is wrong, 3 the computation or the writing failed.\n"
                "Findings go to standard output, progress to standard error.");
 
     CheckOptions check_options;
@@ -123,10 +122,10 @@ int main(int argc, char** argv) {
     probe_command->add_option("--study", probe_options.study, "Study (default: the first over time)");
     probe_command->add_option("--part", probe_options.parts, "Lowest, mean and highest temperature of a part");
     probe_command->add_option("--sensor", probe_options.sensors, "A sensor of the model");
-    probe_command->add_option("--point", probe_options.points, "A point of a part, mm, as in \"base: 90, 60, 3\"");
+    probe_command->add_option("--point", probe_options.points, "A point of a part, in the unit of the model file, as in \"base: 90, 60, 3\"");
     probe_command->add_option("--surface", probe_options.surfaces, "Mean and highest temperature of a named surface, cooling or hold");
-    probe_command->add_option("--line", probe_options.lines, "Along a straight line in a part, mm, as in \"base: 0, 60, 3 to 180, 60, 3\"");
-    probe_command->add_option("--at", probe_options.at, "Only at this time, as in \"120 s\" (a line: default the last)");
+    probe_command->add_option("--line", probe_options.lines, "Along a straight line in a part, in the unit of the model file, as in \"base: 0, 60, 3 to 180, 60, 3\"");
+    probe_command->add_option("--at", probe_options.at, "Only at this time, whatever was kept, as in \"120 s\" (a line: default the last)");
     probe_command->add_option("--samples", probe_options.samples, "Points along a line (default: 41)")->check(CLI::Range(2, 10000));
     probe_command->add_flag("--mean", probe_options.mean, "The mean of all that is named, instead of each");
     probe_command->add_flag("--csv", probe_options.csv, "Print CSV with all digits instead of a table");
@@ -150,6 +149,8 @@ int main(int argc, char** argv) {
     convection_command->add_option("--surface", convection_options.surface, "Surface temperature, as in \"75 degC\"");
     convection_command->add_option("--ambient", convection_options.ambient, "Temperature of the fluid far away");
     convection_command->add_option("--fluid", convection_options.fluid, "Fluid (default: air)");
+    convection_command->add_option("--model", convection_options.model, "Model file whose [[fluid]] tables may be named");
+    convection_command->add_flag("--json", convection_options.json, "Print JSON with all digits instead of text");
     convection_command->add_option("--length", convection_options.length, "Height, length along the flow, or area over perimeter");
     convection_command->add_option("--diameter", convection_options.diameter, "Diameter; hydraulic diameter of a duct");
     convection_command->add_option("--spacing", convection_options.spacing, "Clear width between fins");
@@ -200,8 +201,15 @@ int main(int argc, char** argv) {
         return guarded({}, [](const void* o) { return materials(*static_cast<const MaterialsOptions*>(o)); }, &materials_options);
     }
     if (*convection_command) {
-        return guarded({}, [](const void* o) { return convection(*static_cast<const ConvectionOptions*>(o)); }, &convection_options);
+        return guarded(convection_options.model, [](const void* o) { return convection(*static_cast<const ConvectionOptions*>(o)); }, &convection_options);
     }
     const std::filesystem::path demo_model = demo_options.folder / "radar.toml";
     return guarded(demo_model, [](const void* o) { return demo(*static_cast<const DemoOptions*>(o)); }, &demo_options);
+}
+
+int main(int argc, char** argv) {
+    using namespace firnfield::command;
+    let_threads_sleep(argv);
+    const bool output_was_closed = open_closed_streams();
+    return finished(run(argc, argv), output_was_closed);
 }

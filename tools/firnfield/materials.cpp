@@ -24,11 +24,11 @@ int materials(const MaterialsOptions& options) {
     }
     if (found.empty()) throw Error(fmt::format("no material has \"{}\" in its name or group; 'firnfield materials' lists all", options.word));
     if (found.size() > most_in_full) {
-        fmt::print("{}\n{} materials. 'firnfield materials WORD' shows all properties and sources of those with that word in their name.\n",
+        say("{}\n{} materials. 'firnfield materials WORD' shows all properties and sources of those with that word in their name.\n",
                    to_table(found), found.size());
         return done;
     }
-    for (const Material& material : found) fmt::print("{}{}", &material == &found.front() ? "" : "\n", to_text(material));
+    for (const Material& material : found) say("{}{}", &material == &found.front() ? "" : "\n", to_text(material));
     return done;
 }
 

@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <charconv>
 #include <functional>
 
 namespace firnfield::command {
@@ -22,18 +21,19 @@ std::string trimmed(std::string text) {
     return text;
 }
 
-Vec3 point_of(const std::string& text, const std::string& whole) {
+/// Three lengths; bare numbers are in the unit of the model file.
+Vec3 point_of(const std::string& text, const std::string& whole, const std::string& unit) {
     Vec3 point;
     std::size_t at = 0;
     for (int axis = 0; axis < 3; ++axis) {
         const std::size_t comma = axis < 2 ? text.find(',', at) : text.size();
-        double value = 0.0;
         const std::string number = comma == std::string::npos ? std::string() : trimmed(text.substr(at, comma - at));
-        const auto end = std::from_chars(number.data(), number.data() + number.size(), value);
-        if (number.empty() || end.ec != std::errc() || end.ptr != number.data() + number.size()) {
-            throw Error(fmt::format("\"{}\" is not a part and a point in mm; write for example \"base: 90, 60, 3\"", whole));
+        const bool bare = !number.empty() && number.find_first_not_of("0123456789.+-eE") == std::string::npos;
+        try {
+            point[axis] = parse_quantity(bare ? number + " " + unit : number, kinds::length);
+        } catch (const QuantityError&) {
+            throw Error(fmt::format("\"{}\" is not a part and a point in {}; write for example \"base: 90, 60, 3\" or \"base: 9 cm, 6 cm, 3 mm\"", whole, unit));
         }
-        point[axis] = 1e-3 * value;
         at = comma + 1;
     }
     return point;
@@ -71,7 +71,7 @@ const Coverage& coverage_of(const Model& model, const Network& network, const st
     throw Error(fmt::format("the model has no surface, cooling or hold \"{}\"", name));
 }
 
-std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const Network& network, const ProbeOptions& options) {
+std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const Network& network, const ProbeOptions& options, const std::string& unit) {
     std::vector<Quantity> out;
     for (const std::string& part : options.parts) {
         const bool known = std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == part; });
@@ -88,7 +88,7 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
     }
     for (const std::string& text : options.points) {
         const auto [part, rest] = part_and_rest(text);
-        const Vec3 point = point_of(rest, text);
+        const Vec3 point = point_of(rest, text, unit);
         out.push_back({text, [&model, part = part, point](const SteadySolution& at, const Findings&) { return temperature_at(model, at, part, point, "the point"); }});
     }
     for (const std::string& name : options.surfaces) {
@@ -118,30 +118,45 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
              }}};
 }
 
+/// The temperatures of any time that the study reached: as they were kept, or by running on from the last time before it that was.
+SteadySolution moment_at(double time, const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, const KeptTemperatures& kept, Moments& moments) {
+    if (study.kind == StudyKind::steady) {
+        tell("{} is a steady study: it has no times\n", study.name);
+        return moments.at(kept.time.front(), kept.reference, kept.rise.front(), {});
+    }
+    const double last = kept.time.back(), close = 1e-9 * std::max(last, 1e-9);
+    if (!(time >= kept.time.front() - close && time <= last + close)) {
+        throw Error(fmt::format("the study has times from {} to {}, not {}", show_quantity(kept.time.front(), kinds::time, 4), show_quantity(last, kinds::time, 4), show_quantity(time, kinds::time, 4)));
+    }
+    std::size_t r = 0;
+    while (r + 1 < kept.time.size() && kept.time[r + 1] <= time + close) ++r;
+    if (std::abs(kept.time[r] - time) <= close) return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
+    tell("at {}: run on from {}, the last time before it that was kept\n", show_quantity(time, kinds::time, 4), show_quantity(kept.time[r], kinds::time, 4));
+    return run_on(model, mesh, study, {.time = kept.time[r], .reference = kept.reference, .rise = kept.rise[r], .on = kept.on[r]}, time);
+}
+
 void print(const Curves& curves, bool csv) {
     if (csv) {
-        fmt::print("{}", curves.x_label);
+        say("{}", curves.x_label);
         for (const std::string& name : curves.names) {
-            std::string cell = name + " (degC)";
-            if (cell.find(',') != std::string::npos) cell = "\"" + cell + "\"";
-            fmt::print(",{}", cell);
+            say(",{}", csv_cell(name + " (degC)"));
         }
-        fmt::print("\n");
+        say("\n");
     } else {
-        fmt::print("{:>14}", curves.x_label);
-        for (const std::string& name : curves.names) fmt::print("  {:>14}", name);
-        fmt::print("\n");
+        say("{:>14}", curves.x_label);
+        for (const std::string& name : curves.names) say("  {:>14}", name);
+        say("\n");
     }
     for (std::size_t i = 0; i < curves.x.size(); ++i) {
-        fmt::print(fmt::runtime(csv ? "{}" : "{:14.6g}"), curves.x[i]);
+        say("{}", csv ? fmt::format("{}", curves.x[i]) : fmt::format("{:14.6g}", curves.x[i]));
         for (std::size_t n = 0; n < curves.names.size(); ++n) {
             if (csv) {
-                fmt::print(",{}", curves.y[n][i]);
+                say(",{}", curves.y[n][i]);
             } else {
-                fmt::print("  {:>{}.2f}", curves.y[n][i], std::max<std::size_t>(14, curves.names[n].size()));
+                say("  {:>{}.2f}", curves.y[n][i], std::max<std::size_t>(14, curves.names[n].size()));
             }
         }
-        fmt::print("\n");
+        say("\n");
     }
 }
 
@@ -151,21 +166,19 @@ int probe(const ProbeOptions& options) {
     const Model model = read_model(options.folder / "model.toml");
     const std::vector<Study> studies = studies_of(model);
     const Study& study = study_called(studies, options.study);
-    const KeptTemperatures kept = read_temperatures(options.folder / "fields" / (study.name + ".temperatures"));
+    const KeptTemperatures kept = read_temperatures(options.folder / "fields" / (ResultNames(model).study(study.name) + ".temperatures"));
     const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_as_kept(model, study, options.folder)));
     if (kept.rise.empty() || kept.rise.front().size() != mesh->cells.size()) throw Error("the kept temperatures do not belong to the model beside them");
     Moments moments(model, mesh, study);
     const auto moment_of = [&](std::size_t r) {
-        std::vector<bool> on(model.thermostats.size(), true);
-        for (std::size_t t = 0; t < std::min<std::size_t>(on.size(), 64); ++t) on[t] = ((kept.on[r] >> t) & 1U) != 0;
-        return moments.at(kept.time[r], kept.reference, kept.rise[r], on);
+        return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
     };
-    std::vector<std::size_t> records;
+    const std::string unit = read_outcome(options.folder).from.length_unit;
+    std::vector<SteadySolution> at;  // the moments that are told
     if (options.at) {
-        const double time = parse_quantity(*options.at, kinds::time);
-        const auto nearest = std::min_element(kept.time.begin(), kept.time.end(), [&](double a, double b) { return std::abs(a - time) < std::abs(b - time); });
-        records.push_back(static_cast<std::size_t>(nearest - kept.time.begin()));
-        fmt::print(stderr, "at {}, the kept time nearest to {}\n", show_quantity(*nearest, kinds::time, 4), show_quantity(time, kinds::time, 4));
+        at.push_back(moment_at(parse_quantity(*options.at, kinds::time), model, mesh, study, kept, moments));
+    } else if (!options.lines.empty()) {
+        at.push_back(moment_of(kept.time.size() - 1));
     }
     Curves curves;
     curves.title = fmt::format("{}: {}", model.title.empty() ? "Assembly" : model.title, study.name);
@@ -175,37 +188,37 @@ int probe(const ProbeOptions& options) {
         const auto [part, rest] = part_and_rest(options.lines.front());
         const std::size_t to = rest.find(" to ");
         if (to == std::string::npos) throw Error("a line has two ends; write for example \"base: 0, 60, 3 to 180, 60, 3\"");
-        const Vec3 from = point_of(rest.substr(0, to), options.lines.front()), end = point_of(rest.substr(to + 4), options.lines.front());
-        const std::size_t r = records.empty() ? kept.time.size() - 1 : records.front();
-        const SteadySolution at = moment_of(r);
-        curves.x_label = "along (mm)";
+        const Vec3 from = point_of(rest.substr(0, to), options.lines.front(), unit), end = point_of(rest.substr(to + 4), options.lines.front(), unit);
+        curves.x_label = fmt::format("along ({})", unit);
+        const double metres = parse_quantity("1 " + unit, kinds::length);
         curves.names = {part};
         curves.y.resize(1);
         for (int n = 0; n < options.samples; ++n) {
             const Vec3 point = from + (static_cast<double>(n) / (options.samples - 1)) * (end - from);
-            curves.x.push_back(1e3 * length(point - from));
-            curves.y[0].push_back(temperature_at(model, at, part, point, "the line") - zero_celsius);
+            curves.x.push_back(length(point - from) / metres);
+            curves.y[0].push_back(temperature_at(model, at.front(), part, point, "the line") - zero_celsius);
         }
     } else {
-        const std::vector<Quantity> quantities = quantities_of(model, *mesh, build_network(model, *mesh, study), options);
+        const std::vector<Quantity> quantities = quantities_of(model, *mesh, build_network(model, *mesh, study), options, unit);
         if (quantities.empty()) throw Error("say what to tell: --part, --sensor, --point, --surface or --line");
         for (const Quantity& q : quantities) curves.names.push_back(q.name);
         curves.x_label = "time (s)";
         curves.y.resize(quantities.size());
-        if (records.empty()) {
-            for (std::size_t r = 0; r < kept.time.size(); ++r) records.push_back(r);
-        }
-        for (const std::size_t r : records) {
-            const SteadySolution at = moment_of(r);
-            const Findings found = options.parts.empty() ? Findings{} : firnfield::findings(model, at);
-            curves.x.push_back(kept.time[r]);
-            for (std::size_t n = 0; n < quantities.size(); ++n) curves.y[n].push_back(quantities[n].read(at, found) - zero_celsius);
+        const auto add = [&](const SteadySolution& moment) {
+            const Findings found = options.parts.empty() ? Findings{} : firnfield::findings(model, moment);
+            curves.x.push_back(moment.time.value_or(0.0));
+            for (std::size_t n = 0; n < quantities.size(); ++n) curves.y[n].push_back(quantities[n].read(moment, found) - zero_celsius);
+        };
+        if (options.at) {
+            add(at.front());
+        } else {
+            for (std::size_t r = 0; r < kept.time.size(); ++r) add(moment_of(r));
         }
     }
     print(curves, options.csv);
     if (!options.chart.empty()) {
         draw_curves(options.chart, curves);
-        fmt::print(stderr, "Chart in {0}.svg and {0}.png\n", options.chart.string());
+        tell("Chart in {0}.svg and {0}.png\n", options.chart.string());
     }
     return done;
 }

@@ -19,9 +19,9 @@ int report(const ReportOptions& options) {
     const std::string page = report_page(folder, how);
     write_file(target, page);
     progress.close();
-    fmt::print("Report in {}, {:.1f} MB: open it in a browser; it needs no network\n", target.string(), 1e-6 * static_cast<double>(page.size()));
+    say("Report in {}, {:.1f} MB: open it in a browser; it needs no network\n", target.string(), 1e-6 * static_cast<double>(page.size()));
     if (!options.comparison.empty() || how.comparison.empty()) return done;
-    fmt::print("It shows the comparison in {}, too\n", how.comparison.string());
+    say("It shows the comparison in {}, too\n", how.comparison.string());
     return done;
 }
 

@@ -99,9 +99,9 @@ int seek(const SeekCommandOptions& options) {
     progress.close();
     const std::string limit = options.limit.empty() ? "the tightest limit" : fmt::format("the limit on {}", options.limit);
     if (options.json) {
-        fmt::print("{}", to_json(result, options.address, from.unit));
+        say("{}", to_json(result, options.address, from.unit));
     } else {
-        fmt::print("{}\nStudy \"{}\": {}", file.base().title, study, in_words(options, from.unit, result, limit));
+        say("{}\nStudy \"{}\": {}", file.base().title, study, in_words(options, from.unit, result, limit));
     }
     return result.at ? done : limit_missed;
 }

@@ -33,20 +33,15 @@ std::vector<double> kept_times(const Study& study, double length) {
     return times;
 }
 
-std::vector<bool> states_of(std::uint64_t bits, std::size_t count) {
-    std::vector<bool> on(count, true);
-    for (std::size_t t = 0; t < std::min<std::size_t>(count, 64); ++t) on[t] = ((bits >> t) & 1U) != 0;
-    return on;
-}
-
 /// Writes the temperatures of chosen times as a run passes them.
 class Keeper {
 public:
-    Keeper(std::filesystem::path file, std::vector<double> times, std::optional<double> after) : file_(std::move(file)), times_(std::move(times)), after_(after) {
+    Keeper(std::filesystem::path file, std::size_t thermostats, std::vector<double> times, std::optional<double> after)
+        : file_(std::move(file)), thermostats_(thermostats), times_(std::move(times)), after_(after) {
         if (after_) next_ = static_cast<std::size_t>(std::upper_bound(times_.begin(), times_.end(), *after_) - times_.begin());
     }
     void see(const TimeStep& step) {
-        if (!writer_) writer_.emplace(file_, step.rise_end.size(), step.reference, after_);
+        if (!writer_) writer_.emplace(file_, step.rise_end.size(), thermostats_, step.reference, after_);
         for (; next_ < times_.size() && times_[next_] <= step.end; ++next_) writer_->add(times_[next_], step.rises(std::max(times_[next_], step.begin)), step.on);
         last_ = step.end;
         last_rise_.assign(step.rise_end.begin(), step.rise_end.end());
@@ -59,6 +54,7 @@ public:
 
 private:
     std::filesystem::path file_;
+    std::size_t thermostats_;
     std::vector<double> times_, last_rise_;
     std::vector<bool> on_;
     std::optional<double> after_;
@@ -79,7 +75,7 @@ Picture view_inside(const Model& model) {
 }  // namespace
 
 StudyRuns::StudyRuns(const Model& model, const SolveOptions& options, const ResultsFolder& folder, ProgressLine& progress)
-    : model_(model), options_(options), folder_(folder.path()), progress_(progress), fingerprint_(fingerprint(model)) {
+    : model_(model), options_(options), folder_(folder.path()), checkpoints_(folder.checkpoints()), names_(model), progress_(progress), fingerprint_(fingerprint(model)) {
     std::filesystem::create_directories(folder_ / "fields");
     if (options.pictures) std::filesystem::create_directories(folder_ / "pictures");
 }
@@ -123,17 +119,17 @@ void StudyRuns::run_steady(const Study& study) {
     }
     progress_.show(fmt::format("{}: writing fields and pictures", study.name));
     if (options_.why) found.why = explained(study, solution, tightest(found));
-    TemperatureWriter(folder_ / "fields" / (study.name + ".temperatures"), solution.rise.size(), solution.reference).add(0.0, solution.rise, {});
+    TemperatureWriter(folder_ / "fields" / (names_.study(study.name) + ".temperatures"), solution.rise.size(), 0, solution.reference).add(0.0, solution.rise, {});
     write_fields(study.name, solution, found);
     findings_.emplace_back(std::move(found));
 }
 
 void StudyRuns::write_fields(const std::string& name, const SteadySolution& solution, const Findings& found) {
-    write_vtu(folder_ / "fields" / (name + ".vtu"), model_, solution);
-    write_surface_vtu(folder_ / "fields" / (name + " surface.vtu"), model_, solution);
+    write_vtu(folder_ / "fields" / (names_.study(name) + ".vtu"), model_, solution);
+    write_surface_vtu(folder_ / "fields" / (names_.study(name) + " surface.vtu"), model_, solution);
     if (!options_.pictures) return;
     std::vector<PictureFile> pictures;
-    for (const Picture& view : pictures_of(model_)) pictures.push_back({folder_ / "pictures" / fmt::format("{} - {}.png", name, view.name), view});
+    for (const Picture& view : pictures_of(model_)) pictures.push_back({folder_ / "pictures" / (names_.picture(name, view.name) + ".png"), view});
     draw_pictures(model_, solution, found, pictures);
 }
 
@@ -142,7 +138,8 @@ std::vector<double> StudyRuns::start_of(const Study& study) {
     if (start.study.empty()) return start_temperatures(model_, *mesh(study), study);
     if (start.results.empty()) return end_of(start.study);
     // Of an earlier run: a steady study left a field, one in time the last of its kept temperatures.
-    const KeptTemperatures kept = read_temperatures(options_.model.parent_path() / start.results / "fields" / (start.study + ".temperatures"));
+    const std::filesystem::path results = options_.model.parent_path() / start.results;
+    const KeptTemperatures kept = read_temperatures(results / "fields" / (ResultNames(read_model(results / "model.toml")).study(start.study) + ".temperatures"));
     if (kept.rise.empty() || kept.rise.back().size() != mesh(study)->cells.size()) {
         throw Error(fmt::format("the results in \"{}\" are of another geometry or mesh; solve study \"{}\" again in this model", start.results, start.study));
     }
@@ -175,17 +172,18 @@ TransientSolution StudyRuns::in_time(const Study& study, const TransientOptions&
 
 void StudyRuns::run_in_time(const Study& study) {
     const double length = study.kind == StudyKind::cyclic ? (study.period ? *study.period : period_of(model_, study).value()) : study.lasts;
-    const std::filesystem::path checkpoint = folder_ / "checkpoints" / (study.name + ".checkpoint"), kept = folder_ / "fields" / (study.name + ".temperatures");
+    const std::string& stem = names_.study(study.name);
+    const std::filesystem::path checkpoint = checkpoints_ / (stem + ".checkpoint"), kept = folder_ / "fields" / (stem + ".temperatures");
     HistoryRecorder recorder(model_, mesh(study), study);
     TransientOptions options;
     options.progress = progress_.time_callback(study.name);
     if (options_.resume && std::filesystem::exists(checkpoint)) {
         Checkpoint saved = read_checkpoint(checkpoint);
-        if (saved.fingerprint != fingerprint_) throw Error("the model has changed since the run was stopped; solve it without --resume");
+        if (saved.fingerprint != fingerprint_) throw Error(fmt::format("the model has changed since the run was stopped. What it had computed stays in {}; solve the model as it is now without --resume, which puts that aside", folder_.string()));
         recorder.resume(std::move(saved.record));
         options.resume = std::move(saved.state);
     }
-    Keeper keeper(kept, kept_times(study, length), options.resume ? std::optional(options.resume->time) : std::nullopt);
+    Keeper keeper(kept, model_.thermostats.size(), kept_times(study, length), options.resume ? std::optional(options.resume->time) : std::nullopt);
     PeakCatcher peak(recorder);
     options.observe = [&](const TimeStep& step) {
         const bool go_on = recorder(step);
@@ -202,8 +200,11 @@ void StudyRuns::run_in_time(const Study& study) {
     solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
     keeper.finish();
     TimeFindings found = recorder.findings(solution);
+    if (options_.error_bars || model_.mesh.error_target) {
+        found.warnings.push_back({"no_error_bars", "error bars and error targets are for steady studies: how far this one may be off because of its mesh is not told"});
+    }
     std::filesystem::create_directories(folder_ / "history");
-    write_file(folder_ / "history" / (study.name + ".csv"), history_csv(found.history));
+    write_file(folder_ / "history" / (stem + ".csv"), history_csv(found.history));
     Moments moments(model_, mesh(study), study);
     try {
         if (const auto worst = peak.solution(moments)) found.why = explained(study, *worst, peak.what());
@@ -221,7 +222,8 @@ void StudyRuns::run_in_time(const Study& study) {
 /// Fields at the times asked for, an index over them, and the first picture as a series and as one that moves.
 void StudyRuns::write_series(const Study& study, const std::vector<double>& times) {
     if (times.empty()) return;
-    const KeptTemperatures kept = read_temperatures(folder_ / "fields" / (study.name + ".temperatures"));
+    const std::string& stem = names_.study(study.name);
+    const KeptTemperatures kept = read_temperatures(folder_ / "fields" / (stem + ".temperatures"));
     Moments moments(model_, mesh(study), study);
     const auto wanted = [&](double t) { return std::any_of(times.begin(), times.end(), [&](double w) { return std::abs(w - t) <= 1e-9 * study.lasts; }); };
     std::vector<std::size_t> records;
@@ -229,45 +231,45 @@ void StudyRuns::write_series(const Study& study, const std::vector<double>& time
         if (wanted(kept.time[r])) records.push_back(r);
     }
     if (records.empty()) return;
-    std::filesystem::create_directories(folder_ / "fields" / study.name);
+    std::filesystem::create_directories(folder_ / "fields" / stem);
     std::string index = "<?xml version=\"1.0\"?>\n<VTKFile type=\"Collection\" version=\"0.1\">\n  <Collection>\n";
     double coldest = 1e300, hottest = 0.0;
     for (std::size_t n = 0; n < records.size(); ++n) {
         const std::size_t r = records[n];
-        const std::string file = fmt::format("{}/{:04}.vtu", study.name, n);
-        const SteadySolution at = moments.at(kept.time[r], kept.reference, kept.rise[r], states_of(kept.on[r], model_.thermostats.size()));
+        const std::string file = fmt::format("{}/{:04}.vtu", stem, n);
+        const SteadySolution at = moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
         write_vtu(folder_ / "fields" / file, model_, at);
-        index += fmt::format("    <DataSet timestep=\"{}\" file=\"{}\"/>\n", kept.time[r], file);
+        index += fmt::format("    <DataSet timestep=\"{}\" file=\"{}\"/>\n", kept.time[r], xml_text(file));
         const auto [low, high] = std::minmax_element(at.temperature.begin(), at.temperature.end());
         coldest = std::min(coldest, *low);
         hottest = std::max(hottest, *high);
     }
-    write_file(folder_ / "fields" / (study.name + ".pvd"), index + "  </Collection>\n</VTKFile>\n");
+    write_file(folder_ / "fields" / (stem + ".pvd"), index + "  </Collection>\n</VTKFile>\n");
     if (!options_.pictures) return;
     Picture view = pictures_of(model_).front();
     if (!view.range) view.range = {coldest, hottest};
-    std::filesystem::create_directories(folder_ / "pictures" / study.name);
+    std::filesystem::create_directories(folder_ / "pictures" / stem);
     std::vector<std::filesystem::path> frames;
     const std::size_t stride = 1 + (records.size() - 1) / most_frames;
     for (std::size_t n = 0; n < records.size(); n += stride) {
         const std::size_t r = records[n];
         progress_.show(fmt::format("{}: picture {} of {}", study.name, n / stride + 1, 1 + (records.size() - 1) / stride));
-        const SteadySolution at = moments.at(kept.time[r], kept.reference, kept.rise[r], states_of(kept.on[r], model_.thermostats.size()));
-        frames.push_back(folder_ / "pictures" / study.name / fmt::format("{:04}.png", n));
+        const SteadySolution at = moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
+        frames.push_back(folder_ / "pictures" / stem / fmt::format("{:04}.png", n));
         draw_picture(frames.back(), model_, at, firnfield::findings(model_, at), view);
     }
     constexpr int frame_milliseconds = 120;
-    write_animation(folder_ / "pictures" / (study.name + ".png"), frames, frame_milliseconds);
+    write_animation(folder_ / "pictures" / (stem + ".png"), frames, frame_milliseconds);
 }
 
 Explanation StudyRuns::explained(const Study& study, const SteadySolution& solution, ExplainOptions what) {
     what.progress = progress_.callback(study.name);
     Explanation why = explain(model_, solution, what);
     if (!options_.pictures) return why;
-    draw_explanation(folder_ / "pictures" / fmt::format("{} - why.png", study.name), model_, solution, why, view_inside(model_));
+    draw_explanation(folder_ / "pictures" / (names_.study(study.name) + " - why.png"), model_, solution, why, view_inside(model_));
     if (charts_possible()) {
         std::filesystem::create_directories(folder_ / "charts");
-        draw_explanation(folder_ / "charts" / (study.name + " - why"), why);
+        draw_explanation(folder_ / "charts" / (names_.study(study.name) + " - why"), why);
     }
     return why;
 }
@@ -279,12 +281,7 @@ void StudyRuns::draw(const Study& study, const TimeFindings& found) {
         return;
     }
     std::filesystem::create_directories(folder_ / "charts");
-    draw_history(folder_ / "charts" / study.name, found);
-}
-
-bool StudyRuns::can_resume() const {
-    std::error_code status;
-    return std::filesystem::exists(folder_ / "checkpoints", status) && !std::filesystem::is_empty(folder_ / "checkpoints", status);
+    draw_history(folder_ / "charts" / names_.study(study.name), found);
 }
 
 }  // namespace firnfield::command

@@ -18,8 +18,6 @@ public:
     void run(const Study& study);
 
     [[nodiscard]] const std::vector<StudyFindings>& findings() const { return findings_; }
-    /// Whether something was left that --resume can go on from.
-    [[nodiscard]] bool can_resume() const;
 
 private:
     void run_steady(const Study& study);
@@ -39,7 +37,8 @@ private:
 
     const Model& model_;
     const SolveOptions& options_;
-    std::filesystem::path folder_;
+    std::filesystem::path folder_, checkpoints_;
+    ResultNames names_;  // of files
     ProgressLine& progress_;
     std::string fingerprint_;
     struct Meshed {

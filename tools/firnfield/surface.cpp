@@ -23,7 +23,7 @@ int surface(const SurfaceOptions& options) {
     if (extension == ".stl") {
         const StlImport import = read_stl(options.file, unit);
         const Box box = bounds(*import.surface);
-        fmt::print("{}\n  {}\n  {} x {} x {}, lower corner at ({}, {}, {})\n", options.file.string(), import.text(), show_quantity(box.size.x, kinds::length),
+        say("{}\n  {}\n  {} x {} x {}, lower corner at ({}, {}, {})\n", options.file.string(), import.text(), show_quantity(box.size.x, kinds::length),
                    show_quantity(box.size.y, kinds::length), show_quantity(box.size.z, kinds::length), show_quantity(box.at.x, kinds::length),
                    show_quantity(box.at.y, kinds::length), show_quantity(box.at.z, kinds::length));
         if (!options.out.empty()) write_stl(options.out, *import.surface, unit);
@@ -32,9 +32,9 @@ int surface(const SurfaceOptions& options) {
         const Model model = read_model(options.file);
         const ClosedSurface part = part_surface(model, options.part, parse_quantity(options.chord, kinds::length));
         write_stl(options.out, part, unit);
-        fmt::print("{} triangles, {} enclosed\n", part.triangles.size(), show_quantity(volume(part), kinds::volume));
+        say("{} triangles, {} enclosed\n", part.triangles.size(), show_quantity(volume(part), kinds::volume));
     }
-    if (!options.out.empty()) fmt::print("Surface in {}\n", options.out.string());
+    if (!options.out.empty()) say("Surface in {}\n", options.out.string());
     return done;
 }
 

@@ -82,9 +82,9 @@ int tolerance(const ToleranceOptions& options) {
     }
     progress.close();
     if (options.json) {
-        fmt::print("{}", to_json(found));
+        say("{}", to_json(found));
     } else {
-        fmt::print("{}\n{}", file.base().title, to_text(found));
+        say("{}\n{}", file.base().title, to_text(found));
     }
     return done;
 }

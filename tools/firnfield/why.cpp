@@ -20,10 +20,10 @@ int why(const WhyOptions& options) {
     progress.close();
     if (!options.chart.empty()) draw_explanation(std::filesystem::path(options.chart).replace_extension(), found);
     if (options.json) {
-        fmt::print("{}", to_json(found));
+        say("{}", to_json(found));
     } else {
-        fmt::print("{}\nStudy \"{}\"\n\n{}", model.title, study.name, to_text(found));
-        if (!options.chart.empty()) fmt::print("\nChart in {0}.png and {0}.svg\n", std::filesystem::path(options.chart).replace_extension().string());
+        say("{}\nStudy \"{}\"\n\n{}", model.title, study.name, to_text(found));
+        if (!options.chart.empty()) say("\nChart in {0}.png and {0}.svg\n", std::filesystem::path(options.chart).replace_extension().string());
     }
     return done;
 }

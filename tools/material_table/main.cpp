@@ -19,16 +19,20 @@ std::string curve_literal(const firnfield::Curve& curve) { return fmt::format("{
 
 std::string string_literal(const std::string& text) { return "R\"~(" + text + ")~\""; }
 
+std::string melting_literal(const std::optional<firnfield::Melting>& melting) {
+    return melting ? fmt::format("Melting{{{}, {}, {}}}", melting->from, melting->to, melting->latent_heat) : std::string("std::nullopt");
+}
+
 std::string table_source(const std::vector<firnfield::Material>& materials) {
     std::string out =
         "// Made from data/materials.toml by tools/material_table.\n"
         "#include <firnfield/material.hpp>\n\nnamespace firnfield {\n\nstd::span<const Material> builtin_materials() {\n"
         "    static const std::vector<Material> materials{\n";
     for (const firnfield::Material& m : materials) {
-        out += fmt::format("        Material{{.name = {}, .conductivity = {{{}, {}, {}}}, .conductivity_factor = {}, .density = {}, .specific_heat = {}, .specific_heat_factor = {}, .emissivity = {}, "
+        out += fmt::format("        Material{{.name = {}, .conductivity = {{{}, {}, {}}}, .conductivity_factor = {}, .density = {}, .specific_heat = {}, .specific_heat_factor = {}, .melting = {}, .emissivity = {}, "
                            ".resistivity = {}, .service_limit = {}, .valid_from = {}, .valid_to = {}, .group = {}, .note = {}}},\n",
                            string_literal(m.name), m.conductivity[0], m.conductivity[1], m.conductivity[2], curve_literal(m.conductivity_factor), optional_literal(m.density),
-                           optional_literal(m.specific_heat), curve_literal(m.specific_heat_factor), optional_literal(m.emissivity), optional_literal(m.resistivity),
+                           optional_literal(m.specific_heat), curve_literal(m.specific_heat_factor), melting_literal(m.melting), optional_literal(m.emissivity), optional_literal(m.resistivity),
                            optional_literal(m.service_limit), optional_literal(m.valid_from), optional_literal(m.valid_to), string_literal(m.group),
                            string_literal(m.note));
     }

@@ -1,0 +1,251 @@
+// Everything works everywhere: whole, mirrored, sectored, plane and revolved models, with steady, transient and cyclic studies, through every
+// command; and everything that a file may hold or a command prints is documented.
+
+#include "cli/bench.hpp"
+
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include <cmath>
+#include <filesystem>
+#include <functional>
+#include <set>
+#include <vector>
+
+namespace fs = std::filesystem;
+using namespace firnfield::test;
+using Catch::Matchers::Contains;
+using nlohmann::json;
+
+namespace {
+
+/// What is the same in all of them: a body that is heated in pulses, on one that melts nothing, cooled by air and radiation.
+std::string model(const std::string& space, const std::string& parts, const std::string& sensor) {
+    return "firnfield = 1\ntitle = \"Everywhere\"\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 4\n" + space + parts +
+           "[[joint]]\nname = \"film\"\nbetween = [\"core\", \"shell\"]\nresistance = \"0.5 K cm^2/W\"\n"
+           "[[profile]]\nname = \"pulse\"\non = \"20 s\"\noff = \"40 s\"\n"
+           "[[power]]\nname = \"heater\"\ninto = [\"core\"]\ntotal = \"6 W\"\nprofile = \"pulse\"\n"
+           "[[cooling]]\nname = \"air\"\non = \"exposed\"\nconvection = \"25 W/(m^2 K)\"\nemissivity = 0.8\nambient = 25\n"
+           "[[sensor]]\nname = \"probe\"\nin = \"shell\"\nat = " + sensor + "\n"
+           "[[limit]]\npart = \"core\"\nbelow = 400\n[[limit]]\nsensor = \"probe\"\nbelow = 400\n"
+           "[[study]]\nname = \"steady\"\n[[study]]\nname = \"run\"\nkind = \"transient\"\nlasts = \"3 min\"\nambient = 25\nfields_at = [\"1 min\"]\n[[study]]\nname = \"cycle\"\nkind = \"cyclic\"\nambient = 25\n"
+           "[[variant]]\nname = \"finer\"\nchange = { \"mesh.cell\" = 3 }\n";
+}
+
+struct Kind {
+    std::string name, text, point;
+    double whole;  ///< W of the whole product that the steady ledger has to show
+};
+
+const std::string blocks = "[[part]]\nname = \"shell\"\nsize = [40, 40, 8]\nat = [-20, -20, 0]\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nsize = [16, 16, 8]\nat = [-8, -8, 8]\nmaterial = \"copper\"\n";
+const std::string rounds = "[[part]]\nname = \"shell\"\nshape = \"cylinder\"\ndiameter = 40\nlength = 8\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nshape = \"cylinder\"\ndiameter = 16\nlength = 8\nat = [0, 0, 8]\nmaterial = \"copper\"\n";
+
+const std::vector<Kind> kinds_of_models{
+    {"whole", model("", blocks, "[10, 10, 4]"), "shell: 10, 10, 4", 6.0},
+    {"mirrored twice", model("[[mirror]]\nacross = \"x\"\nat = 0\nkeep = \"+\"\n[[mirror]]\nacross = \"y\"\nat = 0\nkeep = \"+\"\n", blocks, "[10, 10, 4]"), "shell: 10, 10, 4", 6.0},
+    {"sector", model("[sector]\npieces = 6\nalong = \"z\"\n", rounds, "[15, 6, 4]"), "shell: 15, 6, 4", 6.0},
+    {"plane", model("[space]\nkind = \"plane\"\ndepth = 20\n",
+                    "[[part]]\nname = \"shell\"\nsize = [40, 8, 20]\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nsize = [16, 8, 20]\nat = [12, 8, 0]\nmaterial = \"copper\"\n", "[10, 4, 10]"),
+     "shell: 10, 4, 10", 6.0},
+    {"revolved", model("[space]\nkind = \"revolved\"\n", rounds, "[15, 0, 4]"), "shell: 15, 0, 4", 6.0},
+};
+
+/// All words of a page of documentation that stand in code.
+std::set<std::string> words_in_code(const std::string& page) {
+    std::set<std::string> out;
+    std::string word;
+    bool code = false;
+    for (const char c : page + ' ') {
+        if (std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_') {
+            word += c;
+            continue;
+        }
+        if (code) out.insert(word);
+        word.clear();
+        if (c == '`') code = !code;
+    }
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("every kind of model goes through every kind of study and every command", "[cli]") {
+    for (const Kind& kind : kinds_of_models) {
+        INFO(kind.name);
+        const Bench bench;
+        bench.put("m.toml", kind.text);
+        const Outcome checked = bench.run("check m.toml --json");
+        INFO(checked.err);
+        REQUIRE(checked.status == 0);
+        CHECK(json::parse(checked.out)["memory"].get<double>() > 1e6);
+        const Outcome solved = bench.run("solve m.toml --quiet --json --out r");
+        INFO(solved.err);
+        REQUIRE(solved.status == 0);
+        const json summary = json::parse(solved.out);
+        REQUIRE(summary["studies"].size() == 3);
+        const json &steady = summary["studies"][0], &run = summary["studies"][1], &cycle = summary["studies"][2];
+        CHECK(steady["ledger"]["loads"].get<double>() == Approx(kind.whole).epsilon(1e-9));
+        CHECK(std::abs(steady["ledger"]["relative_residual"].get<double>()) <= 1e-9);
+        for (const json* study : {&run, &cycle}) {
+            CHECK(std::abs((*study)["energy"]["relative_residual"].get<double>()) <= 1e-9);
+            for (const json& w : (*study)["warnings"]) CHECK(w["kind"] != "ledger_open");
+        }
+        // Power is on a third of the time: the mean of the settled cycle lies between the surroundings and the steady state.
+        CHECK(cycle["sensors"][0]["mean"].get<double>() > 25.0);
+        CHECK(cycle["sensors"][0]["mean"].get<double>() < steady["sensors"][0]["temperature"].get<double>());
+        CHECK(run["sensors"][0]["lowest"].get<double>() >= 25.0 - 1e-3);
+        // The sensor, the same place as a point, and what the summary says agree; between kept times, too.
+        const Outcome probed = bench.run("probe r --study run --sensor probe --point '" + kind.point + "' --at '97 s' --csv");
+        INFO(probed.err);
+        REQUIRE(probed.status == 0);
+        std::istringstream lines(probed.out);
+        std::string header, row;
+        std::getline(lines, header);
+        std::getline(lines, row);
+        double time = 0.0, sensor = 0.0, point = -1.0;
+        REQUIRE(std::sscanf(row.c_str(), "%lf,%lf,%lf", &time, &sensor, &point) == 3);
+        CHECK(time == Approx(97.0));
+        CHECK(sensor == Approx(point).margin(1e-6));
+        CHECK(sensor > 25.0);
+        CHECK(sensor <= run["sensors"][0]["highest"].get<double>() + 1e-3);
+        for (const char* study : {"steady", "run", "cycle"}) {
+            const Outcome why = bench.run(std::string("why m.toml --quiet --json --part core --study ") + study);
+            INFO(why.err);
+            REQUIRE(why.status == 0);
+            const json said = json::parse(why.out);
+            double sum = 0.0;
+            for (const json& share : said["along"]) sum += share["rise"].get<double>();
+            CHECK(sum == Approx(said["rise"].get<double>()).epsilon(1e-6));
+        }
+        CHECK(bench.run("report r --quiet").status == 0);
+        const Outcome compared = bench.run("compare m.toml --quiet --study steady --study cycle");
+        INFO(compared.err);
+        CHECK(compared.status == 0);
+        CHECK_THAT(compared.out, Contains("finer"));
+    }
+}
+
+TEST_CASE("a mirrored, a sectored and a revolved piece say the same as the whole", "[cli]") {
+    const auto hottest = [](const std::string& text, const char* study) {
+        const Bench bench;
+        bench.put("m.toml", text);
+        const json summary = json::parse(bench.run(std::string("solve m.toml --quiet --json --no-pictures --study ") + study).out);
+        return summary["studies"][0]["parts"][1]["hottest"].value("temperature", 0.0) - 25.0;
+    };
+    const double whole = hottest(kinds_of_models[0].text, "steady");
+    CHECK(hottest(kinds_of_models[1].text, "steady") == Approx(whole).epsilon(1e-6));
+    const std::string round = model("", rounds, "[15, 6, 4]");
+    const double turned = hottest(round, "steady");
+    CHECK(hottest(kinds_of_models[2].text, "steady") == Approx(turned).epsilon(0.01));
+    CHECK(hottest(kinds_of_models[4].text, "steady") == Approx(turned).epsilon(0.01));
+}
+
+TEST_CASE("every key of a model file stands in its documentation", "[cli]") {
+    const Bench bench;
+    std::set<std::string> documented = words_in_code(content(fs::path(FIRNFIELD_SOURCE_DIR) / "docs" / "model-file.md"));
+    documented.merge(words_in_code(content(fs::path(FIRNFIELD_SOURCE_DIR) / "docs" / "designs.md")));
+    // An unknown key far from any other is answered with those that are known there.
+    const std::string base = kinds_of_models[0].text;
+    std::set<std::string> missing;
+    std::size_t keys = 0;
+    for (const char* table : {"", "[units]", "[mesh]", "[space]", "[sector]", "[[material]]", "[[fluid]]", "[[part]]", "[[surface]]", "[[joint]]", "[[power]]", "[[cooling]]", "[[hold]]", "[[mirror]]",
+                              "[[sensor]]", "[[limit]]", "[[profile]]", "[[thermostat]]", "[[study]]", "[[picture]]", "[[variant]]", "[[sweep]]"}) {
+        INFO(table);
+        // Tables that stand in the file already get the key there.
+        const std::string wrong = "zzzzqqqqxxxx = 1\n", name = std::string(table) + "\n";
+        std::string text = *table == 0 ? wrong + base : base + name + wrong;
+        if (const std::size_t there = base.find(name); *table != 0 && there != std::string::npos) {
+            text = base;
+            text.insert(there + name.size(), wrong);
+        }
+        bench.put("m.toml", text);
+        const Outcome outcome = bench.run("check m.toml");
+        CHECK(outcome.status == 2);
+        const std::size_t begin = outcome.err.find("known here:");
+        REQUIRE(begin != std::string::npos);
+        std::istringstream words(outcome.err.substr(begin + 11, outcome.err.find('\n', begin) - begin - 11));
+        for (std::string key; words >> key;) {
+            ++keys;
+            if (!documented.contains(key)) missing.insert(std::string(table) + " " + key);
+        }
+    }
+    for (const std::string& key : missing) UNSCOPED_INFO(key);
+    CHECK(missing.empty());
+    CHECK(keys > 100);
+}
+
+TEST_CASE("every key of the summary stands in its documentation", "[cli]") {
+    const Bench bench;
+    bench.put("m.toml", kinds_of_models[0].text);
+    REQUIRE(bench.run("solve m.toml --quiet --json --no-pictures --error-bars --out r").status == 0);
+    const std::set<std::string> documented = words_in_code(content(fs::path(FIRNFIELD_SOURCE_DIR) / "docs" / "results.md"));
+    std::set<std::string> missing;
+    const std::function<void(const json&)> walk = [&](const json& j) {
+        for (const auto& [key, value] : j.items()) {
+            if (!j.is_object()) {
+                if (value.is_structured()) walk(value);
+                continue;
+            }
+            std::istringstream words(key);  // kinds of ends have blanks
+            for (std::string word; words >> word;) {
+                if (!documented.contains(word)) missing.insert(key);
+            }
+            if (value.is_structured()) walk(value);
+        }
+    };
+    walk(json::parse(content(bench.work() / "r" / "summary.json")));
+    walk(json::parse(bench.run("check m.toml --json").out));
+    for (const std::string& key : missing) UNSCOPED_INFO(key);
+    CHECK(missing.empty());
+}
+
+TEST_CASE("every command refuses what it cannot do, in one message, and leaves everything as it was", "[cli]") {
+    const Bench bench;
+    bench.put("m.toml", kinds_of_models[0].text);
+    REQUIRE(bench.run("solve m.toml --quiet --no-pictures --study run --out r").status == 0);
+    const std::vector<std::pair<std::string, std::string>> cases{
+        {"solve none.toml", "none.toml"},
+        {"solve m.toml --study nowhere", "nowhere"},
+        {"solve m.toml --variant coarser", "coarser"},
+        {"solve m.toml --set 'mesh.cel = 3'", "did you mean"},
+        {"solve m.toml --set 'mesh.cell = -3'", "positive"},
+        {"solve m.toml --set 'mesh.cell'", "mesh.cell"},
+        {"solve m.toml --study run --error-bars", "steady"},
+        {"check m.toml --show nothing", "nothing"},
+        {"why m.toml --part nobody", "nobody"},
+        {"why m.toml --sensor nobody", "nobody"},
+        {"compare m.toml --variant coarser", "coarser"},
+        {"compare r none.results", "none.results"},
+        {"seek m.toml mesh.cel --from '1 mm' --to '2 mm'", "unknown key \"cel\""},
+        {"tolerance m.toml --study steady", "spread"},
+        {"report none.results", "none.results"},
+        {"probe none.results --part core", "none.results"},
+        {"probe r --part nobody", "nobody"},
+        {"probe r --sensor nobody", "nobody"},
+        {"probe r --part core --at '1 h'", "3.000 min"},
+        {"probe r --part core --at '-1 s'", "-1"},
+        {"probe r --part core --at '5 K'", "time"},
+        {"probe r --point 'core: 100, 0, 0'", "core"},
+        {"probe r --point 'core'", "core"},
+        {"probe r --point 'core: a, b, c'", "core"},
+        {"probe r --line 'core: 0, 0, 9'", "two ends"},
+        {"probe r --surface nothing", "nothing"},
+        {"probe r --study steady --part core", "steady"},
+        {"convection 'vertical plat' --length '1 m' --surface '50 degC' --ambient '20 degC'", "did you mean"},
+        {"convection 'vertical plate' --surface '50 degC' --ambient '20 degC'", "length"},
+        {"convection 'vertical plate' --length '1 m' --surface '50 K' --ambient '-400 degC'", "absolute zero"},
+        {"materials unobtainium", "unobtainium"},
+        {"surface none.stl", "none.stl"},
+    };
+    const std::size_t files = bench.files();
+    for (const auto& [line, says] : cases) {
+        INFO(line);
+        const Outcome outcome = bench.run(line + " --quiet");
+        const Outcome told = outcome.err.find("--quiet") != std::string::npos ? bench.run(line) : outcome;
+        INFO(told.err);
+        CHECK(told.status == 2);
+        CHECK_THAT(told.err, Contains(says));
+        CHECK(std::count(told.err.begin(), told.err.end(), '\n') <= 4);
+        CHECK(bench.files() == files);
+    }
+}
