@@ -177,6 +177,8 @@ public:
     /// Where to put files.
     [[nodiscard]] const std::filesystem::path& path() const { return work_; }
     void commit();
+    /// Leaves what a later run can go on from and removes everything else; what the destructor does where commit() was not called.
+    void give_up();
     /// Where the checkpoints of studies in time go.
     [[nodiscard]] std::filesystem::path checkpoints() const { return work_ / "checkpoints"; }
     /// Whether there is something that a later run with `resume` can go on from.

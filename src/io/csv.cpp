@@ -1,3 +1,4 @@
+#include "io/csv.hpp"
 #include "io/study_fields.hpp"
 
 #include <firnfield/results.hpp>
@@ -13,23 +14,15 @@
 namespace firnfield {
 namespace {
 
-std::vector<std::string> cells_of(const std::string& line, char separator) {
-    std::vector<std::string> cells(1);
-    bool quoted = false;
-    for (const char c : line) {
-        if (c == '"') {
-            quoted = !quoted;
-        } else if (c == separator && !quoted) {
-            cells.emplace_back();
-        } else if (c != '\r') {
-            cells.back() += c;
-        }
-    }
-    for (std::string& cell : cells) {
+std::vector<std::string> trimmed_cells(std::string_view line, char separator, const std::string& file, int row) {
+    if (line.ends_with('\r')) line.remove_suffix(1);
+    auto cells = csv_cells(line, separator);
+    if (!cells) throw FileError(fmt::format("{}:{}: a quote is left open; texts end on the line where they begin", file, row));
+    for (std::string& cell : *cells) {
         cell.erase(0, std::min(cell.find_first_not_of(" \t"), cell.size()));
         cell.erase(cell.find_last_not_of(" \t") + 1);
     }
-    return cells;
+    return *std::move(cells);
 }
 
 char separator_of(const std::string& header) {
@@ -40,6 +33,24 @@ char separator_of(const std::string& header) {
 }
 
 }  // namespace
+
+std::optional<std::vector<std::string>> csv_cells(std::string_view line, char separator) {
+    std::vector<std::string> cells(1);
+    bool quoted = false;
+    for (std::size_t i = 0; i < line.size(); ++i) {
+        if (quoted && line.substr(i, 2) == "\"\"") {
+            cells.back() += line[i++];  // a doubled quote is one
+        } else if (line[i] == '"') {
+            quoted = !quoted;
+        } else if (line[i] == separator && !quoted) {
+            cells.emplace_back();
+        } else {
+            cells.back() += line[i];
+        }
+    }
+    if (quoted) return std::nullopt;
+    return cells;
+}
 
 Curve read_csv_columns(const std::filesystem::path& file, const std::string& x, const std::string& y) {
     constexpr std::uintmax_t largest = std::uintmax_t{512} << 20U;
@@ -52,7 +63,7 @@ Curve read_csv_columns_text(std::string_view text, const std::string& file, cons
     if (!std::getline(stream, line)) throw FileError(fmt::format("{} is empty", in_quotes(file)));
     if (line.starts_with("\xEF\xBB\xBF")) line.erase(0, 3);
     const char separator = separator_of(line);
-    const std::vector<std::string> header = cells_of(line, separator);
+    const std::vector<std::string> header = trimmed_cells(line, separator, file, 1);
     const auto column = [&](const std::string& name, std::size_t otherwise) {
         if (name.empty()) return otherwise;
         const auto found = std::find(header.begin(), header.end(), name);
@@ -63,7 +74,7 @@ Curve read_csv_columns_text(std::string_view text, const std::string& file, cons
     Curve curve;
     for (int row = 2; std::getline(stream, line); ++row) {
         if (line.find_first_not_of(" \t\r") == std::string::npos || line.front() == '#') continue;
-        const std::vector<std::string> cells = cells_of(line, separator);
+        const std::vector<std::string> cells = trimmed_cells(line, separator, file, row);
         const auto number = [&](std::size_t n) {
             double parsed = 0.0;
             const std::string cell = n < cells.size() ? cells[n] : std::string();

@@ -100,8 +100,11 @@ ResultsFolder::ResultsFolder(fs::path target, bool resume) : target_(std::move(t
 }
 
 ResultsFolder::~ResultsFolder() {
+    if (!committed_) give_up();
+}
+
+void ResultsFolder::give_up() {
     std::error_code ignored;
-    if (committed_) return;
     if (can_resume()) {
         fs::remove(work_ / owner_file, ignored);
     } else {

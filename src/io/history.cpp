@@ -2,6 +2,7 @@
 #include <firnfield/results.hpp>
 
 #include "base/words.hpp"
+#include "io/csv.hpp"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -169,21 +170,9 @@ History read_history(const std::filesystem::path& file) {
     std::string line;
     if (!std::getline(stream, line)) throw FileError(fmt::format("{} is empty", in_quotes(file.string())));
     History out;
-    std::string cell;
-    bool in_text = false;
-    line += ',';
-    for (std::size_t i = 0; i < line.size(); ++i) {
-        if (line[i] == '"' && in_text && line[i + 1] == '"') {
-            cell += line[i++];  // a doubled quote is one
-        } else if (line[i] == '"') {
-            in_text = !in_text;
-        } else if (line[i] == ',' && !in_text) {
-            out.columns.push_back(std::exchange(cell, {}));
-        } else {
-            cell += line[i];
-        }
-    }
-    if (in_text) throw FileError(fmt::format("{} breaks off", in_quotes(file.string())));
+    auto columns = csv_cells(line, ',');
+    if (!columns) throw FileError(fmt::format("{} breaks off", in_quotes(file.string())));
+    out.columns = *std::move(columns);
     out.columns.erase(out.columns.begin());  // the time
     for (std::string& column : out.columns) column = text_of_csv_cell(std::move(column));
     while (std::getline(stream, line)) {

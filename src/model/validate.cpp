@@ -163,8 +163,8 @@ private:
         check_positive("mesh.error_target", *model_.mesh.error_target, "an error target");
         constexpr double least = 1e-4;  // K
         if (*model_.mesh.error_target > 0.0 && *model_.mesh.error_target < least) {
-            report("mesh.error_target", fmt::format("no mesh makes temperatures known to {}; ask for at least {}", show_quantity(*model_.mesh.error_target, kinds::temperature_difference),
-                                                    show_quantity(least, kinds::temperature_difference)));
+            report("mesh.error_target", fmt::format("no mesh makes temperatures known to {}; ask for at least {}", write_quantity(*model_.mesh.error_target, kinds::temperature_difference),
+                                                    write_quantity(least, kinds::temperature_difference)));
         }
         const std::vector<Study> studies = studies_of(model_);
         if (std::none_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) {

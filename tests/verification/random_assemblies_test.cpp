@@ -174,8 +174,9 @@ TEST_CASE("any assembly comes back from its file, and so do its temperatures to 
 
 TEST_CASE("in linear assemblies temperatures add up load by load", "[random-steady]") {
     unsigned linear = 0;
-    for (unsigned seed = 1; seed <= many(60); ++seed) {
+    for (unsigned seed = 1; linear < many(10); ++seed) {
         INFO("seed " << seed);
+        REQUIRE(seed < 100 * many(10));
         Model model = random_assembly_of_shapes(seed);
         if (model.powers.empty()) continue;
         const auto mesh = std::make_shared<const Mesh>(build_mesh(model));
@@ -198,5 +199,4 @@ TEST_CASE("in linear assemblies temperatures add up load by load", "[random-stea
         for (std::size_t i = 0; i < sum.size(); ++i) most = std::max(most, std::abs(sum[i] - all.temperature[i]));
         CHECK(most <= 1e-6 * (range.high - range.low) + 1e-6);
     }
-    CHECK(linear > 0);
 }

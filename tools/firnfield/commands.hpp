@@ -9,6 +9,7 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <thread>
 #include <vector>
 
 namespace firnfield::command {
@@ -157,10 +158,11 @@ void require_studies(const Model& model, const std::vector<std::string>& names);
 int guarded(const std::filesystem::path& model, int (*run)(const void*), const void* options);
 
 /// A progress line on standard error: rewritten in place on a terminal, a line for each stage otherwise.
-/// Also stops the computation when the user interrupts.
+/// Also stops the computation when the user interrupts (SIGINT, SIGTERM): the computation looks now and then, and where it does not within a
+/// second the command ends all the same. `folder` is then left as if the computation had stopped by itself.
 class ProgressLine {
 public:
-    explicit ProgressLine(bool quiet);
+    explicit ProgressLine(bool quiet, ResultsFolder* folder = nullptr);
     ~ProgressLine();
     ProgressLine(const ProgressLine&) = delete;
     ProgressLine& operator=(const ProgressLine&) = delete;
@@ -179,6 +181,10 @@ public:
 private:
     bool quiet_, terminal_;
     bool open_ = false;
+    std::jthread watcher_;  // ends the command where the computation does not
 };
+
+/// What is told of a stop that was asked for: of what can be gone on from, or that nothing was written.
+void tell_stopped(const ResultsFolder* folder);
 
 }  // namespace firnfield::command

@@ -6,10 +6,12 @@
 #include <atomic>
 #include <chrono>
 #include <cmath>
+#include <condition_variable>
 #include <csignal>
 #include <cerrno>
 #include <cstdio>
 #include <memory>
+#include <mutex>
 #include <string_view>
 
 #include <fcntl.h>
@@ -20,16 +22,23 @@ namespace {
 
 std::atomic<bool> asked_to_stop{false};
 
-/// The computation looks at the flag now and then. Where it does not within a second, it is ended from here: what a killed run leaves
-/// behind is taken care of by the next one.
-void on_interrupt(int) {
-    asked_to_stop = true;
-    ::alarm(1);
-}
+void on_interrupt(int) { asked_to_stop = true; }
 
-void on_alarm(int) {
-    constexpr std::string_view line = "\nfirnfield: stopped before the end, as asked\n";
-    static_cast<void>(!::write(STDERR_FILENO, line.data(), line.size()));
+/// Waits until a stop is asked for, then a second for the computation to see it; then ends the command. Returns when no longer needed.
+void watch(const std::stop_token& done, ResultsFolder* folder) {
+    using namespace std::chrono_literals;
+    std::mutex mutex;
+    std::condition_variable_any wake;
+    std::unique_lock lock(mutex);
+    const auto over = [&] { return done.stop_requested(); };
+    while (!asked_to_stop) {
+        if (wake.wait_for(lock, done, 50ms, over)) return;
+    }
+    if (wake.wait_for(lock, done, 1s, over)) return;
+    if (folder != nullptr) folder->give_up();
+    if (::isatty(STDERR_FILENO) == 1) tell("\n");  // below the progress line
+    tell_stopped(folder);
+    static_cast<void>(std::fflush(stderr));
     ::_exit(computation_failed);
 }
 
@@ -62,8 +71,8 @@ int guarded(const std::filesystem::path& model, int (*run)(const void*), const v
     } catch (const ComputationError& error) {
         tell("firnfield: {}\n", error.what());
         return computation_failed;
-    } catch (const Cancelled& error) {
-        tell("firnfield: {}; nothing was written\n", error.what());
+    } catch (const Cancelled&) {
+        tell_stopped(nullptr);
         return computation_failed;
     } catch (const WriteError& error) {
         tell("firnfield: {}\n", error.what());
@@ -151,9 +160,14 @@ void require_studies(const Model& model, const std::vector<std::string>& names) 
     }
 }
 
-ProgressLine::ProgressLine(bool quiet) : quiet_(quiet), terminal_(isatty(STDERR_FILENO) == 1) {
+void tell_stopped(const ResultsFolder* folder) {
+    const bool resumable = folder != nullptr && folder->can_resume();
+    tell("firnfield: {}; {}\n", Cancelled().what(), resumable ? "--resume goes on from the last checkpoint" : "nothing was written");
+}
+
+ProgressLine::ProgressLine(bool quiet, ResultsFolder* folder) : quiet_(quiet), terminal_(isatty(STDERR_FILENO) == 1) {
     asked_to_stop = false;
-    std::signal(SIGALRM, on_alarm);
+    watcher_ = std::jthread([folder](const std::stop_token& done) { watch(done, folder); });
     std::signal(SIGINT, on_interrupt);
     std::signal(SIGTERM, on_interrupt);
 }
@@ -161,14 +175,13 @@ ProgressLine::ProgressLine(bool quiet) : quiet_(quiet), terminal_(isatty(STDERR_
 void ProgressLine::hold_interrupts() {
     std::signal(SIGINT, SIG_IGN);
     std::signal(SIGTERM, SIG_IGN);
-    ::alarm(0);
+    watcher_ = {};
 }
 
 ProgressLine::~ProgressLine() {
     close();
     std::signal(SIGINT, SIG_DFL);
     std::signal(SIGTERM, SIG_DFL);
-    ::alarm(0);
 }
 
 bool ProgressLine::interrupted() const { return asked_to_stop; }

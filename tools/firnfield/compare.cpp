@@ -105,7 +105,7 @@ int compare(const CompareOptions& options) {
 
     std::vector<NamedModel> models;
     for (const Design& d : designs) models.push_back({d.name, file.model(d)});
-    ProgressLine progress(options.quiet);
+    ProgressLine progress(options.quiet, &folder);
     DesignOptions how{.studies = options.studies, .error_bars = options.error_bars};
     how.progress = design_progress(progress, models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size()));
     const auto found = solve_designs(models, how);
@@ -130,6 +130,7 @@ int compare(const CompareOptions& options) {
     write_file(folder.path() / "summary.json", to_json(comparison));
     write_file(folder.path() / "comparison.csv", to_csv(comparison));
     draw(folder.path(), comparison);
+    progress.hold_interrupts();
     folder.commit();
     const int exit = tell(comparison, options.json);
     if (!options.json) say("\nFigures of all designs in {}\n", (target / "comparison.csv").string());

@@ -70,7 +70,7 @@ int solve(const SolveOptions& options) {
     ResultsFolder folder(target, options.resume);
     if (!folder.put_aside().empty()) tell("A stopped run lies where these results are made; it was put aside in {}\n", folder.put_aside().string());
 
-    ProgressLine progress(options.quiet);
+    ProgressLine progress(options.quiet, &folder);
     StudyRuns runs(model, options, folder, progress);
     // A study that fails leaves the others as they are: what is finished is told and kept.
     std::vector<StudyFailure> failures;
@@ -89,13 +89,14 @@ int solve(const SolveOptions& options) {
         }
     } catch (const Cancelled&) {
         stopped = true;
+        progress.hold_interrupts();
     } catch (...) {
         tell_resume(folder, progress);
         throw;
     }
     progress.close();
     if (stopped && folder.can_resume()) {
-        tell("firnfield: stopped before the end, as asked; --resume goes on from the last checkpoint\n");
+        tell_stopped(&folder);
         return computation_failed;
     }
     if (stopped && runs.findings().empty()) throw Cancelled();
@@ -108,7 +109,7 @@ int solve(const SolveOptions& options) {
     try {
         write_file(folder.path() / "summary.json", summary);
         write_file(folder.path() / "model.toml", write_model(seen_from(model, options.model, target)));
-        progress.hold_interrupts();
+        if (!stopped) progress.hold_interrupts();
         folder.commit();
     } catch (...) {
         tell_resume(folder, progress);
