@@ -1,7 +1,7 @@
 // Any bytes as the CSV of a profile make a curve or are refused with an error.
 #include <firnfield/error.hpp>
 
-#include "io/study_fields.hpp"
+#include "io/csv.hpp"
 
 #include <cstdint>
 #include <string_view>

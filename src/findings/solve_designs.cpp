@@ -2,6 +2,7 @@
 #include <firnfield/error_bars.hpp>
 
 #include "base/memory.hpp"
+#include "model/keys/mesh_basis.hpp"
 
 #include <fmt/format.h>
 #include <omp.h>
@@ -14,39 +15,6 @@
 
 namespace firnfield {
 namespace {
-
-/// The selection's regions decide about the mesh, nothing else of a rule does.
-Selection regions_only(const Selection& pick) {
-    Selection out;
-    out.region = pick.region;
-    return out;
-}
-
-/// The model without all that its mesh does not depend on.
-Model mesh_basis(const Model& model) {
-    Model basis;
-    basis.mesh = model.mesh;
-    basis.mesh.error_target.reset();
-    basis.mirrors = model.mirrors;
-    basis.sector = model.sector;
-    basis.space = model.space;
-    for (Part part : model.parts) {
-        part.material.clear();
-        basis.parts.push_back(std::move(part));
-    }
-    for (const Joint& joint : model.joints) {
-        basis.joints.push_back({.between = joint.between, .insulated = joint.insulated, .exchange_factor = joint.exchange_factor ? std::optional(1.0) : std::nullopt, .reach = joint.reach});
-    }
-    for (const Surface& surface : model.surfaces) basis.surfaces.push_back({.pick = regions_only(surface.pick)});
-    for (const Cooling& cooling : model.coolings) basis.coolings.push_back({.on = regions_only(cooling.on)});
-    for (const Hold& hold : model.holds) basis.holds.push_back({.on = regions_only(hold.on)});
-    for (const Power& power : model.powers) {
-        Power rule;
-        if (power.on) rule.on = regions_only(*power.on);
-        basis.powers.push_back(std::move(rule));
-    }
-    return basis;
-}
 
 /// Solves designs, each by one of several workers.
 class Batch {

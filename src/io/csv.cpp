@@ -1,5 +1,4 @@
 #include "io/csv.hpp"
-#include "io/study_fields.hpp"
 
 #include <firnfield/results.hpp>
 

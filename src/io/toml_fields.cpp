@@ -272,7 +272,7 @@ std::vector<double> Fields::quantities(std::string_view key, const QuantityKind&
     return values;
 }
 
-std::optional<std::size_t> Fields::word(std::string_view key, std::initializer_list<std::string_view> words) {
+std::optional<std::size_t> Fields::word(std::string_view key, std::span<const std::string_view> words) {
     const toml::node* found = node(key);
     if (found == nullptr) return std::nullopt;
     const std::vector<std::string> known(words.begin(), words.end());

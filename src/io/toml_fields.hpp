@@ -10,10 +10,10 @@
 
 #include <filesystem>
 #include <functional>
-#include <initializer_list>
 #include <map>
 #include <optional>
 #include <set>
+#include <span>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -96,7 +96,7 @@ public:
     /// One string or a list of them.
     std::vector<std::string> texts(std::string_view key);
     /// One of a few words; returns its place in the list.
-    std::optional<std::size_t> word(std::string_view key, std::initializer_list<std::string_view> words);
+    std::optional<std::size_t> word(std::string_view key, std::span<const std::string_view> words);
     /// Calls `read` for every table of `[[key]]`, or of an inline list of tables; a single inline table counts as one.
     void tables(std::string_view key, bool inline_single, const std::function<void(Fields&, std::size_t)>& read);
     /// Calls `read` when the key holds a table.

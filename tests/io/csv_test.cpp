@@ -3,7 +3,6 @@
 #include "models.hpp"
 
 #include "io/csv.hpp"
-#include "io/study_fields.hpp"
 
 #include <catch2/catch.hpp>
 #include <fmt/format.h>

@@ -104,6 +104,12 @@ struct SurfaceOptions {
 };
 int surface(const SurfaceOptions& options);
 
+struct KeysOptions {
+    std::string table;                  // empty: list all
+    bool markdown = false;
+};
+int keys(const KeysOptions& options);
+
 struct MaterialsOptions {
     std::string word;
 };

@@ -139,6 +139,11 @@ static int run(int argc, char** argv) {
     surface_command->add_option("--unit", surface_options.unit, "Length unit of STL files (default: mm)");
     surface_command->add_option("--chord", surface_options.chord, "How far facets may be from curved faces (default: 0.05 mm)");
 
+    KeysOptions keys_options;
+    auto* keys_command = app.add_subcommand("keys", "Tell the tables of a model file, and what their keys take and mean");
+    keys_command->add_option("TABLE", keys_options.table, "Table or shape, as in \"part\" or \"cylinder\"; without it, list all");
+    keys_command->add_flag("--markdown", keys_options.markdown, "Print a table of Markdown instead of text");
+
     MaterialsOptions materials_options;
     auto* materials_command = app.add_subcommand("materials", "Browse the material library with its sources");
     materials_command->add_option("WORD", materials_options.word, "Show only materials with this word in their name or group");
@@ -196,6 +201,9 @@ static int run(int argc, char** argv) {
     }
     if (*surface_command) {
         return guarded({}, [](const void* o) { return surface(*static_cast<const SurfaceOptions*>(o)); }, &surface_options);
+    }
+    if (*keys_command) {
+        return guarded({}, [](const void* o) { return keys(*static_cast<const KeysOptions*>(o)); }, &keys_options);
     }
     if (*materials_command) {
         return guarded({}, [](const void* o) { return materials(*static_cast<const MaterialsOptions*>(o)); }, &materials_options);

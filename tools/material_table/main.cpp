@@ -1,7 +1,7 @@
 // Turns data/materials.toml into a C++ table at build time, so that the library needs no file at run time
 // and a mistake in the data stops the build.
 
-#include "io/material_fields.hpp"
+#include "io/read_keys.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -53,7 +53,7 @@ int main(int argc, char** argv) try {
     firnfield::Reading reading(argv[1]);
     std::vector<firnfield::Material> materials;
     firnfield::Fields file(table, "", "", reading);
-    file.tables("material", false, [&](firnfield::Fields& fields, std::size_t) { materials.push_back(firnfield::read_material(fields)); });
+    file.tables("material", false, [&](firnfield::Fields& fields, std::size_t) { materials.push_back(firnfield::read_keys<firnfield::Material>(fields)); });
     file.finish();
     reading.throw_if_any();
     std::stable_sort(materials.begin(), materials.end(), [](const auto& a, const auto& b) { return a.group < b.group; });

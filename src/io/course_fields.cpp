@@ -1,6 +1,6 @@
-#include "io/study_fields.hpp"
+#include "io/course_fields.hpp"
 
-#include "base/words.hpp"
+#include "io/csv.hpp"
 
 #include <fmt/format.h>
 
@@ -71,38 +71,9 @@ void read_csv(Fields& csv, Profile& profile) {
     }
 }
 
-Start read_start(Fields& fields) {
-    Start start;
-    const toml::node* node = fields.node("start");
-    if (node == nullptr) return start;
-    if (!node->is_table()) {
-        start.temperature = fields.quantity("start", kinds::temperature);
-        return start;
-    }
-    if (node->as_table()->contains("study")) {
-        fields.table("start", [&](Fields& from) {
-            start.study = from.text("study").value_or("");
-            start.results = from.text("results").value_or("");
-        });
-        return start;
-    }
-    for (auto&& [key, value] : *node->as_table()) {
-        const std::string part(key.str());
-        if (const auto t = fields.quantity_of(value, kinds::temperature, fmt::format("{}.start.{}", fields.address(), part))) start.parts[part] = *t;
-    }
-    if (const auto rest = start.parts.find("*"); rest != start.parts.end()) {
-        start.temperature = rest->second;
-        start.parts.erase(rest);
-    }
-    return start;
-}
-
 }  // namespace
 
-Profile read_profile(Fields& fields) {
-    Profile profile;
-    fields.require("name", "\"transmit\"");
-    profile.name = fields.text("name").value_or("");
+void read_course(Fields& fields, Profile& profile) {
     if (fields.has("on") || fields.has("off")) {
         fields.require("on", "\"60 s\"");
         fields.require("off", "\"180 s\"");
@@ -138,69 +109,50 @@ Profile read_profile(Fields& fields) {
         profile.temperature = true;
     }
     fields.table("csv", [&](Fields& csv) { read_csv(csv, profile); });
-    profile.stepped = fields.flag("stepped").value_or(false);
-    profile.repeat = fields.flag("repeat").value_or(false);
     const int forms = int{profile.duty.has_value()} + int{profile.sine.has_value()} + int{fields.has("points")} + int{fields.has("temperatures")} + int{fields.has("csv")};
     if (forms != 1) fields.report_here("give exactly one of on and off, points, temperatures, csv and sine");
-    return profile;
 }
 
-Thermostat read_thermostat(Fields& fields) {
-    Thermostat thermostat;
-    fields.require("name", "\"oven\"");
-    fields.require("sensor", "\"oven wall\"");
-    fields.require("switches", "[\"heater\"]");
-    fields.require("lower", "\"68 degC\"");
-    fields.require("upper", "\"70 degC\"");
-    thermostat.name = fields.text("name").value_or("");
-    thermostat.sensor = fields.text("sensor").value_or("");
-    thermostat.switches = fields.texts("switches");
-    thermostat.lower = fields.quantity("lower", kinds::temperature).value_or(zero_celsius);
-    thermostat.upper = fields.quantity("upper", kinds::temperature).value_or(zero_celsius + 1.0);
-    thermostat.cools = fields.word("acts", {"heating", "cooling"}).value_or(0) == 1;
-    if (const auto starts = fields.word("starts", {"off", "on"})) thermostat.starts_on = *starts == 1;
-    thermostat.least_on = fields.quantity("least_on", kinds::time).value_or(0.0);
-    thermostat.least_off = fields.quantity("least_off", kinds::time).value_or(0.0);
-    thermostat.studies = fields.texts("studies");
-    return thermostat;
+Start read_start(Fields& fields, std::string_view key) {
+    Start start;
+    const toml::node* node = fields.node(key);
+    if (node == nullptr) return start;
+    if (!node->is_table()) {
+        start.temperature = fields.quantity(key, kinds::temperature);
+        return start;
+    }
+    if (node->as_table()->contains("study")) {
+        fields.table(key, [&](Fields& from) {
+            start.study = from.text("study").value_or("");
+            start.results = from.text("results").value_or("");
+        });
+        return start;
+    }
+    for (auto&& [name, value] : *node->as_table()) {
+        const std::string part(name.str());
+        if (const auto t = fields.quantity_of(value, kinds::temperature, fmt::format("{}.{}.{}", fields.address(), key, part))) start.parts[part] = *t;
+    }
+    if (const auto rest = start.parts.find("*"); rest != start.parts.end()) {
+        start.temperature = rest->second;
+        start.parts.erase(rest);
+    }
+    return start;
 }
 
-Study read_study(Fields& fields) {
-    Study study;
-    fields.require("name", "\"steady\"");
-    study.name = fields.text("name").value_or("");
-    study.kind = static_cast<StudyKind>(fields.word("kind", {"steady", "transient", "cyclic"}).value_or(0));
-    study.ambient = fields.quantity("ambient", kinds::temperature);
-    study.ambient_profile = fields.text("ambient_profile").value_or("");
-    if (const toml::node* scale = fields.node("scale")) {
-        if (const toml::table* table = scale->as_table()) {
-            for (auto&& [key, value] : *table) {
-                const std::string name(key.str());
-                const auto factor = fields.quantity_of(value, kinds::number, fmt::format("{}.scale.{}", fields.address(), name));
-                if (factor) study.scale[name] = *factor;
-            }
-        } else {
-            fields.report(*scale, fmt::format("scale takes a table from power to factor, as in {{ burst = 0.25 }}; found {}", describe_type(*scale)));
-        }
+std::map<std::string, double> read_factors(Fields& fields, std::string_view key) {
+    std::map<std::string, double> out;
+    const toml::node* node = fields.node(key);
+    if (node == nullptr) return out;
+    const toml::table* table = node->as_table();
+    if (table == nullptr) {
+        fields.report(*node, fmt::format("{} takes a table from power to factor, as in {{ burst = 0.25 }}; found {}", key, describe_type(*node)));
+        return out;
     }
-    study.coarsening = fields.quantity("coarsening", kinds::number).value_or(1.0);
-    if (study.kind == StudyKind::steady) return study;
-    study.start = read_start(fields);
-    study.tolerance = fields.quantity("tolerance", kinds::temperature_difference).value_or(study.tolerance);
-    study.longest_step = fields.quantity("longest_step", kinds::time);
-    if (study.kind == StudyKind::cyclic) {
-        study.period = fields.quantity("period", kinds::time);
-        return study;
+    for (auto&& [entry, value] : *table) {
+        const std::string name(entry.str());
+        if (const auto factor = fields.quantity_of(value, kinds::number, fmt::format("{}.{}.{}", fields.address(), key, name))) out[name] = *factor;
     }
-    fields.require("lasts", "\"8 h\"");
-    study.lasts = fields.quantity("lasts", kinds::time).value_or(1.0);
-    study.stop_when = static_cast<StopWhen>(fields.word("stop_when", {"never", "steady", "all limits decided"}).value_or(0));
-    study.steady_within = fields.quantity("steady_within", kinds::temperature_difference).value_or(study.steady_within);
-    study.fields_at = fields.quantities("fields_at", kinds::time);
-    study.fields_every = fields.quantity("fields_every", kinds::time);
-    study.history_every = fields.quantity("history_every", kinds::time);
-    study.fixed_step = fields.quantity("fixed_step", kinds::time);
-    return study;
+    return out;
 }
 
 }  // namespace firnfield

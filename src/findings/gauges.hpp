@@ -1,0 +1,88 @@
+/// What is read of a run in time: parts, sensors, limits and heat flows, at any time within a step.
+#pragma once
+
+#include <firnfield/history.hpp>
+
+#include "findings/extremes.hpp"
+#include "findings/grouping.hpp"
+#include "material/heat_content.hpp"
+#include "network/probe.hpp"
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace firnfield {
+
+/// All readings at one time.
+struct Sample {
+    double time = 0.0;
+    BodyTemperatures bodies;
+    std::vector<double> sensors;  // K
+    std::vector<double> limits;   // K beyond each limit; positive is missed
+    std::vector<Spot> limit_spots;
+    std::vector<double> melted;   // share, per part
+    HeatFlows flows;
+};
+
+/// One side of a limit that counts in the study.
+struct LimitSubject {
+    const Limit* limit = nullptr;
+    bool upper = true;
+    double value = 0.0;               // K
+    std::string name;
+    std::vector<Index> bodies;        // of a limit on a part
+    std::optional<std::size_t> sensor;  // index in Gauges::sensors
+
+    /// K by which a temperature is beyond it; negative while it holds.
+    [[nodiscard]] double beyond(double temperature) const { return upper ? temperature - value : value - temperature; }
+    /// K by which it holds.
+    [[nodiscard]] double margin(double temperature) const { return upper ? value - temperature : temperature - value; }
+};
+
+/// Reads a study's run.
+class Gauges {
+public:
+    /// `model` and `study` have to outlive it.
+    Gauges(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study);
+    Gauges(const Gauges&) = delete;
+    Gauges& operator=(const Gauges&) = delete;
+
+    [[nodiscard]] Sample sample(const TimeStep& step, double time) const;
+    /// Where temperatures tend to from the end of a step, as far as limits look at them; without limits where that is not known.
+    [[nodiscard]] Sample tendency(const TimeStep& step) const;
+    /// K beyond the limit at a time within a step: of a sensor without reading everything else.
+    [[nodiscard]] double beyond_limit(const TimeStep& step, std::size_t limit, double time) const;
+    /// K, by volume, over the copies of a part.
+    [[nodiscard]] double mean_of(const Sample& sample, std::size_t group) const;
+
+    /// Heads of the history's columns, and a row of it.
+    [[nodiscard]] std::vector<std::string> columns() const;
+    [[nodiscard]] std::vector<double> row(const Sample& sample, const std::vector<bool>& on) const;
+
+    const Model& model;
+    const std::shared_ptr<const Mesh> mesh;
+    const Study& study;
+    std::vector<PartGroup> groups;
+    std::vector<std::size_t> sensors;    ///< in the model; those of parts that are left out are not read
+    std::vector<LimitSubject> subjects;
+    std::vector<std::shared_ptr<const HeatContent>> melting;  ///< per part; null where it does not melt
+    bool melts = false;
+
+private:
+    void find_subjects();
+    void find_melting();
+    [[nodiscard]] std::vector<double> melted(double reference, const std::vector<double>& rise) const;
+    void judge(Sample& out) const;
+
+    Extremes extremes_;
+    ContactReader contacts_;
+    std::vector<Probe> probes_;
+    std::vector<std::size_t> group_of_body_;
+};
+
+/// What a record of a run and its solution tell.
+[[nodiscard]] TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution);
+
+}  // namespace firnfield

@@ -1,0 +1,90 @@
+// A study in time from its start to its findings, and the explanation of its worst moment.
+
+#include <firnfield/history.hpp>
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace firnfield {
+namespace {
+
+/// K per cell at the beginning of a study in time.
+std::vector<double> start_of(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study) {
+    if (study.start.study.empty()) return start_temperatures(model, *mesh, study);
+    if (!study.start.results.empty()) throw ModelError("study", fmt::format("study {} starts from a results folder: read its temperatures and call solve_transient()", in_quotes(study.name)));
+    const auto before = std::find_if(model.studies.begin(), model.studies.end(), [&](const Study& s) { return s.name == study.start.study; });
+    if (before == model.studies.end()) throw ModelError("study", fmt::format("study {} starts from {}, which is not there", in_quotes(study.name), in_quotes(study.start.study)));
+    if (before->kind == StudyKind::steady) return solve_steady(model, mesh, *before).temperature;
+    TransientOptions options;
+    options.time_constant = false;
+    const std::vector<double> start = start_of(model, mesh, *before);
+    return (before->kind == StudyKind::cyclic ? solve_cyclic(model, mesh, *before, start, options) : solve_transient(model, mesh, *before, start, options)).end.temperature;
+}
+
+}  // namespace
+
+TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh, const std::function<bool(const TimeProgress&)>& progress) {
+    if (!mesh) mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
+    HistoryRecorder recorder(model, mesh, study);
+    TransientOptions options;
+    options.observe = [&](const TimeStep& step) { return recorder(step); };
+    options.progress = progress;
+    const std::vector<double> start = start_of(model, mesh, study);
+    return recorder.findings(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
+}
+
+Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what, const std::function<bool(const TimeProgress&)>& progress) {
+    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
+    const bool named = !what.part.empty() || !what.sensor.empty();
+    if (study.kind == StudyKind::steady) {
+        const SteadySolution solution = solve_steady(model, mesh, study, {.progress = what.progress});
+        if (!named) {
+            const ProgressCallback shown = what.progress;
+            what = tightest(firnfield::findings(model, solution));
+            what.progress = shown;
+        }
+        return explain(model, solution, what);
+    }
+    HistoryRecorder recorder(model, mesh, study);
+    PeakCatcher peak(recorder, what);
+    TransientOptions options;
+    options.progress = progress;
+    options.time_constant = false;
+    options.observe = [&](const TimeStep& step) {
+        const bool go_on = recorder(step);
+        peak.see(step);
+        return go_on;
+    };
+    const std::vector<double> start = start_of(model, mesh, study);
+    static_cast<void>(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
+    Moments moments(model, mesh, study);
+    const std::optional<SteadySolution> at = peak.solution(moments);
+    if (!at) {
+        std::vector<std::string> names;
+        for (const Part& part : model.parts) names.push_back(part.name);
+        for (const Sensor& sensor : model.sensors) names.push_back(sensor.name);
+        throw ModelError("part", fmt::format("a study in time is explained for a part with all its copies, or a sensor; {} is neither: there are {}", in_quotes(named ? what.part + what.sensor : "nothing"),
+                                             quoted_list(names, 20)));
+    }
+    return explain(model, *at, peak.what());
+}
+
+void PeakCatcher::see(const TimeStep& step) {
+    const std::optional<WorstMoment> worst = recorder_.worst(what_);
+    if (!worst || (worst_ && worst->margin >= worst_->margin) || worst->time < step.begin) return;
+    worst_ = worst;
+    reference_ = step.reference;
+    rise_ = step.rises(std::min(worst->time, step.end));
+    on_ = step.on;
+}
+
+std::optional<SteadySolution> PeakCatcher::solution(Moments& moments) const {
+    if (!worst_ || recorder_.worst(what_)->time != worst_->time) return std::nullopt;
+    return moments.at(worst_->time, reference_, rise_, on_);
+}
+
+}  // namespace firnfield

@@ -1,0 +1,140 @@
+// What the record of a run in time means: limits, peaks, sensors, thermostats.
+
+#include "findings/gauges.hpp"
+
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <numeric>
+
+namespace firnfield {
+namespace {
+
+void tell_limits(const Gauges& gauges, const TimeRecord& record, TimeFindings& out) {
+    for (std::size_t l = 0; l < gauges.subjects.size(); ++l) {
+        const LimitSubject& subject = gauges.subjects[l];
+        const TimeRecord::LimitTrack& track = record.limits[l];
+        LimitOverTime row{.subject = subject.name, .upper = subject.upper, .limit = subject.value, .after = subject.limit->after, .beyond = track.beyond,
+                          .worst = track.worst, .beyond_at_end = track.was_beyond};
+        if (track.was_beyond) row.beyond.push_back({track.beyond_since, record.time});
+        if (!row.beyond.empty()) row.first_crossing = row.beyond.front().from;
+        if (!row.beyond.empty() && !track.was_beyond) row.met_from = row.beyond.back().to;
+        if (!track.judged) {
+            out.warnings.push_back({"limit_not_judged", fmt::format("the limit on {} counts only after {}, which the study does not reach", in_quotes(subject.name),
+                                                                     show_quantity(row.after, kinds::time))});
+            continue;
+        }
+        row.margin = subject.margin(track.worst.spot.temperature);
+        out.limits.push_back(std::move(row));
+    }
+}
+
+/// What melts at one temperature does so over a range here.
+void tell_melting(const Gauges& gauges, TimeFindings& out) {
+    std::vector<std::string> told;
+    for (const PartGroup& group : gauges.groups) {
+        const Material& material = *find_material(gauges.model.materials, gauges.model.parts[group.part].material);
+        if (!material.melting || material.melting->to > material.melting->from || std::find(told.begin(), told.end(), material.name) != told.end()) continue;
+        told.push_back(material.name);
+        const Melting range = melting_range(*material.melting, gauges.study.tolerance);
+        out.warnings.push_back({"melts_at_one_temperature", fmt::format("{} melts at one temperature, {}; it was let melt over {} around that, a fifth of the study's tolerance",
+                                                                        material.name, show_celsius(material.melting->from), show_quantity(range.to - range.from, kinds::temperature_difference, 2))});
+    }
+}
+
+void tell_parts(const Gauges& gauges, const TimeRecord& record, TimeFindings& out) {
+    const double length = record.time;
+    for (std::size_t g = 0; g < gauges.groups.size(); ++g) {
+        const TimeRecord::PartTrack& track = record.parts[g];
+        PartOverTime row{.name = gauges.model.parts[gauges.groups[g].part].name, .coldest = track.coldest, .hottest = track.hottest, .mean = track.integral / length,
+                         .melted_end = {}, .melted_most = {}};
+        if (out.parts.empty() || row.hottest.spot.temperature > out.hottest.spot.temperature) out.hottest = row.hottest;
+        for (const PartFinding& part : out.end.parts) {
+            if (part.name != row.name) continue;
+            row.end_min = part.coldest.temperature;
+            row.end_mean = part.mean;
+            row.end_max = part.hottest.temperature;
+        }
+        if (gauges.melting[g]) {
+            row.melted_most = track.melted_most;
+            row.melted_end = track.melted_last;
+        }
+        out.parts.push_back(std::move(row));
+    }
+}
+
+void tell_sensors(const Gauges& gauges, const TimeRecord& record, TimeFindings& out) {
+    for (std::size_t n = 0; n < gauges.sensors.size(); ++n) {
+        const Sensor& sensor = gauges.model.sensors[gauges.sensors[n]];
+        const TimeRecord::SensorTrack& track = record.sensors[n];
+        out.sensors.push_back({sensor.name, sensor.in, track.lowest, track.highest, track.integral / record.time, out.end.sensors[n].temperature, track.lowest_time,
+                               track.highest_time});
+    }
+}
+
+void tell_thermostats(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
+    for (std::size_t t = 0; t < gauges.model.thermostats.size(); ++t) {
+        if (!counts_in(gauges.model.thermostats[t].studies, gauges.study) || gauges.study.kind != StudyKind::transient) continue;
+        ThermostatFinding row{.name = gauges.model.thermostats[t].name, .switchings = {}, .on_time = record.on_time[t], .duty = record.on_time[t] / record.time, .period = {},
+                              .energy = record.on_energy[t]};
+        for (const Switching& s : solution.switchings) {
+            if (s.thermostat == t) row.switchings.push_back(s);
+        }
+        // Whole periods at the end: from one switching to the same one later.
+        const std::size_t count = row.switchings.size();
+        if (const std::size_t periods = std::min<std::size_t>((std::max<std::size_t>(count, 1) - 1) / 2, 10); periods > 0) {
+            const std::size_t first = count - 1 - 2 * periods;
+            const double length = row.switchings.back().time - row.switchings[first].time;
+            row.period = length / static_cast<double>(periods);
+            double on = 0.0;
+            for (std::size_t i = first; i + 1 < count; ++i) {
+                if (row.switchings[i].on) on += row.switchings[i + 1].time - row.switchings[i].time;
+            }
+            row.duty = on / length;
+        }
+        out.thermostats.push_back(std::move(row));
+    }
+}
+
+}  // namespace
+
+double LimitOverTime::time_beyond() const {
+    return std::accumulate(beyond.begin(), beyond.end(), 0.0, [](double sum, const Interval& i) { return sum + i.length(); });
+}
+
+bool TimeFindings::all_limits_kept() const {
+    return std::all_of(limits.begin(), limits.end(), [](const LimitOverTime& l) { return l.kept(); });
+}
+
+TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution) {
+    TimeFindings out;
+    out.title = gauges.model.title;
+    out.study = gauges.study;
+    out.end = firnfield::findings(gauges.model, solution.end);
+    out.end_time = record.time;
+    out.stopped = solution.stopped;
+    out.ledger = solution.ledger;
+    out.remaining_change = solution.remaining_change;
+    out.steady_time = solution.steady_time;
+    out.time_constant = solution.time_constant;
+    out.period = solution.period;
+    out.cycles_computed = solution.cycles_computed;
+    out.cycles_to_settle = solution.cycles_to_settle;
+    out.summary = solution.summary;
+    out.history = record.history;
+    out.warnings = out.end.warnings;
+    tell_melting(gauges, out);
+    tell_open_ledger(out.warnings, out.ledger.relative_residual());
+    tell_limits(gauges, record, out);
+    tell_parts(gauges, record, out);
+    tell_sensors(gauges, record, out);
+    tell_thermostats(gauges, record, solution, out);
+    out.end.limits.clear();  // judged over the whole time instead
+    return out;
+}
+
+}  // namespace firnfield

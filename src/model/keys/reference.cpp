@@ -1,0 +1,256 @@
+// The reference of the model file, by the descriptions of its keys.
+
+#include <firnfield/keys.hpp>
+
+#include "model/keys/model.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <type_traits>
+
+namespace firnfield {
+namespace {
+
+template <std::size_t N>
+std::string one_of(const Words<N>& words) {
+    std::string out;
+    for (std::size_t i = 0; i < N; ++i) out += fmt::format("{}\"{}\"", i == 0 ? "" : i + 1 == N ? " or " : ", ", words[i]);
+    return out;
+}
+
+std::string quantity_name(const QuantityKind& kind) { return std::string(kind.name); }
+
+std::string quantity_example(const QuantityKind& kind) { return kind.dimension == Dimension{} ? std::string() : fmt::format("\"{}\"", kind.example); }
+
+/// Visits the keys of one table and makes a row of each.
+template <typename T>
+class RowMaker {
+public:
+    explicit RowMaker(std::vector<KeyRow>& rows, std::string prefix = {}) : rows_(rows), prefix_(std::move(prefix)) {}
+
+    [[nodiscard]] static bool one_kind() { return false; }
+    /// Both forms: the second is the usual one, and what only one of them requires is not required.
+    template <typename First, typename Second>
+    void either(std::string_view name, bool, const First& first, const Second& second) {
+        const std::size_t begin = rows_.size();
+        second();
+        const std::vector<KeyRow> usual(rows_.begin() + static_cast<std::ptrdiff_t>(begin), rows_.end());
+        rows_.resize(begin);
+        first();
+        std::vector<KeyRow> other(rows_.begin() + static_cast<std::ptrdiff_t>(begin), rows_.end());
+        rows_.resize(begin);
+        const auto has = [](const std::vector<KeyRow>& list, const std::string& row) { return std::any_of(list.begin(), list.end(), [&](const KeyRow& r) { return r.name == row; }); };
+        for (KeyRow row : usual) {
+            if (row.required) row.usual = fmt::format("needed where no `{}` is given", name);
+            row.required = false;
+            rows_.push_back(std::move(row));
+        }
+        for (KeyRow& row : other) {
+            if (has(usual, row.name)) continue;
+            row.required = false;
+            rows_.push_back(std::move(row));
+        }
+    }
+
+    void text(std::string T::*member, const Key& key) { add(key, "text", {}, (usual_.*member).empty() ? "" : fmt::format("\"{}\"", usual_.*member)); }
+    void texts(std::vector<std::string> T::*, const Key& key) { add(key, "one text or a list of them"); }
+    void pair(std::array<std::string, 2> T::*, const Key& key) { add(key, "two texts"); }
+    void flag(bool T::*member, const Key& key) { add(key, "true or false", {}, usual_.*member ? "true" : "false"); }
+    template <typename Whole>
+    void integer(Whole T::*member, const Key& key) {
+        add(key, "whole number", {}, fmt::format("{}", usual_.*member));
+    }
+    void quantity(double T::*member, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind), quantity_example(kind), usual_.*member == 0.0 ? "0" : write_quantity(usual_.*member, kind)); }
+    void quantity(std::optional<double> T::*, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind), quantity_example(kind)); }
+    void quantities(std::vector<double> T::*, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind) + ", or a list", quantity_example(kind)); }
+    void curve(Curve T::*, const QuantityKind& at, const QuantityKind& value, const Key& key) { add(key, fmt::format("curve of {} over {}", value.dimension == Dimension{} ? "factors" : value.name, at.name), curve_example(at, value)); }
+    template <typename Point>
+    void point(Point T::*, const Key& key) {
+        add(key, "three lengths", "[10, 20, 5]", std::is_same_v<Point, Vec3> ? "[0, 0, 0]" : "");
+    }
+    template <typename Choice, std::size_t N>
+    void word(Choice T::*member, const Words<N>& words, const Key& key) {
+        std::string usual;
+        if constexpr (!std::is_same_v<Choice, std::optional<bool>> && !std::is_same_v<Choice, std::optional<int>>) usual = fmt::format("\"{}\"", words[static_cast<std::size_t>(usual_.*member)]);
+        Key row = key;
+        row.example = {};  // the words say it
+        add(row, one_of(words), {}, usual);
+    }
+    void direction(Vec3 T::*, const Key& key) { add(key, "direction", "\"-z\" or [1, 1, 0]", "\"+z\""); }
+    void directions(std::vector<Vec3> T::*, const Key& key) { add(key, "one direction or a list of them", "\"-z\" or [1, 1, 0]"); }
+    template <typename Inner>
+    void table(std::optional<Inner> T::*, const Key& key) {
+        add(key, "table");
+        nested<Inner>(key);
+    }
+    template <typename Inner>
+    void tables(std::vector<Inner> T::*, const Key& key) {
+        add(key, "one table or a list of them");
+        nested<Inner>(key);
+    }
+    template <typename Inner>
+    void inside(Inner T::*) {
+        RowMaker<typename Plain<Inner>::type> inner(rows_, prefix_);
+        describe(inner, typename Plain<Inner>::type{});
+    }
+    void shape(Shape T::*, const Key& key) { add(key, "name of a shape", "\"cylinder\""); }
+    void shapes(std::vector<Shape> T::*, const Key& key) { add(key, "one shape or a list of them"); }
+    void region(std::optional<Shape> T::*, const Key& key) { add(key, "shape"); }
+    void radius(double T::*, const std::string& prefix, const Key& key) {
+        const std::string radius = prefix + "radius", diameter = prefix + "diameter";
+        Key first = key;
+        first.name = diameter;
+        first.meaning = "its diameter";
+        add(first, "length", quantity_example(kinds::length));
+        Key second = key;
+        second.name = radius;
+        second.required = false;
+        add(second, "length", quantity_example(kinds::length));
+    }
+    void outline(Outline T::*, const Key& key) { add(key, "list of corners"); }
+    void outlines(std::vector<Outline> T::*, const Key& key) { add(key, "list of outlines"); }
+    void surface_file(const Words<3>& keys) {
+        add({.name = keys[0], .meaning = "as seen from the model file", .example = "\"cover.stl\"", .required = true}, "text");
+        add({.name = keys[1], .meaning = "of its lengths", .required = true}, "\"mm\", \"cm\", \"m\", \"in\" or \"um\"");
+        add({.name = keys[2], .meaning = "the program writes it, and refuses another file"}, "text");
+    }
+    void planes(std::array<std::vector<double>, 3> T::*, const Key& key) { add(key, "table of lists of lengths"); }
+    template <typename Rule>
+    void on(Rule T::*, const Key& key) {
+        add(key, "`\"exposed\"`, names of surfaces, or a rule");
+    }
+    void value_or_curve(std::optional<double> T::*, Curve T::*, const QuantityKind& kind, std::string_view, std::string_view, const Key& key) {
+        add(key, quantity_name(kind) + ", or a curve", quantity_example(kind));
+    }
+    void conductivity(const Key& key) { add(key, "thermal conductivity, three of them, or a curve"); }
+    void property(Curve T::*, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind) + ", or a curve", quantity_example(kind)); }
+    void convection(const Key& key) { add(key, "heat transfer coefficient, a curve, or a law", quantity_example(kinds::heat_transfer_coefficient)); }
+    void emissivity(const Key& key) { add(key, "number, or `\"material\"`"); }
+    void range(std::optional<double> T::*, std::optional<double> T::*, const Key& key) { add(key, "two temperatures"); }
+    void ends(std::optional<std::array<double, 2>> T::*, const Key& key) { add(key, "two temperatures"); }
+    template <std::size_t N>
+    void course(const std::array<Key, N>& keys) {
+        for (const Key& key : keys) {
+            const bool time = key.name == "on" || key.name == "off" || key.name == "delay" || key.name == "ramp", table = key.name == "csv" || key.name == "sine";
+            const bool list = key.name == "points" || key.name == "temperatures";
+            add(key, time ? "time" : table ? "table" : list ? "list of pairs" : key.name == "cycles" ? "whole number" : "number or temperature", time ? "\"60 s\"" : "");
+        }
+    }
+    void factors(std::map<std::string, double> T::*, const Key& key) { add(key, "table of numbers"); }
+    void start(const Key& key) { add(key, "temperature, or a table"); }
+
+private:
+    template <typename Inner>
+    struct Plain {
+        using type = Inner;
+    };
+    template <typename Inner>
+    struct Plain<std::optional<Inner>> {
+        using type = Inner;
+    };
+
+    static std::string curve_example(const QuantityKind& at, const QuantityKind& value) {
+        const auto quoted = [](const QuantityKind& kind) { return kind.dimension == Dimension{} ? std::string("1") : fmt::format("\"{}\"", kind.example); };
+        return fmt::format("{{ at = [{}, …], value = [{}, …] }}", quoted(at), quoted(value));
+    }
+    template <typename Inner>
+    void nested(const Key& key) {
+        RowMaker<Inner> inner(rows_, prefix_ + std::string(key.name) + ".");
+        describe(inner, Inner{});
+    }
+    void add(const Key& key, std::string takes, std::string example = {}, std::string usual = {}) {
+        rows_.push_back({.name = prefix_ + std::string(key.name), .takes = std::move(takes), .example = key.example.empty() ? std::move(example) : std::string(key.example),
+                         .usual = key.required ? std::string() : key.usual.empty() ? std::move(usual) : std::string(key.usual), .required = key.required, .meaning = std::string(key.meaning)});
+    }
+
+    const T usual_{};
+    std::vector<KeyRow>& rows_;
+    std::string prefix_;
+};
+
+template <typename T>
+std::vector<KeyRow> rows_of() {
+    std::vector<KeyRow> rows;
+    RowMaker<T> maker(rows);
+    describe(maker, T{});
+    return rows;
+}
+
+/// Visits the tables of a model.
+class TableLister {
+public:
+    explicit TableLister(std::vector<KeyTable>& tables) : tables_(tables) {}
+    void text(std::string Model::*, const Key& key) {
+        tables_.push_back({"file", "", "at the top of the file", {{.name = "firnfield", .takes = "1", .required = true, .meaning = "version of the format"},
+                                                                    {.name = std::string(key.name), .takes = "text", .meaning = std::string(key.meaning)}}});
+    }
+    void units() {
+        tables_.push_back({"units", "[units]", "units of bare numbers", {{.name = "length", .takes = "unit", .example = "\"mm\"", .meaning = "of bare lengths"},
+                                                                          {.name = "temperature", .takes = "unit", .example = "\"degC\"", .meaning = "of bare temperatures"}}});
+    }
+    template <typename Inner>
+    void table(Inner Model::*, const Key& key) {
+        add<Inner>(key, fmt::format("[{}]", key.name));
+    }
+    template <typename Inner>
+    void table(std::optional<Inner> Model::*, const Key& key) {
+        add<Inner>(key, fmt::format("[{}]", key.name));
+    }
+    template <typename Inner>
+    void tables(std::vector<Inner> Model::*, const Key& key) {
+        add<Inner>(key, fmt::format("[[{}]]", key.name));
+    }
+
+private:
+    template <typename Inner>
+    void add(const Key& key, std::string head) {
+        tables_.push_back({std::string(key.name), std::move(head), std::string(key.meaning), rows_of<Inner>()});
+    }
+    std::vector<KeyTable>& tables_;
+};
+
+std::vector<KeyTable> make_tables() {
+    std::vector<KeyTable> tables;
+    TableLister lister(tables);
+    describe(lister, Model{});
+    // Read where designs are made, by hand: their values are any of those above.
+    const auto by_hand = [&](std::string name, std::string head, std::string meaning, std::vector<KeyRow> rows) { tables.push_back({std::move(name), std::move(head), std::move(meaning), std::move(rows)}); };
+    by_hand("parameters", "[parameters]", "named quantities that values of the file are written in",
+            {{.name = "NAME", .takes = "quantity, number or expression, or a table", .example = "\"0.5 mm\"", .meaning = "its value"},
+             {.name = "NAME.value", .takes = "quantity, number or expression", .required = true, .meaning = "in a table: its value, beside a spread"},
+             {.name = "NAME.uniform", .takes = "of the kind of the value", .meaning = "half width of an even spread"},
+             {.name = "NAME.normal", .takes = "of the kind of the value", .meaning = "standard deviation of a normal spread"}});
+    by_hand("variant", "[[variant]]", "a design made from this file by changes",
+            {{.name = "name", .takes = "text", .required = true, .meaning = "by which `--variant` and `compare` know it"},
+             {.name = "from", .takes = "text", .usual = "the file as it stands", .meaning = "an earlier variant that it goes on from"},
+             {.name = "note", .takes = "text", .meaning = "a remark"},
+             {.name = "change", .takes = "table from address to value", .required = true, .meaning = "what is different"}});
+    by_hand("sweep", "[[sweep]]", "designs over a range of values",
+            {{.name = "name", .takes = "text", .required = true, .meaning = "the beginning of its points' names"},
+             {.name = "from", .takes = "text", .usual = "the file as it stands", .meaning = "a variant that it goes on from"},
+             {.name = "note", .takes = "text", .meaning = "a remark"},
+             {.name = "over", .takes = "table of one or two addresses, each with a list of values or `{ from, to, count, spacing }`", .required = true, .meaning = "what is swept; `spacing` is `\"even\"` or `\"log\"`"}});
+    const auto in_place = [&](std::string name, std::string meaning, std::vector<KeyRow> rows) { tables.push_back({std::move(name), "", std::move(meaning), std::move(rows)}); };
+    in_place("rule", "a rule in place, `on = { … }`", rows_of<Selection>());
+    tables.back().rows.push_back({.name = "rest", .takes = "true or false", .usual = "false", .meaning = "only what no other cooling or hold claims"});
+    in_place("law", "a correlation, `convection = { law = … }`", rows_of<ConvectionLaw>());
+    in_place("box", "shape", rows_of<Box>());
+    in_place("cylinder", "shape", rows_of<Cylinder>());
+    in_place("tube", "shape", rows_of<Tube>());
+    in_place("sphere", "shape", rows_of<Sphere>());
+    in_place("cone", "shape", rows_of<Cone>());
+    in_place("prism", "shape", rows_of<Prism>());
+    in_place("revolution", "shape", rows_of<Revolution>());
+    in_place("stl", "shape", rows_of<Solid>());
+    return tables;
+}
+
+}  // namespace
+
+const std::vector<KeyTable>& key_tables() {
+    static const std::vector<KeyTable> tables = make_tables();
+    return tables;
+}
+
+}  // namespace firnfield
