@@ -164,7 +164,7 @@ void describe(V& v, const Sector&) {
 template <typename V>
 void describe(V& v, const Space& now) {
     v.word(&Space::revolved, Words<2>{"plane", "revolved"}, {.name = "kind", .meaning = "what does not vary: nothing along z, or nothing around it", .example = "\"plane\"", .required = true, .written = true, .meshed = Meshed::value});
-    v.quantity(&Space::depth, kinds::length, {.name = "depth", .meaning = "of a plane model, along z", .example = "\"10 mm\"", .required = !now.revolved, .written = !now.revolved, .meshed = Meshed::value, .stand_in = now.revolved ? 0.0 : 1.0});
+    v.quantity(&Space::depth, kinds::length, {.name = "depth", .meaning = "of a plane model, along z; a revolved one has none", .example = "\"10 mm\"", .required = !now.revolved, .written = !now.revolved, .meshed = Meshed::value, .stand_in = now.revolved ? 0.0 : 1.0});
 }
 
 template <typename V>
