@@ -1,3 +1,5 @@
+// Packaged solvers beside our own, each in a process of its own, on the same systems.
+
 #include "peers.hpp"
 
 #include "assembly.hpp"

@@ -13,11 +13,11 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> layers{"base", "material", "convection", "geometry", "model", "mesh", "network", "linear", "study", "findings", "io", "report"};
+const std::vector<std::string> layers{"base", "material", "convection", "geometry", "model", "mesh", "network", "linear", "study", "findings", "design", "io", "report"};
 
 const std::map<std::string, std::string> layer_of_header{
     {"error.hpp", "base"},      {"quantity.hpp", "base"},  {"version.hpp", "base"},    {"material.hpp", "material"}, {"convection.hpp", "convection"}, {"geometry.hpp", "geometry"},
-    {"curve.hpp", "base"}, {"model.hpp", "model"},     {"mesh.hpp", "mesh"},      {"network.hpp", "network"}, {"profile.hpp", "model"}, {"steady.hpp", "study"}, {"transient.hpp", "study"},      {"findings.hpp", "findings"}, {"error_bars.hpp", "findings"}, {"explain.hpp", "findings"}, {"compare.hpp", "findings"}, {"seek.hpp", "findings"}, {"tolerance.hpp", "findings"}, {"parameter.hpp", "model"}, {"keys.hpp", "model"}, {"history.hpp", "findings"},
+    {"curve.hpp", "base"}, {"model.hpp", "model"},     {"mesh.hpp", "mesh"},      {"network.hpp", "network"}, {"profile.hpp", "model"}, {"steady.hpp", "study"}, {"transient.hpp", "study"},      {"findings.hpp", "findings"}, {"error_bars.hpp", "findings"}, {"explain.hpp", "findings"}, {"compare.hpp", "design"}, {"seek.hpp", "design"}, {"tolerance.hpp", "design"}, {"parameter.hpp", "model"}, {"keys.hpp", "model"}, {"history.hpp", "findings"},
     {"model_file.hpp", "io"},   {"results.hpp", "io"},     {"stl.hpp", "io"},     {"report.hpp", "report"}, {"text.hpp", "report"},     {"picture.hpp", "report"}, {"animation.hpp", "io"}, {"chart.hpp", "report"},    {"firnfield.hpp", "report"}};
 
 std::size_t rank(const std::string& layer) {
@@ -82,4 +82,21 @@ TEST_CASE("the core prints nothing and knows no file format", "[structure]") {
             }
         }
     }
+}
+
+TEST_CASE("every file opens with what it is", "[structure]") {
+    std::size_t files = 0;
+    for (const char* folder : {"include", "src", "tools", "tests", "bench", "examples", "fuzz"}) {
+        for (const auto& entry : fs::recursive_directory_iterator(fs::path(FIRNFIELD_SOURCE_DIR) / folder)) {
+            if (entry.path().extension() != ".cpp" && entry.path().extension() != ".hpp") continue;
+            std::ifstream stream(entry.path());
+            std::string line;
+            std::getline(stream, line);
+            INFO(entry.path());
+            CHECK(line.starts_with("//"));
+            CHECK(line.size() > 12);
+            ++files;
+        }
+    }
+    CHECK(files > 300);
 }

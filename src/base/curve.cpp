@@ -1,3 +1,5 @@
+// Piecewise linear curves.
+
 #include <firnfield/curve.hpp>
 
 #include <fmt/format.h>

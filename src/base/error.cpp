@@ -1,3 +1,5 @@
+// Errors with their problems as one text.
+
 #include <firnfield/error.hpp>
 
 namespace firnfield {

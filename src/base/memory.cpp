@@ -1,3 +1,5 @@
+// How much memory the machine has, and how much a solve takes.
+
 #include "base/memory.hpp"
 
 #include <algorithm>

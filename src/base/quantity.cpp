@@ -1,3 +1,5 @@
+// Quantities with units: reading, checking of dimensions, writing in the units of the trade.
+
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 

@@ -1,3 +1,5 @@
+// Words for messages: quoting, near words, wildcards, lists.
+
 #include "base/words.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Coefficients from correlations: one function a law, with its source.
+
 #include <firnfield/convection.hpp>
 #include <firnfield/error.hpp>
 

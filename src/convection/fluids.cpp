@@ -1,3 +1,5 @@
+// Properties of the built-in fluids, from tables.
+
 #include <firnfield/convection.hpp>
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>

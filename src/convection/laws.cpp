@@ -1,3 +1,5 @@
+// The list of laws: what each needs, where it is from, where it holds.
+
 #include "convection/laws.hpp"
 
 #include <algorithm>

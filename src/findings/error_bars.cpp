@@ -1,3 +1,5 @@
+// Error bars from three meshes.
+
 #include <firnfield/error_bars.hpp>
 #include <firnfield/quantity.hpp>
 

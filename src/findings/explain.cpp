@@ -1,3 +1,5 @@
+// Why a place is hot: its rise split by the adjoint over what heat passes and over who heats, and sensitivities.
+
 #include <firnfield/explain.hpp>
 
 #include "base/words.hpp"

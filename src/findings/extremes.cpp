@@ -1,3 +1,5 @@
+// Lowest, mean and highest temperature of every body, surfaces included.
+
 #include "findings/extremes.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Findings of a steady solution: reductions of its network over origins, verdicts and remarks.
+
 #include <firnfield/findings.hpp>
 #include <firnfield/quantity.hpp>
 

@@ -1,3 +1,5 @@
+// What is read of a run in time at one time.
+
 #include "findings/gauges.hpp"
 
 #include <firnfield/quantity.hpp>

@@ -1,3 +1,5 @@
+// Bodies of one part, and pairs of parts, taken together for reports.
+
 #include "findings/grouping.hpp"
 
 #include <firnfield/quantity.hpp>

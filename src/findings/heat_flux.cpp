@@ -1,3 +1,5 @@
+// Heat flux in every cell.
+
 #include "findings/heat_flux.hpp"
 
 #include "network/contact_temperatures.hpp"

@@ -1,3 +1,5 @@
+// What `check` tells: the model as understood, before anything is solved.
+
 #include <firnfield/findings.hpp>
 #include <firnfield/quantity.hpp>
 

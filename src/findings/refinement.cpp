@@ -1,3 +1,5 @@
+// Which layers of the grid an error target makes finer.
+
 #include "findings/refinement.hpp"
 
 #include "findings/heat_flux.hpp"

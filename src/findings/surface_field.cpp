@@ -1,3 +1,5 @@
+// The visible surface with its temperatures, as polygons: of cells, cut open, or hotter than a value.
+
 #include "findings/surface_field.hpp"
 
 #include "findings/extremes.hpp"

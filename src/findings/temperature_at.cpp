@@ -1,3 +1,5 @@
+// Temperature at a point of a steady solution.
+
 #include <firnfield/findings.hpp>
 
 #include "network/probe.hpp"

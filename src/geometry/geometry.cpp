@@ -1,3 +1,5 @@
+// Vectors, boxes, names of sides and shapes.
+
 #include <firnfield/geometry.hpp>
 
 #include <cmath>

@@ -1,3 +1,5 @@
+// Outlines of straight lines and arcs: checks, polygons, triangles.
+
 #include "geometry/outline.hpp"
 
 #include <algorithm>

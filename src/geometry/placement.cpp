@@ -1,3 +1,5 @@
+// Where a part's solid stands: scaled, mirrored, turned, moved.
+
 #include "geometry/placement.hpp"
 
 #include <cmath>

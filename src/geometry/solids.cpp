@@ -1,3 +1,5 @@
+// Set operations on closed triangle surfaces, with a ladder of tolerances.
+
 #include "geometry/solids.hpp"
 
 #include "geometry/polygon.hpp"

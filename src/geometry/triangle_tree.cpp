@@ -1,3 +1,5 @@
+// A bounding-volume tree of triangles: rays, winding numbers, nearest points.
+
 #include "geometry/triangle_tree.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Surfaces of shapes in triangles that enclose the exact volume.
+
 #include <firnfield/geometry.hpp>
 
 #include "geometry/outline.hpp"

@@ -1,3 +1,5 @@
+// Reading courses of profiles, starts of studies, and factors by name.
+
 #include "io/course_fields.hpp"
 
 #include "io/csv.hpp"

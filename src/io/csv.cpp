@@ -1,3 +1,5 @@
+// Reading CSV: cells of a line, columns by name.
+
 #include "io/csv.hpp"
 
 #include <firnfield/results.hpp>

@@ -1,3 +1,5 @@
+// Expressions of a model file: their grammar, checked before anything is worked out, and their units.
+
 #include "io/expression.hpp"
 
 #include <firnfield/error.hpp>

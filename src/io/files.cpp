@@ -1,3 +1,5 @@
+// Files and results folders that appear whole or not at all.
+
 #include <firnfield/error.hpp>
 #include <firnfield/results.hpp>
 

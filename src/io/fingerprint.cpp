@@ -1,3 +1,5 @@
+// A hash of the model and of the materials it uses.
+
 #include <firnfield/model_file.hpp>
 #include <firnfield/results.hpp>
 

@@ -1,3 +1,5 @@
+// Histories as CSV, and checkpoints of runs in time.
+
 #include <firnfield/error.hpp>
 #include <firnfield/results.hpp>
 

@@ -1,3 +1,5 @@
+// Findings as JSON.
+
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>
 #include <firnfield/version.hpp>

@@ -1,3 +1,5 @@
+// Named quantities of a model file, worked out in any order.
+
 #include "io/parameters.hpp"
 
 #include <firnfield/error.hpp>

@@ -1,3 +1,5 @@
+// A model from the text of its file.
+
 #include <firnfield/model_file.hpp>
 #include <firnfield/results.hpp>
 

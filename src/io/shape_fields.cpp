@@ -1,3 +1,5 @@
+// Reading solids, outlines and directions.
+
 #include "io/shape_fields.hpp"
 
 #include <firnfield/stl.hpp>

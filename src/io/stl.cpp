@@ -1,3 +1,5 @@
+// STL surfaces: reading, repair, writing.
+
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>

@@ -1,3 +1,5 @@
+// Temperatures of all cells at some times, as a file that grows by one record a time.
+
 #include <firnfield/error.hpp>
 #include <firnfield/results.hpp>
 

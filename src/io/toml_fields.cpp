@@ -1,3 +1,5 @@
+// Reading TOML tables key by key, and where their mistakes stand.
+
 #include "io/toml_fields.hpp"
 
 #include "base/words.hpp"

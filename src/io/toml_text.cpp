@@ -1,3 +1,5 @@
+// Values as they stand in a model file.
+
 #include "io/toml_text.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Fields as VTK unstructured grids (XML, appended binary data).
+
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>

@@ -1,3 +1,5 @@
+// Pairwise aggregation by the quality of pairs.
+
 #include "linear/aggregation.hpp"
 
 #include "linear/parts.hpp"

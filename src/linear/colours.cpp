@@ -1,3 +1,5 @@
+// The matrix of a coarse level: rows in colours, and sweeps over them.
+
 #include "linear/colours.hpp"
 
 #include "linear/parts.hpp"

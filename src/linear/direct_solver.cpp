@@ -1,3 +1,5 @@
+// Sparse LDLᵀ factorisation with iterative refinement, for small systems.
+
 #include "linear/direct_solver.hpp"
 
 #include <firnfield/error.hpp>

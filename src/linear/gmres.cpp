@@ -1,3 +1,5 @@
+// Flexible GMRES around a symmetric preconditioner, for matrices that are not symmetric.
+
 #include "linear/gmres.hpp"
 
 #include <Eigen/Core>

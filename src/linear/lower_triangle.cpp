@@ -1,3 +1,5 @@
+// Symmetric matrices by their strict lower triangle.
+
 #include "linear/lower_triangle.hpp"
 
 #include "linear/parts.hpp"

@@ -1,3 +1,5 @@
+// The hierarchy of an aggregation multigrid and its K-cycle.
+
 #include "linear/multigrid.hpp"
 
 #include <firnfield/error.hpp>

@@ -1,3 +1,5 @@
+// Flexible conjugate gradients with the multigrid cycle, and refinement of the residual in double precision.
+
 #include "linear/multigrid_solver.hpp"
 
 #include "linear/multigrid.hpp"

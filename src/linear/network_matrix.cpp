@@ -1,3 +1,5 @@
+// The matrix of a network from its conductances.
+
 #include "linear/network_matrix.hpp"
 
 namespace firnfield {

@@ -1,3 +1,5 @@
+// Which solver a system takes, and what it says of its work.
+
 #include "linear/solver.hpp"
 
 #include <firnfield/error.hpp>

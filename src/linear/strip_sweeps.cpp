@@ -1,3 +1,5 @@
+// Gauss-Seidel sweeps over a matrix in strips.
+
 #include "linear/parts.hpp"
 #include "linear/strips.hpp"
 

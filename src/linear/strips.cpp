@@ -1,3 +1,5 @@
+// The matrix of the finest level, in strips.
+
 #include "linear/strips.hpp"
 
 #include "linear/parts.hpp"

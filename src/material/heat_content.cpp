@@ -1,3 +1,5 @@
+// Heat content over temperature, with melting, and its inverse.
+
 #include "material/heat_content.hpp"
 
 #include <algorithm>

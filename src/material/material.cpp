@@ -1,3 +1,5 @@
+// Materials by name, from a model or the library.
+
 #include <firnfield/material.hpp>
 
 #include <algorithm>

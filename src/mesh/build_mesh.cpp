@@ -1,3 +1,5 @@
+// A mesh from a model: layout, cutting, touching, patches, in this order.
+
 #include <firnfield/mesh.hpp>
 
 #include "mesh/cell_map.hpp"

@@ -1,3 +1,5 @@
+// Which cells lie in each box of the grid.
+
 #include "mesh/cell_map.hpp"
 
 #include <algorithm>

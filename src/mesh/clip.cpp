@@ -1,3 +1,5 @@
+// Polygons clipped by planes.
+
 #include "mesh/clip.hpp"
 
 #include <algorithm>

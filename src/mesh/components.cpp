@@ -1,3 +1,5 @@
+// Cells that a body has in several pieces of one box, and slivers that hang on nothing.
+
 #include "mesh/components.hpp"
 
 #include "geometry/triangle_tree.hpp"

@@ -1,3 +1,5 @@
+// Bodies cut by the grid: volumes of cells, faces between them, surface in each box.
+
 #include "mesh/cut.hpp"
 
 #include "mesh/clip.hpp"

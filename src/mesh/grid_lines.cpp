@@ -1,3 +1,5 @@
+// Grid lines along one axis: through planes, within demanded sizes, growing gently.
+
 #include "mesh/grid_lines.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Which joint rules a pair of bodies, how far it reaches, and those that join nothing.
+
 #include "mesh/joint_table.hpp"
 
 #include <firnfield/quantity.hpp>

@@ -1,3 +1,5 @@
+// Where bodies stand and what sizes the grid has to have.
+
 #include "mesh/layout.hpp"
 
 #include "geometry/solids.hpp"

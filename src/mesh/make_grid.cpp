@@ -1,3 +1,5 @@
+// The grid of a model: planes and demands of its bodies, regions and layers.
+
 #include <firnfield/quantity.hpp>
 
 #include "base/memory.hpp"

@@ -1,3 +1,5 @@
+// Faces between cells of bodies built of boxes, and their contacts.
+
 #include "mesh/neighbours.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Surfaces that a rule picks.
+
 #include <firnfield/mesh.hpp>
 
 #include "base/words.hpp"

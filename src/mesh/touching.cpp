@@ -1,13 +1,16 @@
+// Which surfaces of cut bodies touch: each looks straight ahead onto the others, from both sides.
+
 #include "mesh/touching.hpp"
 
 #include "geometry/triangle_tree.hpp"
 #include "mesh/clip.hpp"
+#include "mesh/contact_shares.hpp"
+#include "mesh/facing.hpp"
 #include "mesh/triangle_bins.hpp"
 
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <tuple>
 
 namespace firnfield {
 namespace {
@@ -31,39 +34,6 @@ struct Piece {
     Vec3 normal{};
 };
 
-/// What of a piece looks at one candidate.
-struct Facing {
-    Polygon polygon;
-    std::uint32_t candidate = 0;
-    double gap = 0.0;  // at the centroid
-};
-
-/// One pass's share of the contact of two cells, ready to be summed.
-struct Record {
-    Index first = 0, second = 0;         // cells; the first belongs to the body that stands first
-    std::uint16_t tag_first = 0, tag_second = 0;
-    double area = 0.0, depth_first = 0.0, depth_second = 0.0, gap = 0.0;
-    Vec3 vector{};
-
-    [[nodiscard]] auto key() const { return std::tie(first, second, tag_first, tag_second); }
-};
-
-/// What of a convex polygon lies inside another one in the same plane; pieces outside go to `rest`.
-Polygon take_inside(const Polygon& polygon, const Polygon& other, Vec3 normal, double tolerance, std::vector<Polygon>& rest) {
-    Polygon inside = polygon;
-    for (std::size_t e = 0; e < other.size() && !inside.empty(); ++e) {
-        const Vec3 edge = other[(e + 1) % other.size()] - other[e];
-        const double size = length(edge);
-        if (size <= tolerance) continue;
-        const Vec3 inward = (1.0 / size) * cross(normal, edge);
-        Polygon below, above;
-        split(inside, [&](Vec3 p) { return dot(inward, p - other[e]); }, tolerance, below, above);
-        if (!below.empty()) rest.push_back(std::move(below));
-        inside = std::move(above);
-    }
-    return inside;
-}
-
 class Toucher {
 public:
     Toucher(const Model& model, const Layout& layout, const CellMap& map, JointTable& joints, SurfacePatches& patches, Mesh& mesh)
@@ -83,7 +53,8 @@ public:
         }
         collect_boxes();
         look_from_all();
-        enter_contacts();
+        enter_contacts(records_, joints_, mesh_, mesh_.contacts);
+        enter_contacts(open_records_, joints_, mesh_, mesh_.gaps);
     }
 
 private:
@@ -244,7 +215,7 @@ private:
     /// What one block of pieces found. Blocks are worked on in any order and put together in theirs, so that the result does
     /// not depend on the number of threads.
     struct Finds {
-        std::vector<Record> records{}, open{};
+        std::vector<ContactShare> records{}, open{};
         struct Covered {
             Index patch = 0;
             double area = 0.0, depth = 0.0;
@@ -323,112 +294,22 @@ private:
         }
         std::vector<Facing> found;
         find_near(piece, low, high, out.near);
-        for (const std::uint32_t c : out.near) project(piece, c, search, found);
+        for (const std::uint32_t c : out.near) {
+            const double least = candidates_[c].body == piece.body ? tolerance_ : -touch_distance(piece.body, candidates_[c].body);
+            if (auto seen = see(piece.polygon, piece.normal, target(c), least, search, tolerance_)) {
+                seen->candidate = c;
+                found.push_back(*std::move(seen));
+            }
+        }
         if (found.empty()) return;
-        keep_nearest(piece, found);
+        keep_nearest(piece.polygon, piece.normal, found, 0.05 * miss_distance(), tolerance_);
         for (const Facing& f : found) {
             const Index other = candidates_[f.candidate].body;
             if (other != piece.body) book(piece, f, other, out);
         }
     }
 
-    /// The part of the piece from which the candidate is seen along the piece's normal.
-    void project(const Piece& piece, std::uint32_t c, double search, std::vector<Facing>& found) const {
-        const Candidate& candidate = candidates_[c];
-        const Triangle& t = triangles_[c];
-        if (beside(piece, t)) return;
-        const bool own = candidate.body == piece.body;
-        const double least = own ? tolerance_ : -touch_distance(piece.body, candidate.body);
-        const auto gap = [&](Vec3 p) { return gap_at(p, piece, c); };
-        double nearest = search + 1.0, farthest = least - 1.0;
-        for (const Vec3& p : piece.polygon) {
-            const double here = gap(p);
-            nearest = std::min(nearest, here);
-            farthest = std::max(farthest, here);
-        }
-        if (nearest >= search || farthest <= least) return;
-        // A piece has at most nine corners; each of the five planes below adds at most one.
-        FixedPolygon<24> seen, below, above;
-        for (const Vec3& p : piece.polygon) seen.push_back(p);
-        for (std::size_t e = 0; e < 3; ++e) {
-            // Seen along the normal, the candidate's edges run clockwise.
-            const Vec3 inward = cross(t[(e + 1) % 3] - t[e], piece.normal);
-            const double size = length(inward);
-            if (size == 0.0) return;
-            split(seen, [&](Vec3 p) { return dot(inward, p - t[e]) / size; }, tolerance_, below, above);
-            seen = above;
-            if (seen.size() < 3) return;
-        }
-        if (nearest < least) {
-            split(seen, [&](Vec3 p) { return gap(p) - least; }, 0.0, below, above);
-            seen = above;
-            if (seen.size() < 3) return;
-        }
-        if (farthest > search) {
-            split(seen, [&](Vec3 p) { return gap(p) - search; }, 0.0, below, above);
-            seen = below;
-            if (seen.size() < 3) return;
-        }
-        const Vec3 vector = area_vector(seen);
-        if (!(dot(vector, piece.normal) > 0.0)) return;
-        const Vec3 middle = centroid(seen, vector);
-        found.push_back({Polygon(seen.corner.begin(), seen.corner.begin() + seen.count), c, gap(middle)});
-    }
-
-    /// Whether a triangle lies beside a piece that faces along an axis: the quick answer for most neighbours.
-    bool beside(const Piece& piece, const Triangle& t) const {
-        for (int axis = 0; axis < 3; ++axis) {
-            if (std::abs(piece.normal[axis]) < 1.0 - 1e-12) continue;
-            for (const int across : {(axis + 1) % 3, (axis + 2) % 3}) {
-                const auto [low, high] = std::minmax({t[0][across], t[1][across], t[2][across]});
-                double from = piece.polygon[0][across], to = from;
-                for (const Vec3& p : piece.polygon) {
-                    from = std::min(from, p[across]);
-                    to = std::max(to, p[across]);
-                }
-                if (high <= from + tolerance_ || low >= to - tolerance_) return true;
-            }
-        }
-        return false;
-    }
-
-    /// Distance from a point of the piece to the candidate's plane along the piece's normal.
-    double gap_at(Vec3 p, const Piece& piece, std::uint32_t c) const {
-        return dot(triangles_[c][0] - p, candidates_[c].normal) / dot(piece.normal, candidates_[c].normal);
-    }
-
-    /// Where several candidates are seen from the same spot only the nearest counts.
-    void keep_nearest(const Piece& piece, std::vector<Facing>& found) const {
-        if (found.size() == 1) return;
-        double sum = 0.0, nearest = found[0].gap, farthest = nearest;
-        for (const Facing& f : found) {
-            sum += dot(area_vector(f.polygon), piece.normal);
-            nearest = std::min(nearest, f.gap);
-            farthest = std::max(farthest, f.gap);
-        }
-        const double whole = dot(area_vector(piece.polygon), piece.normal);
-        if (sum <= whole * (1.0 + 1e-9) && farthest - nearest <= 0.05 * miss_distance()) return;
-        std::stable_sort(found.begin(), found.end(), [](const Facing& a, const Facing& b) { return a.gap < b.gap; });
-        std::vector<Facing> kept;
-        std::vector<Polygon> free{piece.polygon};
-        constexpr std::size_t most_pieces = 200;
-        for (const Facing& f : found) {
-            std::vector<Polygon> rest;
-            for (const Polygon& polygon : free) {
-                std::vector<Polygon> outside;
-                Polygon inside = take_inside(polygon, f.polygon, piece.normal, tolerance_, outside);
-                if (inside.empty() || free.size() > most_pieces) {
-                    rest.push_back(polygon);
-                    continue;
-                }
-                kept.push_back({std::move(inside), f.candidate, f.gap});
-                std::move(outside.begin(), outside.end(), std::back_inserter(rest));
-            }
-            free = std::move(rest);
-            if (free.empty()) break;
-        }
-        found = std::move(kept);
-    }
+    Target target(std::uint32_t c) const { return {triangles_[c], candidates_[c].normal}; }
 
     /// Enters what a piece sees of another body as contact, or as a near miss when it is too far away.
     void book(const Piece& piece, const Facing& seen, Index other, Finds& out) const {
@@ -440,11 +321,11 @@ private:
             if (joint != no_index) reach = std::max(reach, model_.joints[joint].reach + layout_.tolerance);
         }
         Polygon near, far;
-        split(seen.polygon, [&](Vec3 p) { return gap_at(p, piece, seen.candidate) - reach; }, 0.0, near, far);
+        split(seen.polygon, [&](Vec3 p) { return gap_along(piece.normal, p, target(seen.candidate)) - reach; }, 0.0, near, far);
         if (far.size() > 2) {
             const double area = dot(area_vector(far), piece.normal);
             double gap = seen.gap;
-            for (const Vec3& p : far) gap = std::min(gap, gap_at(p, piece, seen.candidate));
+            for (const Vec3& p : far) gap = std::min(gap, gap_along(piece.normal, p, target(seen.candidate)));
             NearMiss& miss = out.misses.try_emplace(std::minmax(piece.body, other), NearMiss{std::min(piece.body, other), std::max(piece.body, other), gap, 0.0}).first->second;
             miss.gap = std::min(miss.gap, std::max(gap, reach));
             miss.area += 0.5 * area;  // the other pass sees the same gap
@@ -453,7 +334,7 @@ private:
         const Candidate& candidate = candidates_[seen.candidate];
         // Shifted along the normal onto the candidate, and divided by the boxes there.
         Polygon image;
-        for (const Vec3& p : near) image.push_back(p + gap_at(p, piece, seen.candidate) * piece.normal);
+        for (const Vec3& p : near) image.push_back(p + gap_along(piece.normal, p, target(seen.candidate)) * piece.normal);
         if (candidate.patch != no_index) {
             record(piece, image, seen.candidate, patches_.list[candidate.patch].cell, out);
             return;
@@ -505,7 +386,7 @@ private:
             // Each side gives up what its own pass found covered.
             out.covered.push_back({piece.patch, area, area * dot(here - mesh_.centre(piece.cell), piece.normal), piece.normal});
         }
-        Record r;
+        ContactShare r;
         const bool first = piece.body < candidate.body;
         r.first = first ? own_cell : far_cell;
         r.second = first ? far_cell : own_cell;
@@ -546,46 +427,6 @@ private:
         }
     }
 
-    void enter_contacts() {
-        enter(records_, mesh_.contacts);
-        enter(open_records_, mesh_.gaps);
-    }
-
-    void enter(std::vector<Record>& records, Contacts& list) {
-        std::stable_sort(records.begin(), records.end(), [](const Record& a, const Record& b) { return a.key() < b.key(); });
-        std::vector<Record> sums;
-        for (std::size_t i = 0; i < records.size();) {
-            // Of one pair of cells and faces, pieces about one direction belong together; edges keep their sides apart.
-            sums.clear();
-            for (const auto key = records[i].key(); i < records.size() && records[i].key() == key; ++i) {
-                const Record& r = records[i];
-                const auto alike = std::find_if(sums.begin(), sums.end(), [&](const Record& s) { return dot(s.vector, r.vector) > same_direction * length(s.vector) * length(r.vector); });
-                if (alike == sums.end()) {
-                    sums.push_back(r);
-                    continue;
-                }
-                alike->area += r.area;
-                alike->depth_first += r.depth_first;
-                alike->depth_second += r.depth_second;
-                alike->gap += r.gap;
-                alike->vector = alike->vector + r.vector;
-            }
-            for (const Record& sum : sums) enter(sum, list);
-        }
-    }
-
-    void enter(const Record& sum, Contacts& list) {
-        const Index index = joints_.touch(mesh_.cells.body[sum.first], sum.tag_first, mesh_.cells.body[sum.second], sum.tag_second, sum.area, sum.gap / sum.area);
-        list.first.push_back(sum.first);
-        list.second.push_back(sum.second);
-        list.pair.push_back(index);
-        list.normal.push_back(normalized(sum.vector));
-        list.area.push_back(sum.area);
-        list.depth_first.push_back(sum.depth_first / sum.area);
-        list.depth_second.push_back(sum.depth_second / sum.area);
-        list.gap.push_back(sum.gap / sum.area);
-    }
-
     const Model& model_;
     const Layout& layout_;
     const CellMap& map_;
@@ -602,7 +443,7 @@ private:
     std::vector<Index> box_patches_;          // patches of bodies built of boxes that are near a cut body
     std::vector<Vec3> direction_;             // per patch, before contacts were taken from it
     std::vector<double> depth_;               // likewise: m from the box centre
-    std::vector<Record> records_, open_records_;
+    std::vector<ContactShare> records_, open_records_;
 };
 
 }  // namespace

@@ -1,3 +1,5 @@
+// Triangles by the boxes of the grid that they pass.
+
 #include "mesh/triangle_bins.hpp"
 
 #include <numeric>

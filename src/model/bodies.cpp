@@ -1,3 +1,5 @@
+// Copies of parts as bodies, and which of them a name picks.
+
 #include "model/bodies.hpp"
 
 #include "base/words.hpp"

@@ -1,3 +1,5 @@
+// What may be wrong with a shape.
+
 #include "model/check_shape.hpp"
 
 #include <firnfield/quantity.hpp>

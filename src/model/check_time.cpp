@@ -1,3 +1,5 @@
+// What may be wrong with profiles, thermostats and studies in time.
+
 #include "model/check_time.hpp"
 
 #include <firnfield/quantity.hpp>

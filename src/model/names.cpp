@@ -1,3 +1,5 @@
+// Names by which reports call joints, powers, coolings and holds.
+
 #include <firnfield/model.hpp>
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Values and edges of courses over time.
+
 #include <firnfield/profile.hpp>
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Every mistake of a model that can be seen without meshing it.
+
 #include <firnfield/model.hpp>
 #include <firnfield/quantity.hpp>
 

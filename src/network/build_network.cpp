@@ -1,3 +1,5 @@
+// The network of a study: links, ties, walls and sources, each with its origin.
+
 #include <firnfield/network.hpp>
 #include <firnfield/quantity.hpp>
 

@@ -1,3 +1,5 @@
+// Which rule claims which surface.
+
 #include "network/claims.hpp"
 
 #include <firnfield/quantity.hpp>

@@ -1,3 +1,5 @@
+// Conductances within bodies and over contacts.
+
 #include "network/conduction.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Temperatures of the two faces of every contact.
+
 #include "network/contact_temperatures.hpp"
 
 #include "network/conduction.hpp"

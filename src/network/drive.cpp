@@ -1,3 +1,5 @@
+// A network driven in time: profiles, ambients and thermostats set what varies.
+
 #include "network/drive.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Heat by the model's entries.
+
 #include <firnfield/network.hpp>
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// An order of the nodes that linear solvers sweep well.
+
 #include "network/node_order.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Parts without a path to a known temperature.
+
 #include "network/paths.hpp"
 
 #include "base/words.hpp"

@@ -1,3 +1,5 @@
+// Where a point lies among nodes and surfaces, for reading its temperature.
+
 #include "network/probe.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Temperatures as weighted sums of those of nodes and surfaces.
+
 #include "network/readout.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Bounds on the temperatures of surfaces, from the maximum principle.
+
 #include "network/surface_bounds.hpp"
 
 #include <algorithm>

@@ -1,3 +1,5 @@
+// Links, ties, walls and sources whose values depend on temperature.
+
 #include <firnfield/network.hpp>
 
 #include "material/heat_content.hpp"

@@ -1,3 +1,5 @@
+// The temperature of a wall that balances its exchanges.
+
 #include <firnfield/network.hpp>
 #include <firnfield/quantity.hpp>
 

@@ -1,3 +1,5 @@
+// A z-buffer that keeps values instead of colours, drawn into one as often as wanted.
+
 #include "report/canvas.hpp"
 
 #include <algorithm>

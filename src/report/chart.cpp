@@ -1,3 +1,5 @@
+// Charts over time, along sweeps and as bars, drawn by gnuplot.
+
 #include <firnfield/chart.hpp>
 #include <firnfield/quantity.hpp>
 

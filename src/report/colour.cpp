@@ -1,3 +1,5 @@
+// The colour scale, even to the eye.
+
 #include <firnfield/picture.hpp>
 
 #include <algorithm>

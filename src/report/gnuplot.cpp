@@ -1,3 +1,5 @@
+// Scripts for gnuplot, in which texts are data.
+
 #include "report/gnuplot.hpp"
 
 #include <firnfield/chart.hpp>

@@ -1,3 +1,5 @@
+// Temperatures of the page's view, packed.
+
 #include "report/page_fields.hpp"
 
 #include <firnfield/mesh.hpp>

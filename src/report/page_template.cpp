@@ -1,3 +1,5 @@
+// The page's template filled strictly: what it names has to be there.
+
 #include "report/page_template.hpp"
 
 #include <kainjow/mustache.hpp>

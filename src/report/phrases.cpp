@@ -1,3 +1,5 @@
+// Phrases that several reports share.
+
 #include "report/phrases.hpp"
 
 #include <firnfield/quantity.hpp>

@@ -1,3 +1,5 @@
+// Pictures of the assembly: view, section, isotherms, legend.
+
 #include <firnfield/error.hpp>
 #include <firnfield/picture.hpp>
 #include <firnfield/quantity.hpp>

@@ -1,3 +1,5 @@
+// Text tables aligned by characters, and wrapped prose.
+
 #include "report/table.hpp"
 
 #include "base/words.hpp"

@@ -1,3 +1,5 @@
+// Findings of a steady study, and what `check` tells, as text.
+
 #include <firnfield/quantity.hpp>
 #include <firnfield/text.hpp>
 

@@ -1,3 +1,5 @@
+// Findings of a study in time as text.
+
 #include <firnfield/quantity.hpp>
 #include <firnfield/text.hpp>
 

@@ -1,3 +1,5 @@
+// An explanation as text and as chart.
+
 #include "report/why.hpp"
 
 #include <firnfield/chart.hpp>

@@ -1,3 +1,5 @@
+// Residual and slopes of a network at given temperatures.
+
 #include "study/balance.hpp"
 
 #include <algorithm>

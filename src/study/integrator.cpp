@@ -1,3 +1,5 @@
+// One step in time, by stages, in heat content.
+
 #include "study/integrator.hpp"
 
 #include <firnfield/error.hpp>

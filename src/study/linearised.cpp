@@ -1,3 +1,5 @@
+// Linear systems of a linearised heat balance, one matrix for several shifts.
+
 #include "study/linearised.hpp"
 
 #include "linear/gmres.hpp"

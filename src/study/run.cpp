@@ -1,3 +1,5 @@
+// A run from step to step: step lengths, edges of profiles, thermostats, ends, checkpoints.
+
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 

@@ -1,3 +1,5 @@
+// The steady state by Newton's method.
+
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/steady.hpp>

@@ -1,3 +1,5 @@
+// When thermostats switch within a step.
+
 #include "study/thermostats.hpp"
 
 #include <fmt/format.h>

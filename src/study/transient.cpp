@@ -1,3 +1,5 @@
+// Transients from start temperatures, and moments of them.
+
 #include <firnfield/error.hpp>
 #include <firnfield/transient.hpp>
 

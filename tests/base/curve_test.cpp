@@ -1,3 +1,5 @@
+// Curves: between points, outside, what is wrong with them.
+
 #include <firnfield/curve.hpp>
 
 #include <catch2/catch.hpp>

@@ -1,3 +1,5 @@
+// Quantities: reading, refusing, writing to the last bit.
+
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 

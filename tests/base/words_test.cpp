@@ -1,3 +1,5 @@
+// Near words, wildcards, texts for messages.
+
 #include "base/words.hpp"
 
 #include <catch2/catch.hpp>

@@ -1,3 +1,5 @@
+// A program outside of the project that uses the installed library.
+
 #include <firnfield/firnfield.hpp>
 
 #include <fmt/core.h>

@@ -1,3 +1,5 @@
+// Findings: every watt booked, limits judged, remarks, temperatures at points, inspection.
+
 #include "models.hpp"
 
 #include <catch2/catch.hpp>

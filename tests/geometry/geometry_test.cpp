@@ -1,3 +1,5 @@
+// Solids, outlines, placements, rays and set operations.
+
 #include <firnfield/geometry.hpp>
 
 #include "geometry/outline.hpp"

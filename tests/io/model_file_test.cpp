@@ -1,3 +1,5 @@
+// Model files: there and back, equal to models built by hand, fingerprints.
+
 #include "models.hpp"
 
 #include <catch2/catch.hpp>

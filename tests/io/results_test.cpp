@@ -1,3 +1,5 @@
+// Summaries, fields and results folders.
+
 #include "models.hpp"
 
 #include <catch2/catch.hpp>

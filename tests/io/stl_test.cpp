@@ -1,3 +1,5 @@
+// STL surfaces: clean, broken and repaired, refused.
+
 #include <firnfield/firnfield.hpp>
 
 #include <catch2/catch.hpp>

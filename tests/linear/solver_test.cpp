@@ -1,3 +1,5 @@
+// Linear solvers: convergence, agreement, threads, shifts, odd systems.
+
 #include "linear/direct_solver.hpp"
 #include "linear/multigrid.hpp"
 #include "linear/multigrid_solver.hpp"

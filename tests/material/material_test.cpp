@@ -1,3 +1,5 @@
+// The material library: broad, complete, plausible, the data file key for key.
+
 #include <firnfield/material.hpp>
 #include <firnfield/model_file.hpp>
 #include <firnfield/results.hpp>

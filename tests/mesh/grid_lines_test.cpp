@@ -1,3 +1,5 @@
+// Grid lines: planes, sizes, growth, directions.
+
 #include "mesh/grid_lines.hpp"
 
 #include <catch2/catch.hpp>

@@ -1,3 +1,5 @@
+// Meshes of boxes: volumes, areas, contacts, gaps, mirrors, rules.
+
 #include "models.hpp"
 
 #include <catch2/catch.hpp>

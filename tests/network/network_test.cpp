@@ -1,3 +1,5 @@
+// Networks: powers shared, joints, claims, paths, walls.
+
 #include "models.hpp"
 
 #include <catch2/catch.hpp>

@@ -1,3 +1,5 @@
+// Texts, tables, colours, pictures.
+
 #include "models.hpp"
 #include "findings/surface_field.hpp"
 #include "report/canvas.hpp"

@@ -1,3 +1,5 @@
+// `firnfield check`: what a model means, and pictures of rules and profiles.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// What commands share: messages, exit statuses, progress, stopping.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

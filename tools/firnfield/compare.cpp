@@ -1,3 +1,5 @@
+// `firnfield compare`: designs of a model, or results folders, side by side.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// `firnfield convection`: coefficients from laws.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

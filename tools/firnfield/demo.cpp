@@ -1,3 +1,5 @@
+// `firnfield demo`: everything on the demo model.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// `firnfield keys`: the reference of the model file.
+
 #include "commands.hpp"
 
 #include <firnfield/keys.hpp>

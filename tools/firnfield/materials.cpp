@@ -1,3 +1,5 @@
+// `firnfield materials`: the library with its sources.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

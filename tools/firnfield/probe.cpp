@@ -1,3 +1,5 @@
+// `firnfield probe`: temperatures over time or along a line, from a results folder.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// `firnfield report`: a page of a results folder.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// `firnfield seek`: the value at which a limit is just met.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

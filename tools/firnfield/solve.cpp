@@ -1,3 +1,5 @@
+// `firnfield solve`: studies solved into a results folder.
+
 #include "study_runs.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Runs the studies of a solve one after the other and writes what each gave.
+
 #include "study_runs.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// `firnfield surface`: what is in an STL file, and parts as STL files.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// `firnfield tolerance`: how likely limits are kept when parts vary.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

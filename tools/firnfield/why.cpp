@@ -1,3 +1,5 @@
+// `firnfield why`: why a place is as hot as it is.
+
 #include "commands.hpp"
 
 #include <fmt/format.h>

@@ -1,3 +1,5 @@
+// Where a margin is nothing, within a range: a bracketing search that knows whole numbers and jumps.
+
 #include <firnfield/seek.hpp>
 
 #include <cmath>

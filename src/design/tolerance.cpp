@@ -1,3 +1,5 @@
+// Chances of keeping limits: from samples, or linear from differences.
+
 #include <firnfield/tolerance.hpp>
 
 #include <algorithm>

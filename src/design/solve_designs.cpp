@@ -1,3 +1,5 @@
+// Many designs solved by several workers, with meshes shared where they fit.
+
 #include <firnfield/compare.hpp>
 #include <firnfield/error_bars.hpp>
 

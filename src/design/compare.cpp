@@ -1,3 +1,5 @@
+// Designs side by side: differences, the best, what is uncertain, where sweeps meet limits.
+
 #include <firnfield/compare.hpp>
 #include <firnfield/quantity.hpp>
 
