@@ -21,7 +21,8 @@ void row(Subject subject, double biot, double ratio, double contact) {
 
 int main() {
     fmt::print("Errors in per cent of the temperature range, or of the heat flow, at 10 and at 20 cells across.\n\n");
-    fmt::print("| shape | Biot | k ratio | contact | max 10 | L2 | flow | wall | max 20 | L2 | flow | wall |\n|---|---|---|---|---|---|---|---|---|---|---|---|\n");
+    fmt::print(
+        "| shape | Biot | k ratio | contact | max 10 | L2 | flow | wall | max 20 | L2 | flow | wall |\n|---|---|---|---|---|---|---|---|---|---|---|---|\n");
     for (const Subject subject : {Subject::rod, Subject::pipe, Subject::ball, Subject::tilted_block}) {
         for (const double biot : {0.3, 1.0, 10.0}) row(subject, biot, 1.0, 0.0);
     }

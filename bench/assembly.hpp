@@ -33,22 +33,36 @@ inline Model assembly(double cell, bool round) {
     model.mesh.cell = cell;
     model.mesh.max_cells = 100'000'000;
     model.add(Part{.name = "base", .shape = Box{.size = {160_mm, 120_mm, 8_mm}}, .material = "aluminium 6061-T6"});
-    model.add(Part{.name = "fin", .shape = Box{.size = {2_mm, 120_mm, 30_mm}, .at = {1_mm, 0, -0.03}}, .material = "aluminium 6061-T6",
+    model.add(Part{.name = "fin",
+                   .shape = Box{.size = {2_mm, 120_mm, 30_mm}, .at = {1_mm, 0, -0.03}},
+                   .material = "aluminium 6061-T6",
                    .repeat = {Repeat{.count = 16, .step = {10_mm, 0, 0}}}});
-    model.add(Part{.name = "post", .shape = Box{.size = {6_mm, 6_mm, 12_mm}, .at = {10_mm, 10_mm, 8_mm}}, .material = "brass CuZn37",
+    model.add(Part{.name = "post",
+                   .shape = Box{.size = {6_mm, 6_mm, 12_mm}, .at = {10_mm, 10_mm, 8_mm}},
+                   .material = "brass CuZn37",
                    .repeat = {Repeat{.count = 2, .step = {134_mm, 0, 0}}, Repeat{.count = 2, .step = {0, 94_mm, 0}}}});
     model.add(Part{.name = "board", .shape = Box{.size = {150_mm, 110_mm, 1.6_mm}, .at = {5_mm, 5_mm, 20_mm}}, .material = "FR-4 board 4 layers"});
-    model.add(Part{.name = "chip", .shape = Box{.size = {12_mm, 12_mm, 1.5_mm}, .at = {20_mm, 20_mm, 21.6_mm}}, .material = "epoxy moulding compound",
+    model.add(Part{.name = "chip",
+                   .shape = Box{.size = {12_mm, 12_mm, 1.5_mm}, .at = {20_mm, 20_mm, 21.6_mm}},
+                   .material = "epoxy moulding compound",
                    .repeat = {Repeat{.count = 5, .step = {25_mm, 0, 0}}, Repeat{.count = 3, .step = {0, 28_mm, 0}}}});
     if (round) {
         const auto corner = [](double x, double y) { return OutlinePoint{.x = x, .y = y, .through = std::nullopt}; };
-        model.parts[1].shape = Prism{.outline = {corner(0, 0), corner(0, 2_mm), corner(-29_mm, 2_mm), {.x = -29_mm, .y = 0, .through = std::array{-30_mm, 1_mm}}},
-                                     .holes = {}, .length = 120_mm, .at = {1_mm, 0, 0}, .along = 1};
+        model.parts[1].shape =
+            Prism{.outline = {corner(0, 0), corner(0, 2_mm), corner(-29_mm, 2_mm), {.x = -29_mm, .y = 0, .through = std::array{-30_mm, 1_mm}}},
+                  .holes = {},
+                  .length = 120_mm,
+                  .at = {1_mm, 0, 0},
+                  .along = 1};
         model.parts[2].shape = Cylinder{.radius = 3_mm, .length = 12_mm, .at = {13_mm, 13_mm, 8_mm}};
-        Part tube{.name = "tube", .shape = Tube{.outer_radius = 12_mm, .inner_radius = 9_mm, .length = 60_mm, .at = {-20_mm, 60_mm, 40_mm}}, .material = "copper"};
+        Part tube{
+            .name = "tube", .shape = Tube{.outer_radius = 12_mm, .inner_radius = 9_mm, .length = 60_mm, .at = {-20_mm, 60_mm, 40_mm}}, .material = "copper"};
         tube.rotate = {Rotation{.axis = {1, 0.3, 0}, .angle = 25, .about = std::nullopt}};
         model.add(tube);
-        model.add(Part{.name = "dome", .shape = Revolution{.outline = {corner(0, 0), corner(25_mm, 0), {.x = 0, .y = 20_mm, .through = std::array{17_mm, 14.6_mm}}}, .at = {190_mm, 60_mm, 0}}, .material = "brass CuZn37"});
+        model.add(Part{.name = "dome",
+                       .shape = Revolution{.outline = {corner(0, 0), corner(25_mm, 0), {.x = 0, .y = 20_mm, .through = std::array{17_mm, 14.6_mm}}},
+                                           .at = {190_mm, 60_mm, 0}},
+                       .material = "brass CuZn37"});
     }
     model.add(Joint{.between = {"fin", "base"}});
     model.add(Joint{.between = {"post", "*"}, .resistance = 5e-5});

@@ -180,8 +180,8 @@ Measurement run_petsc(const Compressed& a, std::vector<double>& x) {
     const auto rows = static_cast<PetscInt>(a.matrix.rows());
     const Clock setup;
     Mat matrix = nullptr;
-    static_cast<void>(MatCreateSeqAIJWithArrays(PETSC_COMM_SELF, rows, rows, const_cast<PetscInt*>(a.matrix.outerIndexPtr()), const_cast<PetscInt*>(a.matrix.innerIndexPtr()),
-                                                const_cast<double*>(a.matrix.valuePtr()), &matrix));
+    static_cast<void>(MatCreateSeqAIJWithArrays(PETSC_COMM_SELF, rows, rows, const_cast<PetscInt*>(a.matrix.outerIndexPtr()),
+                                                const_cast<PetscInt*>(a.matrix.innerIndexPtr()), const_cast<double*>(a.matrix.valuePtr()), &matrix));
     static_cast<void>(MatSetOption(matrix, MAT_SPD, PETSC_TRUE));
     Vec b = nullptr, solution = nullptr;
     static_cast<void>(VecCreateSeqWithArray(PETSC_COMM_SELF, 1, rows, a.heat.data(), &b));

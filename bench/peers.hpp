@@ -25,8 +25,8 @@ struct Measurement {
 
 struct Peer {
     std::string title, solver;
-    int processes = 1;         ///< of MPI
-    double most_rows = 1e9;    ///< beyond, it would take minutes or all memory
+    int processes = 1;       ///< of MPI
+    double most_rows = 1e9;  ///< beyond, it would take minutes or all memory
 };
 
 /// Those that were found when this was built.

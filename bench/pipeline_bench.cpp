@@ -50,12 +50,19 @@ void sweep(const Network& network, std::vector<double>& t, std::vector<double>& 
 
 template <typename Stage>
 void add(const std::string& name, double cells, bool round, const Stage& stage) {
-    benchmark::RegisterBenchmark(fmt::format("{}/{:.0f}k", name, 1e-3 * cells).c_str(), [=](benchmark::State& state) {
-        const Stages& s = stages_of(cells, round);
-        stage(state, s);
-        state.counters["cells"] = static_cast<double>(s.mesh->cells.size());
-        state.counters["per cell"] = benchmark::Counter(static_cast<double>(s.mesh->cells.size()), benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
-    })->Unit(benchmark::kMillisecond)->UseRealTime()->Repetitions(5)->ReportAggregatesOnly();
+    benchmark::RegisterBenchmark(fmt::format("{}/{:.0f}k", name, 1e-3 * cells).c_str(),
+                                 [=](benchmark::State& state) {
+                                     const Stages& s = stages_of(cells, round);
+                                     stage(state, s);
+                                     state.counters["cells"] = static_cast<double>(s.mesh->cells.size());
+                                     state.counters["per cell"] =
+                                         benchmark::Counter(static_cast<double>(s.mesh->cells.size()),
+                                                            benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+                                 })
+        ->Unit(benchmark::kMillisecond)
+        ->UseRealTime()
+        ->Repetitions(5)
+        ->ReportAggregatesOnly();
 }
 
 }  // namespace

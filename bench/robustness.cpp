@@ -58,7 +58,9 @@ struct System {
         tie_islands();
     }
 
-    [[nodiscard]] NetworkMatrix matrix() const { return {.nodes = excess.size(), .edges = {{first, second, conductance}}, .excess = excess, .capacity = {}, .shift = 0.0, .order = {}}; }
+    [[nodiscard]] NetworkMatrix matrix() const {
+        return {.nodes = excess.size(), .edges = {{first, second, conductance}}, .excess = excess, .capacity = {}, .shift = 0.0, .order = {}};
+    }
 
 private:
     /// Cells that hang on nothing would make the matrix singular: they are held where they stand.
@@ -115,7 +117,8 @@ int main() {
         {"log-normal conductivities, sigma 3", {.conductivity = always([&] { return std::exp(3.0 * normal(random)); })}},
         {"conductivities 1 or 1e6 at random", {.conductivity = always([&] { return uniform(random) < 0.5 ? 1.0 : 1e6; })}},
         {"60 % of the cells empty", {.size = {108, 108, 108}, .conductivity = always([&] { return uniform(random) < 0.6 ? 0.0 : 1.0; })}},
-        {"fins of one cell on a base", {.size = {160, 80, 80}, .conductivity = [](std::uint32_t x, std::uint32_t, std::uint32_t z) { return z < 8 || x % 2 == 0 ? 1.0 : 0.0; }}},
+        {"fins of one cell on a base",
+         {.size = {160, 80, 80}, .conductivity = [](std::uint32_t x, std::uint32_t, std::uint32_t z) { return z < 8 || x % 2 == 0 ? 1.0 : 0.0; }}},
         {"thin sheets of few cells, bonded", {.size = {350, 350, 4}, .along = {1.0, 1.0, 200.0}}},
         {"a chain of cells over eight decades", {.size = {1, 1, 500000}, .conductivity = always([&] { return std::pow(10.0, 8.0 * uniform(random) - 4.0); })}},
     };

@@ -10,11 +10,11 @@
 
 #include <fmt/core.h>
 
+#include <malloc.h>
+#include <unistd.h>
 #include <cstdio>
 #include <filesystem>
-#include <malloc.h>
 #include <map>
-#include <unistd.h>
 
 using namespace firnfield;
 using namespace firnfield::bench;
@@ -24,8 +24,14 @@ namespace {
 System system_of(const Model& model) {
     const Mesh mesh = build_mesh(model);
     const Network network = build_network(model, mesh, studies_of(model).front());
-    System s{network.links.first, network.links.second, network.order, network.links.conductance, std::vector<double>(network.nodes, 0.0), std::vector<double>(network.nodes, 0.0)};
-    for (std::size_t w = 0; w < network.walls.size(); ++w) s.excess[network.walls.node[w]] += wall_state(network.walls.resistance[w], network.walls.of(w), 320.0).slope;
+    System s{network.links.first,
+             network.links.second,
+             network.order,
+             network.links.conductance,
+             std::vector<double>(network.nodes, 0.0),
+             std::vector<double>(network.nodes, 0.0)};
+    for (std::size_t w = 0; w < network.walls.size(); ++w)
+        s.excess[network.walls.node[w]] += wall_state(network.walls.resistance[w], network.walls.of(w), 320.0).slope;
     for (std::size_t q = 0; q < network.sources.size(); ++q) s.heat[network.sources.node[q]] += network.sources.heat[q];
     return s;
 }
@@ -161,15 +167,16 @@ int main(int argc, char** argv) {
         }
         std::sort(triads.begin(), triads.end());
         const double triad = triads[triads.size() / 2];
-        fmt::print("{} unknowns, triad {:.1f} GB/s, medians of {} in turns; a pass is one reading of the matrix as compressed rows\n\n", rows, 1e-9 * triad, rounds);
+        fmt::print("{} unknowns, triad {:.1f} GB/s, medians of {} in turns; a pass is one reading of the matrix as compressed rows\n\n", rows, 1e-9 * triad,
+                   rounds);
         fmt::print("| {:<36} | set-up s | solve s | total s | iterations | residual | passes | bytes a row |\n|---|---|---|---|---|---|---|---|\n", "solver");
         for (const Contender& c : contenders()) {
             std::vector<Measurement> runs = all[c.title];
             if (runs.empty()) continue;
             std::sort(runs.begin(), runs.end(), [](const Measurement& a, const Measurement& b) { return a.setup + a.solve < b.setup + b.solve; });
             const Measurement& m = runs[runs.size() / 2];
-            fmt::print("| {:<36} | {:.2f} | {:.2f} | {:.2f} | {:.0f} | {:.1e} | {:.0f} | {:.0f} |\n", c.title, m.setup, m.solve, m.setup + m.solve, m.iterations, m.residual,
-                       (m.setup + m.solve) * triad / csr, m.bytes / static_cast<double>(rows));
+            fmt::print("| {:<36} | {:.2f} | {:.2f} | {:.2f} | {:.0f} | {:.1e} | {:.0f} | {:.0f} |\n", c.title, m.setup, m.solve, m.setup + m.solve,
+                       m.iterations, m.residual, (m.setup + m.solve) * triad / csr, m.bytes / static_cast<double>(rows));
             std::fflush(stdout);
         }
         // Round by round, since a machine's speed may change from one to the next.

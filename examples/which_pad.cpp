@@ -37,7 +37,8 @@ int main() {
     for (const double pad : {0.5_mm, 1_mm, 2_mm, 4_mm}) designs.push_back({fmt::format("{:g} mm", 1e3 * pad), chip_on_plate(pad)});
     std::vector<Outcome> outcomes;
     const auto solved = solve_designs(designs);
-    for (std::size_t d = 0; d < designs.size(); ++d) outcomes.push_back({.name = designs[d].name, .mass = mass_of(solved[d][0]), .studies = {outcome(solved[d][0])}});
+    for (std::size_t d = 0; d < designs.size(); ++d)
+        outcomes.push_back({.name = designs[d].name, .mass = mass_of(solved[d][0]), .studies = {outcome(solved[d][0])}});
     fmt::print("{}", to_text(compare("Which pad?", outcomes)));
 
     const SeekResult thickest = seek(margin_at, 0.5_mm, 4_mm);

@@ -21,10 +21,17 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
         }
     };
     switch (data[0] % 4) {
-        case 0: attempt("summary.json", [&](const auto&) { static_cast<void>(read_outcome(folder.path())); }); break;
-        case 1: attempt("kept.temperatures", [](const auto& file) { static_cast<void>(read_temperatures(file)); }); break;
-        case 2: attempt("run.checkpoint", [](const auto& file) { static_cast<void>(read_checkpoint(file)); }); break;
-        default: attempt("history.csv", [](const auto& file) { static_cast<void>(read_history(file)); });
+        case 0:
+            attempt("summary.json", [&](const auto&) { static_cast<void>(read_outcome(folder.path())); });
+            break;
+        case 1:
+            attempt("kept.temperatures", [](const auto& file) { static_cast<void>(read_temperatures(file)); });
+            break;
+        case 2:
+            attempt("run.checkpoint", [](const auto& file) { static_cast<void>(read_checkpoint(file)); });
+            break;
+        default:
+            attempt("history.csv", [](const auto& file) { static_cast<void>(read_history(file)); });
     }
     return 0;
 }

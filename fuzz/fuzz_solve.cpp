@@ -41,7 +41,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
             const Findings found = findings(model, solution);
             for (const PartFinding& part : found.parts) {
                 if (!std::isfinite(part.coldest.temperature) || !std::isfinite(part.hottest.temperature)) std::abort();
-                if (only_heats(model) && part.coldest.temperature < solution.network->lowest_known - 1e-3 - 1e-6 * std::abs(part.hottest.temperature)) std::abort();
+                if (only_heats(model) && part.coldest.temperature < solution.network->lowest_known - 1e-3 - 1e-6 * std::abs(part.hottest.temperature))
+                    std::abort();
             }
             static_cast<void>(to_text(found));
         }

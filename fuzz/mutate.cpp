@@ -19,11 +19,21 @@ void damage(std::string& bytes, const std::vector<std::string>& seeds, std::mt19
     for (std::size_t times = 1 + below(6); times-- > 0;) {
         const std::size_t at = below(bytes.size());
         switch (below(7)) {
-            case 0: if (!bytes.empty()) bytes[at] = static_cast<char>(random()); break;
-            case 1: if (!bytes.empty()) bytes[at] = static_cast<char>(bytes[at] ^ (1 << below(8))); break;
-            case 2: bytes.erase(at, below(20)); break;
-            case 3: bytes.insert(at, std::string(1 + below(8), static_cast<char>(random()))); break;
-            case 4: bytes.resize(at); break;
+            case 0:
+                if (!bytes.empty()) bytes[at] = static_cast<char>(random());
+                break;
+            case 1:
+                if (!bytes.empty()) bytes[at] = static_cast<char>(bytes[at] ^ (1 << below(8)));
+                break;
+            case 2:
+                bytes.erase(at, below(20));
+                break;
+            case 3:
+                bytes.insert(at, std::string(1 + below(8), static_cast<char>(random())));
+                break;
+            case 4:
+                bytes.resize(at);
+                break;
             case 5: {
                 const std::string& other = seeds[below(seeds.size())];
                 const std::size_t from = below(other.size());
@@ -31,7 +41,9 @@ void damage(std::string& bytes, const std::vector<std::string>& seeds, std::mt19
                 break;
             }
             default: {
-                static const std::vector<std::string> words{"nan", "1e999", "-1", "0", "[", "]", "{", "}", "\"", "=", "\n[[part]]\n", "shape = \"prism\"\n", "outline = [[0,0],[1,0],[1,1]]\n", "true", "1e-300", "\n"};
+                static const std::vector<std::string> words{
+                    "nan",  "1e999",  "-1", "0", "[", "]", "{", "}", "\"", "=", "\n[[part]]\n", "shape = \"prism\"\n", "outline = [[0,0],[1,0],[1,1]]\n",
+                    "true", "1e-300", "\n"};
                 bytes.insert(at, words[below(words.size())]);
             }
         }

@@ -28,7 +28,8 @@ public:
         for (int i = 0; i < 2; ++i) {
             for (int j = 0; j < 2; ++j) {
                 if (chance(0.2)) continue;
-                stack({origin_.x + (0.25 + 0.5 * i) * wide, origin_.y + (0.25 + 0.5 * j) * deep, origin_.z + high}, 0.2 * std::min(wide, deep), "p" + std::to_string(2 * i + j));
+                stack({origin_.x + (0.25 + 0.5 * i) * wide, origin_.y + (0.25 + 0.5 * j) * deep, origin_.z + high}, 0.2 * std::min(wide, deep),
+                      "p" + std::to_string(2 * i + j));
             }
         }
         add_surroundings();
@@ -42,7 +43,12 @@ public:
 private:
     void add_materials() {
         const auto add = [&](std::string name, std::array<double, 3> k, Curve factor, double density, double heat) {
-            model_.materials.push_back({.name = std::move(name), .conductivity = k, .conductivity_factor = std::move(factor), .density = density, .specific_heat = heat, .emissivity = 0.8});
+            model_.materials.push_back({.name = std::move(name),
+                                        .conductivity = k,
+                                        .conductivity_factor = std::move(factor),
+                                        .density = density,
+                                        .specific_heat = heat,
+                                        .emissivity = 0.8});
         };
         add("good", isotropic(390.0), {}, 8900.0, 385.0);
         add("light", isotropic(160.0), {{273.15, 373.15}, {1.0, 0.7}}, 2700.0, 900.0);
@@ -76,13 +82,19 @@ private:
         Part part{.name = name, .material = material()};
         const Vec3 corner{at.x - radius, at.y - 0.8 * radius, at.z};
         switch (whole(0, 7)) {
-            case 0: part.shape = Box{.size = {2.0 * radius, 1.6 * radius, high}, .at = corner}; break;
+            case 0:
+                part.shape = Box{.size = {2.0 * radius, 1.6 * radius, high}, .at = corner};
+                break;
             case 1:
                 part.shape = Box{.size = {2.0 * radius, 1.6 * radius, high}, .at = corner};
                 part.holes = {Box{.size = {0.6 * radius, 1.6 * radius, 0.35 * high}, .at = {0.7 * radius, 0.0, 0.35 * high}}};
                 break;
-            case 2: part.shape = Cylinder{.radius = radius, .length = high, .at = at}; break;
-            case 3: part.shape = Cone{.lower_radius = radius, .upper_radius = uniform(0.2, 0.9) * radius, .length = high, .at = at}; break;
+            case 2:
+                part.shape = Cylinder{.radius = radius, .length = high, .at = at};
+                break;
+            case 3:
+                part.shape = Cone{.lower_radius = radius, .upper_radius = uniform(0.2, 0.9) * radius, .length = high, .at = at};
+                break;
             case 4: {
                 // A rod in a sleeve.
                 const double inner = uniform(0.3, 0.7) * radius;
@@ -92,8 +104,13 @@ private:
                 if (chance(0.5)) add_joint(name + " core", name);
                 break;
             }
-            case 5: part.shape = Prism{.outline = {{.x = -radius, .y = -0.7 * radius, .through = std::nullopt}, {.x = radius, .y = -0.5 * radius, .through = std::nullopt},
-                                                   {.x = 0.2 * radius, .y = 0.9 * radius, .through = std::nullopt}}, .holes = {}, .length = high, .at = at};
+            case 5:
+                part.shape = Prism{.outline = {{.x = -radius, .y = -0.7 * radius, .through = std::nullopt},
+                                               {.x = radius, .y = -0.5 * radius, .through = std::nullopt},
+                                               {.x = 0.2 * radius, .y = 0.9 * radius, .through = std::nullopt}},
+                                   .holes = {},
+                                   .length = high,
+                                   .at = at};
                 break;
             case 6:
                 part.shape = Box{.size = {1.5 * radius, 1.1 * radius, high}, .at = {at.x - 0.75 * radius, at.y - 0.55 * radius, at.z}};
@@ -109,14 +126,21 @@ private:
     void add_joint(const std::string& a, const std::string& b) {
         Joint joint{.between = {a, b}};
         switch (whole(0, 4)) {
-            case 0: joint.resistance = std::pow(10.0, uniform(-6.0, -3.0)); break;
-            case 1: joint.total = uniform(0.05, 5.0); break;
-            case 2: joint.layer = Layer{.material = "poor", .thickness = uniform(2e-5, 3e-4)}; break;
+            case 0:
+                joint.resistance = std::pow(10.0, uniform(-6.0, -3.0));
+                break;
+            case 1:
+                joint.total = uniform(0.05, 5.0);
+                break;
+            case 2:
+                joint.layer = Layer{.material = "poor", .thickness = uniform(2e-5, 3e-4)};
+                break;
             case 3:
                 joint.resistance = 2e-5;
                 joint.resistance_factor = {{273.15, 393.15}, {1.5, 0.4}};
                 break;
-            default: break;
+            default:
+                break;
         }
         model_.add(joint);
     }
@@ -124,9 +148,15 @@ private:
     void add_surroundings() {
         Cooling air{.name = "air", .on = exposed(), .ambient = uniform(233.15, 333.15)};
         switch (whole(0, 2)) {
-            case 0: air.convection = std::pow(10.0, uniform(0.3, 2.5)); break;
-            case 1: air.convection_curve = {{0.0, 5.0, 60.0}, {0.0, 4.0, 9.0}}; break;
-            default: air.law = ConvectionLaw{.law = "vertical plate", .length = 0.02}; break;
+            case 0:
+                air.convection = std::pow(10.0, uniform(0.3, 2.5));
+                break;
+            case 1:
+                air.convection_curve = {{0.0, 5.0, 60.0}, {0.0, 4.0, 9.0}};
+                break;
+            default:
+                air.law = ConvectionLaw{.law = "vertical plate", .length = 0.02};
+                break;
         }
         if (chance(0.5)) air.emissivity = uniform(0.05, 1.0);
         model_.add(air);

@@ -16,20 +16,20 @@ namespace firnfield {
 
 /// One number of a study that designs are compared by.
 struct Figure {
-    std::string kind{};              ///< "margin", "hottest", "sensor", "joint drop", "first beyond", "holds from", "duty"
-    std::string name{};              ///< of the part, sensor, joint or thermostat
-    std::string unit{};              ///< "K", "degC", "s", "1"
-    std::optional<double> value{};   ///< in that unit; absent where there is none, such as a time that never comes
-    double error = 0.0;              ///< ±, where error bars were worked out
-    int better = 0;                  ///< +1: larger is better; -1: smaller is; 0: neither
-    std::optional<double> limit{};   ///< of a margin: the limit, °C
-    bool upper = true;               ///< of a margin: the temperature has to stay below
+    std::string kind{};             ///< "margin", "hottest", "sensor", "joint drop", "first beyond", "holds from", "duty"
+    std::string name{};             ///< of the part, sensor, joint or thermostat
+    std::string unit{};             ///< "K", "degC", "s", "1"
+    std::optional<double> value{};  ///< in that unit; absent where there is none, such as a time that never comes
+    double error = 0.0;             ///< ±, where error bars were worked out
+    int better = 0;                 ///< +1: larger is better; -1: smaller is; 0: neither
+    std::optional<double> limit{};  ///< of a margin: the limit, °C
+    bool upper = true;              ///< of a margin: the temperature has to stay below
 };
 
 /// What a study gave, in figures.
 struct StudyOutcome {
     std::string study{};
-    std::string verdict{};           ///< "kept", "missed", "no limits"
+    std::string verdict{};  ///< "kept", "missed", "no limits"
     Spot hottest{};
     std::vector<Figure> figures{};
 };
@@ -41,13 +41,13 @@ struct StudyOutcome {
 struct Outcome {
     std::string name{};
     std::string fingerprint{};
-    std::optional<double> mass{};    ///< kg of all parts; absent when a density is unknown
+    std::optional<double> mass{};  ///< kg of all parts; absent when a density is unknown
     std::vector<StudyOutcome> studies{};
     /// Of a point of a sweep: its name, and what was swept.
     std::string sweep{};
     struct Coordinate {
         std::string address{}, text{};
-        double number = 0.0;         ///< in the unit of the text
+        double number = 0.0;  ///< in the unit of the text
     };
     std::vector<Coordinate> at{};
 };
@@ -55,10 +55,10 @@ struct Outcome {
 /// A figure over all designs.
 struct ComparedFigure {
     std::string study{};
-    Figure what{};                              ///< of the first design that has it
-    std::vector<std::optional<double>> value{}; ///< per design
-    std::vector<double> error{};                ///< per design
-    std::optional<std::size_t> best{};          ///< design; none where all are alike
+    Figure what{};                               ///< of the first design that has it
+    std::vector<std::optional<double>> value{};  ///< per design
+    std::vector<double> error{};                 ///< per design
+    std::optional<std::size_t> best{};           ///< design; none where all are alike
     /// value − base's; absent where one of them is.
     [[nodiscard]] std::optional<double> difference(std::size_t design, std::size_t base) const;
     /// Whether the difference is smaller than what both are known to.
@@ -80,10 +80,10 @@ struct Comparison {
 struct Crossing {
     std::string study{}, subject{};
     std::string address{};
-    double number = 0.0;      ///< in the unit of the sweep's values, between two of its points
+    double number = 0.0;          ///< in the unit of the sweep's values, between two of its points
     double from = 0.0, to = 0.0;  ///< those points
     bool upper = true;
-    double limit = 0.0;       ///< °C
+    double limit = 0.0;  ///< °C
 };
 /// All of them, by straight lines between points (of the logarithm where points stand in equal ratios).
 [[nodiscard]] std::vector<Crossing> crossings(const Comparison& comparison, const std::string& sweep);
@@ -108,8 +108,8 @@ private:
 struct DesignOptions {
     std::vector<std::string> studies{};  ///< empty: all
     bool error_bars = false;
-    int workers = 0;                     ///< designs solved at the same time; 0: as many as cores, fewer for large meshes
-    MeshCache* meshes = nullptr;         ///< kept beyond the call
+    int workers = 0;              ///< designs solved at the same time; 0: as many as cores, fewer for large meshes
+    MeshCache* meshes = nullptr;  ///< kept beyond the call
     /// Called from one thread at a time; returning false stops with Cancelled.
     std::function<bool(const std::string& design, const std::string& stage)> progress{};
 };

@@ -20,7 +20,7 @@ struct FluidState {
     double conductivity = 0.0;         ///< W/(m K)
     double kinematic_viscosity = 0.0;  ///< m²/s
     double prandtl = 0.0;
-    double expansion = 0.0;            ///< volumetric, 1/K
+    double expansion = 0.0;  ///< volumetric, 1/K
 };
 
 /// Names of the fluids: "air", "water", …
@@ -53,14 +53,14 @@ struct Fluid {
 
 /// What a correlation is applied to. Which dimensions count is told by ConvectionLawInfo.
 struct ConvectionLaw {
-    std::string law{};                    ///< "vertical plate", …
+    std::string law{};  ///< "vertical plate", …
     std::string fluid = "air";
-    std::optional<double> length{};       ///< m: height, length in flow direction, or area over perimeter
-    std::optional<double> diameter{};     ///< m: of a cylinder or sphere; hydraulic of a duct
-    std::optional<double> spacing{};      ///< m, between fins or plates
-    std::optional<double> angle{};        ///< degrees from the vertical
-    std::optional<double> speed{};        ///< m/s, of the undisturbed flow; mean in a duct
-    double pressure = 101325.0;           ///< Pa
+    std::optional<double> length{};            ///< m: height, length in flow direction, or area over perimeter
+    std::optional<double> diameter{};          ///< m: of a cylinder or sphere; hydraulic of a duct
+    std::optional<double> spacing{};           ///< m, between fins or plates
+    std::optional<double> angle{};             ///< degrees from the vertical
+    std::optional<double> speed{};             ///< m/s, of the undisturbed flow; mean in a duct
+    double pressure = 101325.0;                ///< Pa
     std::shared_ptr<const Fluid> own_fluid{};  ///< instead of the fluid named; a model fills it in from its fluids (with_own_fluid())
     bool operator==(const ConvectionLaw&) const = default;
 };
@@ -72,10 +72,10 @@ struct ConvectionLaw {
 struct ConvectionLawInfo {
     std::string name;
     bool forced = false;
-    std::vector<std::string> needs;   ///< keys: "length", "diameter", "spacing", "angle", "speed"
-    std::string meaning;              ///< of its lengths
-    std::string source;               ///< authors, where published
-    std::string range;                ///< where it holds
+    std::vector<std::string> needs;  ///< keys: "length", "diameter", "spacing", "angle", "speed"
+    std::string meaning;             ///< of its lengths
+    std::string source;              ///< authors, where published
+    std::string range;               ///< where it holds
 };
 [[nodiscard]] std::span<const ConvectionLawInfo> convection_laws();
 
@@ -84,14 +84,14 @@ struct ConvectionLawInfo {
 
 /// A coefficient and the numbers on the way to it.
 struct ConvectionResult {
-    double coefficient = 0.0;        ///< W/(m² K), mean over the surface
+    double coefficient = 0.0;  ///< W/(m² K), mean over the surface
     double nusselt = 0.0;
-    double driving = 0.0;            ///< Rayleigh number of natural, Reynolds number of forced convection
+    double driving = 0.0;  ///< Rayleigh number of natural, Reynolds number of forced convection
     bool forced = false;
-    double film_temperature = 0.0;   ///< K
+    double film_temperature = 0.0;  ///< K
     FluidState fluid{};
-    std::string regime{};            ///< "laminar", "turbulent", …
-    bool in_range = true;            ///< whether the correlation was made for this
+    std::string regime{};                     ///< "laminar", "turbulent", …
+    bool in_range = true;                     ///< whether the correlation was made for this
     std::optional<double> optimum_spacing{};  ///< m, of fins, where the law knows it
 };
 

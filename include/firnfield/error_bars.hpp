@@ -7,9 +7,9 @@
 namespace firnfield {
 
 struct ErrorBarOptions {
-    int meshes = 3;            ///< 2 or 3; two cannot tell the observed order
-    double ratio = 1.5;        ///< of the cell sizes from one mesh to the next
-    bool everywhere = false;   ///< towards an error target: make all cells smaller, not those that the error comes from
+    int meshes = 3;           ///< 2 or 3; two cannot tell the observed order
+    double ratio = 1.5;       ///< of the cell sizes from one mesh to the next
+    bool everywhere = false;  ///< towards an error target: make all cells smaller, not those that the error comes from
     SteadyOptions steady{};
 };
 

@@ -14,9 +14,9 @@ namespace firnfield {
 struct ExplainOptions {
     std::string part{}, sensor{};
     bool coldest = false;
-    std::optional<double> limit{};   ///< K, told along
+    std::optional<double> limit{};  ///< K, told along
     bool sensitivities = true;
-    double tolerance = 1e-12;        ///< of the adjoint solve
+    double tolerance = 1e-12;  ///< of the adjoint solve
     ProgressCallback progress{};
 };
 

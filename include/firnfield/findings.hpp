@@ -14,19 +14,19 @@ namespace firnfield {
 /// A temperature and where it is.
 struct Spot {
     double temperature = 0.0;  ///< K
-    Vec3 at{};                   ///< m
-    std::string body{};          ///< copy of the part
+    Vec3 at{};                 ///< m
+    std::string body{};        ///< copy of the part
 };
 
 struct PartFinding {
-    std::string name{};          ///< a part, its copies taken together
+    std::string name{};  ///< a part, its copies taken together
     std::string material{};
-    Index copies = 1;          ///< in the kept piece
-    double volume = 0.0;       ///< m³
-    std::optional<double> mass{};///< kg
-    double power = 0.0;        ///< W put into it
+    Index copies = 1;              ///< in the kept piece
+    double volume = 0.0;           ///< m³
+    std::optional<double> mass{};  ///< kg
+    double power = 0.0;            ///< W put into it
     Spot coldest{}, hottest{};
-    double mean = 0.0;         ///< K, by volume
+    double mean = 0.0;  ///< K, by volume
 };
 
 struct SensorFinding {
@@ -37,39 +37,39 @@ struct SensorFinding {
 };
 
 struct LimitFinding {
-    std::string subject{};       ///< part or sensor
-    bool upper = true;         ///< "below" rather than "above"
-    double limit = 0.0;        ///< K
-    Spot worst{};                ///< the temperature that counts
-    double margin = 0.0;       ///< K; negative when the limit is missed
-    bool of_sensor = false;    ///< the subject is a sensor
+    std::string subject{};   ///< part or sensor
+    bool upper = true;       ///< "below" rather than "above"
+    double limit = 0.0;      ///< K
+    Spot worst{};            ///< the temperature that counts
+    double margin = 0.0;     ///< K; negative when the limit is missed
+    bool of_sensor = false;  ///< the subject is a sensor
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
 struct JointFinding {
     std::string name{};
-    std::string first{}, second{}; ///< parts
-    std::string contact{};       ///< how they touch: "0.2 K cm²/W", "perfect, not specified"
+    std::string first{}, second{};  ///< parts
+    std::string contact{};          ///< how they touch: "0.2 K cm²/W", "perfect, not specified"
     bool specified = true;
-    Index pairs = 0;           ///< pairs of bodies in the whole product, images by symmetry counted; a joint's `total` is that of each
-    double area = 0.0;         ///< m²
-    double nominal_area = 0.0; ///< m²; the whole of the faces that touch, of the part where they are smaller
-    double mean_gap = 0.0;     ///< m
-    double largest_gap = 0.0;  ///< m
-    std::string found{};       ///< "in common planes", or "facing each other" for surfaces that the grid cuts
+    Index pairs = 0;                     ///< pairs of bodies in the whole product, images by symmetry counted; a joint's `total` is that of each
+    double area = 0.0;                   ///< m²
+    double nominal_area = 0.0;           ///< m²; the whole of the faces that touch, of the part where they are smaller
+    double mean_gap = 0.0;               ///< m
+    double largest_gap = 0.0;            ///< m
+    std::string found{};                 ///< "in common planes", or "facing each other" for surfaces that the grid cuts
     std::optional<double> resistance{};  ///< K m²/W; absent for radiation across a gap
-    double flow = 0.0;         ///< W from first to second
-    double drop = 0.0;         ///< K, mean over the area between the two surfaces
+    double flow = 0.0;                   ///< W from first to second
+    double drop = 0.0;                   ///< K, mean over the area between the two surfaces
 };
 
 struct CoolingFinding {
     std::string name{};
-    double area = 0.0;             ///< m²
-    double convection = 0.0;       ///< W leaving by convection
-    double radiation = 0.0;        ///< W leaving by radiation
+    double area = 0.0;        ///< m²
+    double convection = 0.0;  ///< W leaving by convection
+    double radiation = 0.0;   ///< W leaving by radiation
     bool radiates = false;
-    double mean_surface = 0.0;     ///< K
-    double ambient = 0.0;          ///< K
+    double mean_surface = 0.0;  ///< K
+    double ambient = 0.0;       ///< K
 
     /// Convection over area and mean temperature difference, W/(m² K); 0 where there is no difference.
     [[nodiscard]] double mean_coefficient() const { return mean_surface != ambient ? convection / (area * (mean_surface - ambient)) : 0.0; }
@@ -84,19 +84,19 @@ struct HoldFinding {
 
 struct LoadFinding {
     std::string name{};
-    double heat = 0.0;                          ///< W
-    std::optional<double> area{};                 ///< m², for a load on a surface
+    double heat = 0.0;                                        ///< W
+    std::optional<double> area{};                             ///< m², for a load on a surface
     std::optional<double> mean_surface{}, hottest_surface{};  ///< K, of the loaded surface
 };
 
 /// Every watt in and out.
 struct Ledger {
-    double loads = 0.0;        ///< W from powers
-    double convection = 0.0;   ///< W leaving
-    double radiation = 0.0;    ///< W leaving
-    double holds = 0.0;        ///< W leaving
-    double residual = 0.0;     ///< W unaccounted for
-    double throughput = 0.0;   ///< W entering, from powers and warmer surroundings
+    double loads = 0.0;       ///< W from powers
+    double convection = 0.0;  ///< W leaving
+    double radiation = 0.0;   ///< W leaving
+    double holds = 0.0;       ///< W leaving
+    double residual = 0.0;    ///< W unaccounted for
+    double throughput = 0.0;  ///< W entering, from powers and warmer surroundings
     [[nodiscard]] double relative_residual() const { return throughput > 0.0 ? residual / throughput : residual; }
 };
 
@@ -106,61 +106,63 @@ struct ErrorBar {
     /// "convection", "radiation" and "cooling" (both), "hold". "coefficient": mean convection coefficient of a cooling, W/(m² K).
     std::string kind{};
     std::string name{};
-    double value = 0.0;            ///< K, W or W/(m² K)
-    double error = 0.0;            ///< likewise
-    std::optional<double> order{}; ///< observed order of convergence; absent when it cannot be told
-    bool exact = false;            ///< the meshes give the same but for rounding, so there is nothing to observe
-    bool trusted = false;          ///< the meshes agree on an order, or on the value
-    [[nodiscard]] bool is_temperature() const { return kind == "max" || kind == "mean" || kind == "min" || kind == "sensor" || kind == "surface mean" || kind == "surface max"; }
+    double value = 0.0;             ///< K, W or W/(m² K)
+    double error = 0.0;             ///< likewise
+    std::optional<double> order{};  ///< observed order of convergence; absent when it cannot be told
+    bool exact = false;             ///< the meshes give the same but for rounding, so there is nothing to observe
+    bool trusted = false;           ///< the meshes agree on an order, or on the value
+    [[nodiscard]] bool is_temperature() const {
+        return kind == "max" || kind == "mean" || kind == "min" || kind == "sensor" || kind == "surface mean" || kind == "surface max";
+    }
     [[nodiscard]] std::string_view unit() const { return is_temperature() ? "K" : kind == "coefficient" ? "W/(m² K)" : "W"; }
 };
 
 struct ErrorBars {
     std::vector<ErrorBar> bars{};
-    std::vector<Index> cells{};   ///< of the meshes, finest first
-    double ratio = 0.0;           ///< of the cell sizes from one mesh to the next
-    double scale = 1.0;           ///< of the finest mesh's cells to the model's own
+    std::vector<Index> cells{};              ///< of the meshes, finest first
+    double ratio = 0.0;                      ///< of the cell sizes from one mesh to the next
+    double scale = 1.0;                      ///< of the finest mesh's cells to the model's own
     std::vector<LayerSize> layers{};         ///< where an error target made cells smaller still: MeshOptions::layers of the finest mesh
     double largest_temperature_error = 0.0;  ///< K
     std::optional<double> target{};          ///< K
-    std::string outlook{};        ///< whether the target is met, and what it would take
+    std::string outlook{};                   ///< whether the target is met, and what it would take
 };
 
 /// A share of a rise.
 struct Contribution {
-    std::string kind{};    ///< "part", "joint", "convection", "radiation", "load", "surroundings", "warming up"
+    std::string kind{};  ///< "part", "joint", "convection", "radiation", "load", "surroundings", "warming up"
     std::string name{};
-    double rise = 0.0;     ///< K; negative for what makes the place colder
+    double rise = 0.0;         ///< K; negative for what makes the place colder
     std::optional<Vec3> at{};  ///< of a part or joint, m: where the copy lies that matters most
 };
 
 /// What a change of one quantity alone does to the temperature.
 struct Sensitivity {
-    std::string kind{};    ///< "conductivity", "joint resistance", "convection", "radiation", "power", "ambient", "hold"
+    std::string kind{};  ///< "conductivity", "joint resistance", "convection", "radiation", "power", "ambient", "hold"
     std::string name{};
-    double change = 0.0;   ///< K for 10 % more of it; of "ambient" and "hold" K for 1 K more
+    double change = 0.0;  ///< K for 10 % more of it; of "ambient" and "hold" K for 1 K more
     [[nodiscard]] bool per_kelvin() const { return kind == "ambient" || kind == "hold"; }
 };
 
 /// How the temperature of a place comes about.
 struct Explanation {
     std::string study{};
-    std::string subject{};         ///< part or sensor
-    bool coldest = false;          ///< its coldest place rather than its hottest
+    std::string subject{};  ///< part or sensor
+    bool coldest = false;   ///< its coldest place rather than its hottest
     Spot spot{};
-    double base = 0.0;             ///< K; the lowest known temperature of the surroundings
-    double rise = 0.0;             ///< K of the spot above that
-    std::optional<double> time{};  ///< s, of a moment of a run in time
-    bool linear = true;            ///< nothing depends on temperature: the splits hold for any powers
-    std::vector<Contribution> along{};     ///< by what the heat passes on its way; adds up to `rise`. Largest first
-    std::vector<Contribution> by_load{};   ///< by who heats; adds up to `rise`. Largest first
+    double base = 0.0;                         ///< K; the lowest known temperature of the surroundings
+    double rise = 0.0;                         ///< K of the spot above that
+    std::optional<double> time{};              ///< s, of a moment of a run in time
+    bool linear = true;                        ///< nothing depends on temperature: the splits hold for any powers
+    std::vector<Contribution> along{};         ///< by what the heat passes on its way; adds up to `rise`. Largest first
+    std::vector<Contribution> by_load{};       ///< by who heats; adds up to `rise`. Largest first
     std::vector<Sensitivity> sensitivities{};  ///< largest first; none for a moment of a run in time
-    std::optional<double> limit{}; ///< K
+    std::optional<double> limit{};             ///< K
 };
 
 /// A remark that deserves attention.
 struct Warning {
-    std::string kind{};     ///< stable word for machines: "service_limit", "unclaimed_surface", …
+    std::string kind{};  ///< stable word for machines: "service_limit", "unclaimed_surface", …
     std::string message{};
 };
 
@@ -168,7 +170,7 @@ struct Findings {
     std::string title{};
     Study study{};
     std::vector<LimitFinding> limits{};
-    Spot hottest{};                     ///< of the whole assembly
+    Spot hottest{};  ///< of the whole assembly
     std::vector<PartFinding> parts{};
     std::vector<SensorFinding> sensors{};
     std::vector<JointFinding> joints{};
@@ -176,7 +178,7 @@ struct Findings {
     std::vector<HoldFinding> holds{};
     std::vector<LoadFinding> loads{};
     Ledger ledger{};
-    double unclaimed_area = 0.0;      ///< m²
+    double unclaimed_area = 0.0;  ///< m²
     std::vector<Warning> warnings{};
     std::optional<ErrorBars> error_bars{};  ///< see error_bars.hpp
     std::optional<Explanation> why{};       ///< see explain.hpp
@@ -192,8 +194,7 @@ struct Findings {
 
 /// Temperature at a point inside or on a body, K: linear from the cell centre towards the neighbour or surface on the
 /// point's side. Throws ModelError (at `address`) when the point is not in a body that `part` names.
-[[nodiscard]] double temperature_at(const Model& model, const SteadySolution& solution, const std::string& part, Vec3 point,
-                                    const std::string& address);
+[[nodiscard]] double temperature_at(const Model& model, const SteadySolution& solution, const std::string& part, Vec3 point, const std::string& address);
 
 /// Heat flux in every cell, W/m²: mean over the two faces across each axis.
 [[nodiscard]] std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution);
@@ -202,44 +203,44 @@ struct Findings {
 struct PartInspection {
     std::string name{}, material{};
     Index copies = 1;
-    Vec3 size{};                  ///< m, of one copy
-    double volume = 0.0;        ///< m³
-    std::optional<double> mass{}; ///< kg
+    Vec3 size{};                   ///< m, of one copy
+    double volume = 0.0;           ///< m³
+    std::optional<double> mass{};  ///< kg
     Index cells = 0;
-    Index thinnest = 0;         ///< smallest number of cells through one of its copies, along any axis
-    double exposed = 0.0;       ///< m²
+    Index thinnest = 0;    ///< smallest number of cells through one of its copies, along any axis
+    double exposed = 0.0;  ///< m²
 };
 
 struct RuleInspection {
     std::string name{};
-    std::string role{};           ///< "cooling", "hold", "power", "surface"
-    double area = 0.0;          ///< m²
+    std::string role{};  ///< "cooling", "hold", "power", "surface"
+    double area = 0.0;   ///< m²
     std::size_t patches = 0;
 };
 
 struct Inspection {
     std::string title{};
     std::vector<PartInspection> parts{};
-    std::vector<JointFinding> joints{};   ///< without flow and drop
+    std::vector<JointFinding> joints{};  ///< without flow and drop
     std::vector<RuleInspection> rules{};
     double exposed_area = 0.0, unclaimed_area = 0.0;  ///< m²
     struct Displacement {
         std::string displaced, by;
-        double volume = 0.0;    ///< m³
+        double volume = 0.0;  ///< m³
     };
     std::vector<Displacement> overlaps{};
     /// Parts that nearly touch: just beyond what counts as contact.
     struct NearMissInspection {
         std::string first, second;
-        double gap = 0.0;       ///< m
-        double area = 0.0;      ///< m²
+        double gap = 0.0;   ///< m
+        double area = 0.0;  ///< m²
     };
     std::vector<NearMissInspection> near_misses{};
     struct StudyInspection {
         Study study;
-        double power = 0.0;     ///< W, all loads
+        double power = 0.0;  ///< W, all loads
         bool nonlinear = false;
-        double seconds = 0.0;   ///< about what a steady solve takes on two cores of a usual workstation, or a step in time
+        double seconds = 0.0;                ///< about what a steady solve takes on two cores of a usual workstation, or a step in time
         std::vector<std::string> in_time{};  ///< what changes with time, in words
     };
     std::vector<StudyInspection> studies{};
@@ -248,13 +249,13 @@ struct Inspection {
     /// Where the mesh is poorest: the part with the fewest cells through it, of several the one that conducts worst.
     struct PoorestResolution {
         std::string part;
-        Index through = 0;      ///< cells
-        double thickness = 0.0; ///< m
-        double cell = 0.0;      ///< m, of this part: would put twice as many cells through it
+        Index through = 0;              ///< cells
+        double thickness = 0.0;         ///< m
+        double cell = 0.0;              ///< m, of this part: would put twice as many cells through it
         std::optional<double> cells{};  ///< about how many the whole mesh would have then; absent: more than allowed
     };
     std::optional<PoorestResolution> poorest{};
-    double memory = 0.0;        ///< bytes that the study which takes most of them needs at most, about
+    double memory = 0.0;                   ///< bytes that the study which takes most of them needs at most, about
     std::optional<double> error_target{};  ///< K; solving refines until temperatures are known to this
     std::vector<std::string> mirrors{};
     double multiplicity = 1.0;

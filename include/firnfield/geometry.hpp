@@ -26,9 +26,7 @@ struct Vec3 {
 };
 
 [[nodiscard]] constexpr double dot(Vec3 a, Vec3 b) { return a.x * b.x + a.y * b.y + a.z * b.z; }
-[[nodiscard]] constexpr Vec3 cross(Vec3 a, Vec3 b) {
-    return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
-}
+[[nodiscard]] constexpr Vec3 cross(Vec3 a, Vec3 b) { return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x}; }
 [[nodiscard]] double length(Vec3 a);
 [[nodiscard]] Vec3 normalized(Vec3 a);
 
@@ -61,8 +59,8 @@ inline constexpr std::array all_sides{Side::minus_x, Side::plus_x, Side::minus_y
 
 /// An axis-aligned box.
 struct Box {
-    Vec3 size{};    ///< edge lengths, m, all positive
-    Vec3 at{};      ///< lower corner, m
+    Vec3 size{};  ///< edge lengths, m, all positive
+    Vec3 at{};    ///< lower corner, m
 
     [[nodiscard]] Vec3 lower() const { return at; }
     [[nodiscard]] Vec3 upper() const { return at + size; }
@@ -104,8 +102,8 @@ struct Cone {
 
 /// A corner of an outline in its plane, and how it is reached from the corner before.
 struct OutlinePoint {
-    double x = 0.0, y = 0.0;                              ///< m
-    std::optional<std::array<double, 2>> through{};       ///< a point of the circular arc that leads here; unset: straight
+    double x = 0.0, y = 0.0;                         ///< m
+    std::optional<std::array<double, 2>> through{};  ///< a point of the circular arc that leads here; unset: straight
     bool operator==(const OutlinePoint&) const = default;
 };
 /// A closed curve; the last corner joins the first.
@@ -132,11 +130,11 @@ struct Revolution {
 
 /// Triangles that together enclose a solid, each marked with the face it belongs to.
 struct ClosedSurface {
-    std::vector<Vec3> corners{};                          ///< m
-    std::vector<std::array<std::uint32_t, 3>> triangles{};///< counter-clockwise seen from outside
-    std::vector<std::uint16_t> tag{};                     ///< per triangle: index in `tags`
-    std::vector<std::string> tags{};                      ///< names of faces: "top", "side", "bore", …
-    std::vector<double> area_factor{};                    ///< per tag: true area of a curved face over the area of its facets
+    std::vector<Vec3> corners{};                            ///< m
+    std::vector<std::array<std::uint32_t, 3>> triangles{};  ///< counter-clockwise seen from outside
+    std::vector<std::uint16_t> tag{};                       ///< per triangle: index in `tags`
+    std::vector<std::string> tags{};                        ///< names of faces: "top", "side", "bore", …
+    std::vector<double> area_factor{};                      ///< per tag: true area of a curved face over the area of its facets
     bool operator==(const ClosedSurface&) const = default;
 };
 
@@ -147,7 +145,8 @@ struct Solid {
     std::string source{};                            ///< the file, for messages and for writing the model again
     std::string unit{};                              ///< length unit of the file
     bool operator==(const Solid& other) const {
-        return at == other.at && source == other.source && unit == other.unit && (surface == other.surface || (surface && other.surface && *surface == *other.surface));
+        return at == other.at && source == other.source && unit == other.unit &&
+               (surface == other.surface || (surface && other.surface && *surface == *other.surface));
     }
 };
 

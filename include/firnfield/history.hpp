@@ -5,8 +5,8 @@
 #include <firnfield/findings.hpp>
 #include <firnfield/transient.hpp>
 
-#include <memory>
 #include <functional>
+#include <memory>
 #include <optional>
 #include <string>
 #include <variant>
@@ -26,10 +26,10 @@ struct Moment {
 };
 
 struct LimitOverTime {
-    std::string subject{};       ///< part or sensor
-    bool upper = true;           ///< "below" rather than "above"
-    double limit = 0.0;          ///< K
-    double after = 0.0;          ///< s; counts from here on
+    std::string subject{};                   ///< part or sensor
+    bool upper = true;                       ///< "below" rather than "above"
+    double limit = 0.0;                      ///< K
+    double after = 0.0;                      ///< s; counts from here on
     std::vector<Interval> beyond{};          ///< all of them, also before `after`
     std::optional<double> first_crossing{};  ///< s, first time beyond; 0 when it begins there
     std::optional<double> met_from{};        ///< s, from when on it holds until the end, where it did not hold before: warm-up or cool-down time
@@ -43,7 +43,7 @@ struct LimitOverTime {
 struct PartOverTime {
     std::string name{};
     Moment coldest{}, hottest{};
-    double mean = 0.0;           ///< K, by volume and time
+    double mean = 0.0;                                    ///< K, by volume and time
     double end_min = 0.0, end_mean = 0.0, end_max = 0.0;  ///< K
     std::optional<double> melted_end{}, melted_most{};    ///< share of its volume that is liquid, where it can melt
 };
@@ -57,10 +57,10 @@ struct SensorOverTime {
 struct ThermostatFinding {
     std::string name{};
     std::vector<Switching> switchings{};
-    double on_time = 0.0;                ///< s
-    double duty = 0.0;                   ///< share of the time that it is on; of whole periods where there are some
-    std::optional<double> period{};      ///< s, mean of the last periods, at most ten
-    double energy = 0.0;                 ///< J, of the powers that it switches
+    double on_time = 0.0;            ///< s
+    double duty = 0.0;               ///< share of the time that it is on; of whole periods where there are some
+    std::optional<double> period{};  ///< s, mean of the last periods, at most ten
+    double energy = 0.0;             ///< J, of the powers that it switches
 };
 
 /// Values over time, by columns.
@@ -80,12 +80,12 @@ struct TimeFindings {
     std::vector<ThermostatFinding> thermostats{};
     History history{};
     std::vector<Warning> warnings{};
-    Findings end{};              ///< of the temperatures at the end
-    double end_time = 0.0;       ///< s
+    Findings end{};         ///< of the temperatures at the end
+    double end_time = 0.0;  ///< s
     std::string stopped{};
     TimeLedger ledger{};
     std::optional<double> remaining_change{}, steady_time{}, time_constant{};
-    double period = 0.0;         ///< s, of a cyclic study
+    double period = 0.0;  ///< s, of a cyclic study
     int cycles_computed = 0;
     std::optional<double> cycles_to_settle{};
     TransientSummary summary{};
@@ -127,8 +127,8 @@ struct TimeRecord {
 
 /// The moment of a run that matters most: where the smallest margin is, or where it is hottest when no limit counts.
 struct WorstMoment {
-    double time = 0.0;      ///< s
-    double margin = 0.0;    ///< K; without limits: minus the temperature
+    double time = 0.0;    ///< s
+    double margin = 0.0;  ///< K; without limits: minus the temperature
     ExplainOptions what{};
 };
 
@@ -181,9 +181,11 @@ private:
 /// Meshes the model, runs a transient or cyclic study and tells what happened: all of it in one call. A study that it starts from is
 /// solved before. Throws what solve_transient() throws, and ModelError for a start from a results folder, which is read elsewhere.
 /// `mesh` may be one that exists already; `progress` may stop it with Cancelled.
-[[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh = {}, const std::function<bool(const TimeProgress&)>& progress = {});
+[[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh = {},
+                                           const std::function<bool(const TimeProgress&)>& progress = {});
 
 /// Solves a study of any kind and explains what `what` names: of a study in time its worst moment.
-[[nodiscard]] Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what = {}, const std::function<bool(const TimeProgress&)>& progress = {});
+[[nodiscard]] Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what = {},
+                                            const std::function<bool(const TimeProgress&)>& progress = {});
 
 }  // namespace firnfield

@@ -8,17 +8,17 @@
 namespace firnfield {
 
 struct KeyRow {
-    std::string name{};      ///< "count"; of a table in place "repeat.count"
-    std::string takes{};     ///< "length", "text", "\"x\", \"y\" or \"z\"", …
-    std::string example{};   ///< a value as it stands in a file; empty where `takes` says it all
-    std::string usual{};     ///< what holds where the key is left out; empty: nothing
+    std::string name{};     ///< "count"; of a table in place "repeat.count"
+    std::string takes{};    ///< "length", "text", "\"x\", \"y\" or \"z\"", …
+    std::string example{};  ///< a value as it stands in a file; empty where `takes` says it all
+    std::string usual{};    ///< what holds where the key is left out; empty: nothing
     bool required = false;
     std::string meaning{};
 };
 
 struct KeyTable {
-    std::string name{};      ///< "part"
-    std::string head{};      ///< as it stands in a file: "[[part]]"; empty for what stands in place
+    std::string name{};  ///< "part"
+    std::string head{};  ///< as it stands in a file: "[[part]]"; empty for what stands in place
     std::string meaning{};
     std::vector<KeyRow> rows{};
 };

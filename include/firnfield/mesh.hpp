@@ -42,19 +42,19 @@ struct Grid {
 /// One copy of a part, as it stands in the mesh.
 struct Body {
     std::string name{};
-    Index part = 0;              ///< index in Model::parts
-    Box box{};                   ///< extent after mirrors have cut it
-    double volume = 0.0;         ///< m³, of the kept piece
+    Index part = 0;       ///< index in Model::parts
+    Box box{};            ///< extent after mirrors have cut it
+    double volume = 0.0;  ///< m³, of the kept piece
     Index cells = 0;
-    Index surface = no_index;    ///< in Mesh::surfaces, of a body that the grid cuts; no_index: built of boxes along the axes
-    std::uint32_t on_planes = 0; ///< bit n: touches symmetry plane n, so that its image there is part of the same body
-    Vec3 thickness{};            ///< m, typical thinnest extent along x, y, z
+    Index surface = no_index;     ///< in Mesh::surfaces, of a body that the grid cuts; no_index: built of boxes along the axes
+    std::uint32_t on_planes = 0;  ///< bit n: touches symmetry plane n, so that its image there is part of the same body
+    Vec3 thickness{};             ///< m, typical thinnest extent along x, y, z
 };
 
 /// A plane of symmetry that bounds the kept piece, from a mirror or a sector.
 struct SymmetryPlane {
-    Vec3 outward{};        ///< unit normal, towards what is left out
-    double offset = 0.0;   ///< m, outward · x on the plane
+    Vec3 outward{};       ///< unit normal, towards what is left out
+    double offset = 0.0;  ///< m, outward · x on the plane
     bool of_sector = false;
 };
 
@@ -77,34 +77,34 @@ struct Faces {
 
 /// Facing surface pieces of two bodies that touch, or look at each other across a bridged gap.
 struct Contacts {
-    std::vector<Index> first{}, second{};         ///< cells
-    std::vector<Index> pair{};                  ///< index in Mesh::pairs
-    std::vector<Vec3> normal{};                 ///< unit normal from the first to the second
-    std::vector<double> area{};                 ///< m²
+    std::vector<Index> first{}, second{};               ///< cells
+    std::vector<Index> pair{};                          ///< index in Mesh::pairs
+    std::vector<Vec3> normal{};                         ///< unit normal from the first to the second
+    std::vector<double> area{};                         ///< m²
     std::vector<double> depth_first{}, depth_second{};  ///< m, signed distance from the box centre to the surface: negative when it lies outside
-    std::vector<double> gap{};                  ///< m
+    std::vector<double> gap{};                          ///< m
     [[nodiscard]] std::size_t size() const { return first.size(); }
 };
 
 /// Two bodies that touch, and which joint of the model rules them.
 struct ContactPair {
-    Index first = 0, second = 0;     ///< bodies
-    Index joint = no_index;          ///< index in Model::joints; no_index: nothing said, perfect contact
-    double area = 0.0;               ///< m², of the kept piece
+    Index first = 0, second = 0;  ///< bodies
+    Index joint = no_index;       ///< index in Model::joints; no_index: nothing said, perfect contact
+    double area = 0.0;            ///< m², of the kept piece
     /// Whole area of the faces that touch, of the body where it is smaller, m²: what a joint covers when nothing is left out.
     double nominal_area = 0.0;
-    double largest_gap = 0.0;        ///< m
-    double mean_gap = 0.0;           ///< m
+    double largest_gap = 0.0;  ///< m
+    double mean_gap = 0.0;     ///< m
 };
 
 /// Exposed surface pieces: those that touch nothing. Ascending by cell.
 struct Patches {
     std::vector<Index> cell{};
-    std::vector<std::uint16_t> tag{};    ///< face of the part: index in Mesh::tags
-    std::vector<std::uint16_t> zone{};   ///< index in Mesh::zones: which regions of rules it lies in
-    std::vector<Vec3> normal{};          ///< unit, outward
-    std::vector<double> area{};          ///< m²
-    std::vector<double> depth{};         ///< m, signed distance from the box centre to the surface: negative when it lies outside
+    std::vector<std::uint16_t> tag{};   ///< face of the part: index in Mesh::tags
+    std::vector<std::uint16_t> zone{};  ///< index in Mesh::zones: which regions of rules it lies in
+    std::vector<Vec3> normal{};         ///< unit, outward
+    std::vector<double> area{};         ///< m²
+    std::vector<double> depth{};        ///< m, signed distance from the box centre to the surface: negative when it lies outside
     [[nodiscard]] std::size_t size() const { return cell.size(); }
 };
 

@@ -39,15 +39,15 @@ struct Rotation {
 struct Part {
     std::string name{};
     Shape shape{};
-    std::string material{};             ///< name in the model's materials or the built-in library
-    std::vector<Shape> also{};          ///< more solids of the same piece; `at` counts from the origin of `shape`
-    std::vector<Shape> holes{};         ///< cut out of all of it; `at` counts from the origin of `shape`
-    double scale = 1.0;                 ///< about the origin of `shape`
-    std::optional<int> mirrored{};      ///< mirror image along this axis (0, 1, 2), through the origin of `shape`
-    std::vector<Rotation> rotate{};     ///< one after the other, before repeats
-    std::vector<Repeat> repeat{};       ///< copies are named "name 1", "name 2", …; "name" means all of them
-    bool include = true;              ///< false leaves the part out of the assembly
-    std::optional<double> cell{};       ///< target cell size inside this part, m
+    std::string material{};          ///< name in the model's materials or the built-in library
+    std::vector<Shape> also{};       ///< more solids of the same piece; `at` counts from the origin of `shape`
+    std::vector<Shape> holes{};      ///< cut out of all of it; `at` counts from the origin of `shape`
+    double scale = 1.0;              ///< about the origin of `shape`
+    std::optional<int> mirrored{};   ///< mirror image along this axis (0, 1, 2), through the origin of `shape`
+    std::vector<Rotation> rotate{};  ///< one after the other, before repeats
+    std::vector<Repeat> repeat{};    ///< copies are named "name 1", "name 2", …; "name" means all of them
+    bool include = true;             ///< false leaves the part out of the assembly
+    std::optional<double> cell{};    ///< target cell size inside this part, m
     bool operator==(const Part&) const = default;
 };
 
@@ -69,7 +69,7 @@ struct Selection {
     std::vector<std::string> touching{};  ///< only of parts that touch one of these; wildcards
     std::vector<std::string> surfaces{};  ///< named surfaces to pick from, instead of everything exposed
     std::vector<std::string> except{};    ///< named surfaces left out
-    bool rest = false;                  ///< only what no other cooling or hold claims
+    bool rest = false;                    ///< only what no other cooling or hold claims
     bool operator==(const Selection&) const = default;
 };
 
@@ -103,75 +103,76 @@ struct Layer {
 /// How two parts that touch exchange heat. Pairs that no joint names conduct perfectly.
 /// At most one of `resistance`, `total`, `layer`, `insulated` is given; none of them means perfect contact.
 struct Joint {
-    std::string name{};                        ///< may be empty: then it is called "first - second"
-    std::array<std::string, 2> between{};      ///< part names or wildcards
-    std::optional<double> resistance{};        ///< K m²/W
-    std::optional<double> total{};             ///< K/W over the whole contact area of each touching pair of bodies: copies and images by symmetry are bodies of their own, and what a plane of symmetry cuts is one
+    std::string name{};                    ///< may be empty: then it is called "first - second"
+    std::array<std::string, 2> between{};  ///< part names or wildcards
+    std::optional<double> resistance{};    ///< K m²/W
+    std::optional<double> total{};  ///< K/W over the whole contact area of each touching pair of bodies: copies and images by symmetry are bodies of their own,
+                                    ///< and what a plane of symmetry cuts is one
     std::optional<Layer> layer{};
     bool insulated = false;
     /// Radiation across the gap instead of contact: grey exchange factor, 1/(1/ε₁ + 1/ε₂ − 1) for wide faces
     /// that see only each other. The faces stay exposed, so a cooling can act on them too.
     std::optional<double> exchange_factor{};
-    Curve resistance_factor{};               ///< times the resistance, over the mean temperature of the two faces (K); empty: constant
-    double reach = 0.0;                      ///< m; faces that look at each other over at most this gap touch
+    Curve resistance_factor{};  ///< times the resistance, over the mean temperature of the two faces (K); empty: constant
+    double reach = 0.0;         ///< m; faces that look at each other over at most this gap touch
     bool operator==(const Joint&) const = default;
 };
 
 /// Heat put into parts (per volume) or onto a surface. Exactly one of the amounts is given.
 struct Power {
-    std::string name{};                     ///< may be empty: then it is called after the parts or the surface
-    std::vector<std::string> into{};        ///< part names or wildcards, for heat inside parts
-    std::optional<Selection> on{};          ///< for heat entering through a surface
-    std::optional<double> total{};          ///< W for the whole product, shared by volume or area
-    std::optional<double> each{};           ///< W in each part
-    std::optional<double> density{};        ///< W/m³
-    std::optional<double> flux{};           ///< W/m², on a surface
-    Curve temperature_factor{};             ///< times the heat in each place, over the temperature there (K); empty: constant
-    std::vector<std::string> profile{};     ///< factors over time; several are multiplied
+    std::string name{};                  ///< may be empty: then it is called after the parts or the surface
+    std::vector<std::string> into{};     ///< part names or wildcards, for heat inside parts
+    std::optional<Selection> on{};       ///< for heat entering through a surface
+    std::optional<double> total{};       ///< W for the whole product, shared by volume or area
+    std::optional<double> each{};        ///< W in each part
+    std::optional<double> density{};     ///< W/m³
+    std::optional<double> flux{};        ///< W/m², on a surface
+    Curve temperature_factor{};          ///< times the heat in each place, over the temperature there (K); empty: constant
+    std::vector<std::string> profile{};  ///< factors over time; several are multiplied
     bool operator==(const Power&) const = default;
 };
 
 /// Heat exchange of a surface with its surroundings.
 struct Cooling {
-    std::string name{};                          ///< may be empty: then it is called "cooling 1", …
+    std::string name{};  ///< may be empty: then it is called "cooling 1", …
     Selection on{};
-    std::optional<double> convection{};          ///< W/(m² K)
-    std::optional<ConvectionLaw> law{};          ///< a correlation instead of a constant coefficient
-    Curve convection_curve{};                    ///< or W/(m² K) over the difference of surface and ambient, K, whatever its sign
-    std::optional<double> emissivity{};          ///< adds grey radiation with view factor 1
-    bool material_emissivity = false;          ///< adds radiation with the emissivity of each part's material
-    std::optional<double> ambient{};             ///< K; may be left to the study
-    std::optional<double> radiant{};             ///< K; temperature radiated to, when it is not the ambient
-    std::vector<std::string> profile{};          ///< factors on the convection over time; several are multiplied
-    std::string ambient_profile{};               ///< temperature over time instead of `ambient`, in transient and cyclic studies
-    bool beside = false;                       ///< acts in parallel to coolings that claim the same surface
+    std::optional<double> convection{};  ///< W/(m² K)
+    std::optional<ConvectionLaw> law{};  ///< a correlation instead of a constant coefficient
+    Curve convection_curve{};            ///< or W/(m² K) over the difference of surface and ambient, K, whatever its sign
+    std::optional<double> emissivity{};  ///< adds grey radiation with view factor 1
+    bool material_emissivity = false;    ///< adds radiation with the emissivity of each part's material
+    std::optional<double> ambient{};     ///< K; may be left to the study
+    std::optional<double> radiant{};     ///< K; temperature radiated to, when it is not the ambient
+    std::vector<std::string> profile{};  ///< factors on the convection over time; several are multiplied
+    std::string ambient_profile{};       ///< temperature over time instead of `ambient`, in transient and cyclic studies
+    bool beside = false;                 ///< acts in parallel to coolings that claim the same surface
     bool operator==(const Cooling&) const = default;
 };
 
 /// Imposed temperature on a surface.
 struct Hold {
-    std::string name{};               ///< may be empty: then it is called "hold 1", …
+    std::string name{};  ///< may be empty: then it is called "hold 1", …
     Selection on{};
-    double temperature = 0.0;       ///< K
-    std::string profile{};            ///< temperature over time instead, in transient and cyclic studies
+    double temperature = 0.0;  ///< K
+    std::string profile{};     ///< temperature over time instead, in transient and cyclic studies
     bool operator==(const Hold&) const = default;
 };
 
 /// A point whose temperature is wanted.
 struct Sensor {
     std::string name{};
-    std::string in{};   ///< part
-    Vec3 at{};          ///< m
+    std::string in{};  ///< part
+    Vec3 at{};         ///< m
     bool operator==(const Sensor&) const = default;
 };
 
 /// A temperature limit on parts or a sensor. At least one of `below` and `above` is given.
 struct Limit {
-    std::string part{};                 ///< part name or wildcard; or
-    std::string sensor{};               ///< a sensor's name
-    std::optional<double> below{};      ///< K; the highest temperature has to stay below
-    std::optional<double> above{};      ///< K; the lowest temperature has to stay above
-    double after = 0.0;                 ///< s; counts only from this time of a transient on
+    std::string part{};                  ///< part name or wildcard; or
+    std::string sensor{};                ///< a sensor's name
+    std::optional<double> below{};       ///< K; the highest temperature has to stay below
+    std::optional<double> above{};       ///< K; the lowest temperature has to stay above
+    double after = 0.0;                  ///< s; counts only from this time of a transient on
     std::vector<std::string> studies{};  ///< counts only in these; empty: in all
     bool operator==(const Limit&) const = default;
 };
@@ -180,20 +181,20 @@ struct Limit {
 struct Thermostat {
     std::string name{};
     std::string sensor{};
-    std::vector<std::string> switches{};  ///< powers (their heat) and coolings (their convection), by name
-    double lower = 0.0, upper = 0.0;      ///< K
-    bool cools = false;                   ///< on at `upper` and off at `lower`, as a fan, instead of the other way round
-    std::optional<bool> starts_on{};      ///< unset: as the sensor says; off when it is between the two
+    std::vector<std::string> switches{};     ///< powers (their heat) and coolings (their convection), by name
+    double lower = 0.0, upper = 0.0;         ///< K
+    bool cools = false;                      ///< on at `upper` and off at `lower`, as a fan, instead of the other way round
+    std::optional<bool> starts_on{};         ///< unset: as the sensor says; off when it is between the two
     double least_on = 0.0, least_off = 0.0;  ///< s; does not switch sooner than that
-    std::vector<std::string> studies{};   ///< acts only in these; empty: in all transient ones. Elsewhere what it switches is on
+    std::vector<std::string> studies{};      ///< acts only in these; empty: in all transient ones. Elsewhere what it switches is on
     bool operator==(const Thermostat&) const = default;
 };
 
 /// A plane of mirror symmetry. The geometry is cut there and one side kept; totals still speak of the whole product.
 struct Mirror {
-    int axis = 0;             ///< 0, 1, 2 for a plane across x, y, z
-    double at = 0.0;          ///< m
-    bool keep_plus = true;    ///< keeps the side of larger coordinates
+    int axis = 0;                     ///< 0, 1, 2 for a plane across x, y, z
+    double at = 0.0;                  ///< m
+    bool keep_plus = true;            ///< keeps the side of larger coordinates
     std::optional<HalfSpace> keep{};  ///< a plane at any angle instead, and the side that is kept
     bool operator==(const Mirror&) const = default;
 };
@@ -201,10 +202,10 @@ struct Mirror {
 /// One of several equal sectors around an axis. The planes between them are planes of symmetry; totals still speak
 /// of the whole product.
 struct Sector {
-    int pieces = 4;       ///< sectors in a full turn, at least 2
-    int along = 2;        ///< the axis
-    Vec3 about{};         ///< a point on the axis, m
-    double from = 0.0;    ///< degrees at which the sector begins, counted from the next axis in the order x, y, z, x
+    int pieces = 4;     ///< sectors in a full turn, at least 2
+    int along = 2;      ///< the axis
+    Vec3 about{};       ///< a point on the axis, m
+    double from = 0.0;  ///< degrees at which the sector begins, counted from the next axis in the order x, y, z, x
     bool operator==(const Sector&) const = default;
 };
 
@@ -232,12 +233,12 @@ struct LayerSize {
 
 /// How finely space is divided.
 struct MeshOptions {
-    std::optional<double> cell{};        ///< target size, m; unset: 1/40 of the longest edge of the assembly
-    int through = 2;                   ///< at least this many cells through every part
-    double coarsening = 1.0;           ///< all cell sizes times this: one number for the whole resolution
-    std::optional<double> error_target{};  ///< K; with error bars, cells are made smaller until temperatures are known to this
-    double growth = 1.4;               ///< largest ratio of neighbouring cell sizes, 1.05 … 1.5
-    long long max_cells = 20'000'000;  ///< refuse to mesh beyond this many cells
+    std::optional<double> cell{};                 ///< target size, m; unset: 1/40 of the longest edge of the assembly
+    int through = 2;                              ///< at least this many cells through every part
+    double coarsening = 1.0;                      ///< all cell sizes times this: one number for the whole resolution
+    std::optional<double> error_target{};         ///< K; with error bars, cells are made smaller until temperatures are known to this
+    double growth = 1.4;                          ///< largest ratio of neighbouring cell sizes, 1.05 … 1.5
+    long long max_cells = 20'000'000;             ///< refuse to mesh beyond this many cells
     std::array<std::vector<double>, 3> planes{};  ///< further grid planes across x, y, z, m
     std::vector<RegionSize> regions{};            ///< finer cells in places
     std::vector<LayerSize> layers{};              ///< finer cells across layers of the grid
@@ -254,10 +255,10 @@ enum class StopWhen : std::uint8_t { never, steady, limits_decided };
 
 /// Where a transient begins: one temperature, one per part, or where another study ended. Nothing given: at the study's ambient.
 struct Start {
-    std::optional<double> temperature{};      ///< K
-    std::map<std::string, double> parts{};    ///< K by part name or wildcard, instead of `temperature` there
-    std::string study{};                      ///< an earlier study
-    std::string results{};                    ///< with `study`: from this results folder, computed before on the same geometry and mesh
+    std::optional<double> temperature{};    ///< K
+    std::map<std::string, double> parts{};  ///< K by part name or wildcard, instead of `temperature` there
+    std::string study{};                    ///< an earlier study
+    std::string results{};                  ///< with `study`: from this results folder, computed before on the same geometry and mesh
     [[nodiscard]] bool empty() const { return !temperature && parts.empty() && study.empty(); }
     bool operator==(const Start&) const = default;
 };
@@ -265,36 +266,36 @@ struct Start {
 /// One computation. A model without any study has one, called "steady".
 struct Study {
     std::string name{};
-    std::optional<double> ambient{};          ///< K; ambient of every cooling that names none itself
-    std::map<std::string, double> scale{};    ///< factor on a power, by its name; 0 switches it off
+    std::optional<double> ambient{};        ///< K; ambient of every cooling that names none itself
+    std::map<std::string, double> scale{};  ///< factor on a power, by its name; 0 switches it off
     StudyKind kind = StudyKind::steady;
-    std::string ambient_profile{};            ///< temperature over time instead of `ambient`, of every cooling that names none itself
-    double lasts = 0.0;                       ///< s, of a transient
+    std::string ambient_profile{};  ///< temperature over time instead of `ambient`, of every cooling that names none itself
+    double lasts = 0.0;             ///< s, of a transient
     Start start{};
-    double tolerance = 0.1;                   ///< K; error of each time step
+    double tolerance = 0.1;  ///< K; error of each time step
     StopWhen stop_when = StopWhen::never;
-    double steady_within = 0.1;               ///< K; steady when no temperature has further to go than this
-    std::vector<double> fields_at{};          ///< s; whole fields are kept at these times
-    std::optional<double> fields_every{};     ///< s; and this often
-    std::optional<double> history_every{};    ///< s; rows of the history this often, besides those of the steps
-    std::optional<double> longest_step{};     ///< s
-    std::optional<double> fixed_step{};       ///< s; no error control
-    double coarsening = 1.0;                  ///< all cell sizes times this, besides MeshOptions::coarsening
-    std::optional<double> period{};           ///< s, of a cyclic study; unset: that of its profiles
+    double steady_within = 0.1;             ///< K; steady when no temperature has further to go than this
+    std::vector<double> fields_at{};        ///< s; whole fields are kept at these times
+    std::optional<double> fields_every{};   ///< s; and this often
+    std::optional<double> history_every{};  ///< s; rows of the history this often, besides those of the steps
+    std::optional<double> longest_step{};   ///< s
+    std::optional<double> fixed_step{};     ///< s; no error control
+    double coarsening = 1.0;                ///< all cell sizes times this, besides MeshOptions::coarsening
+    std::optional<double> period{};         ///< s, of a cyclic study; unset: that of its profiles
     bool operator==(const Study&) const = default;
 };
 
 /// A view of the assembly to draw after a study.
 struct Picture {
     std::string name{};
-    std::vector<std::string> hide{};              ///< parts left out of the view; wildcards
-    double azimuth = -35.0;                     ///< degrees; 0 looks along +y, positive turns the eye towards +x
-    double elevation = 28.0;                    ///< degrees above the horizon
-    bool bands = false;                         ///< stepped colours with a limited number of bands
-    bool isotherms = false;                     ///< lines of equal temperature
-    std::optional<double> above{};                ///< K; shows only what is hotter, the rest as a faint outline
+    std::vector<std::string> hide{};               ///< parts left out of the view; wildcards
+    double azimuth = -35.0;                        ///< degrees; 0 looks along +y, positive turns the eye towards +x
+    double elevation = 28.0;                       ///< degrees above the horizon
+    bool bands = false;                            ///< stepped colours with a limited number of bands
+    bool isotherms = false;                        ///< lines of equal temperature
+    std::optional<double> above{};                 ///< K; shows only what is hotter, the rest as a faint outline
     std::optional<std::array<double, 2>> range{};  ///< K; ends of the colour scale; unset: what is there
-    std::optional<HalfSpace> section{};           ///< cut open: shows only what lies on this side, with the temperature inside
+    std::optional<HalfSpace> section{};            ///< cut open: shows only what lies on this side, with the temperature inside
     bool operator==(const Picture&) const = default;
 };
 

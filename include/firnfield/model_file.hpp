@@ -16,7 +16,7 @@ namespace firnfield {
 /// A model made from a file by changes: a variant, or a point of a sweep.
 struct Design {
     std::string name{};
-    std::string from{};             ///< the variant that it changes; empty: the file as it stands
+    std::string from{};  ///< the variant that it changes; empty: the file as it stands
     std::string note{};
     std::string sweep{};            ///< of a point, the sweep
     std::vector<Change> changes{};  ///< its own, without those of what it is made from

@@ -47,7 +47,7 @@ struct Ties {
     std::vector<double> conductance{};  ///< W/K
     std::vector<double> temperature{};  ///< K
     std::vector<Index> origin{};
-    std::vector<Index> patch{};         ///< patch of the mesh
+    std::vector<Index> patch{};  ///< patch of the mesh
     [[nodiscard]] std::size_t size() const { return node.size(); }
 };
 
@@ -65,7 +65,7 @@ struct Exchange {
     ExchangeKind kind = ExchangeKind::convection;
     Index origin = 0;
     double coefficient = 0.0;
-    double temperature = 0.0;  ///< K, of the surroundings
+    double temperature = 0.0;            ///< K, of the surroundings
     const ConvectionLaw* law = nullptr;  ///< for ExchangeKind::law; owned by Network::laws
     const Curve* curve = nullptr;        ///< owned by Network::curves
 
@@ -80,8 +80,8 @@ struct Exchange {
 struct Walls {
     std::vector<Index> node{};
     std::vector<Index> patch{};
-    std::vector<double> resistance{};          ///< K/W from the node to the wall; negative when the box centre lies outside the part
-    std::vector<Index> first_exchange{};       ///< one more entry than walls: a wall's exchanges are [n], …, [n + 1] − 1
+    std::vector<double> resistance{};     ///< K/W from the node to the wall; negative when the box centre lies outside the part
+    std::vector<Index> first_exchange{};  ///< one more entry than walls: a wall's exchanges are [n], …, [n + 1] − 1
     std::vector<Exchange> exchanges{};
     [[nodiscard]] std::size_t size() const { return node.size(); }
     [[nodiscard]] std::span<const Exchange> of(std::size_t wall) const {
@@ -125,10 +125,10 @@ class SurfaceBounds;
 
 struct Network {
     Index nodes = 0;
-    std::vector<double> capacity{};  ///< J/K per node; 0 where density or specific heat is unknown
+    std::vector<double> capacity{};                                  ///< J/K per node; 0 where density or specific heat is unknown
     std::vector<std::shared_ptr<const HeatContent>> heat_content{};  ///< per body, null where the capacity is constant; empty when it is everywhere
-    std::vector<Index> owner{};      ///< body per node
-    std::vector<Index> order{};      ///< the nodes body by body and in long lines, as linear solvers sweep them best
+    std::vector<Index> owner{};                                      ///< body per node
+    std::vector<Index> order{};                                      ///< the nodes body by body and in long lines, as linear solvers sweep them best
     Links links{};
     RadiativeLinks radiative_links{};
     Ties ties{};
@@ -151,17 +151,17 @@ struct Network {
     /// thin in its box for a temperature of its own; carried_by_surface when it takes that of its surface instead;
     /// no_index for all others. Empty where no body is cut.
     std::vector<Index> carried_by{};
-    std::vector<double> pair_resistance{};   ///< K m²/W per contact pair of the mesh; infinite when insulated
+    std::vector<double> pair_resistance{};                                       ///< K m²/W per contact pair of the mesh; infinite when insulated
     std::vector<Coverage> cooling_coverage{}, hold_coverage{}, load_coverage{};  ///< as in the model; a load inside parts covers none
-    std::vector<Index> unclaimed{};          ///< exposed patches without cooling, hold and surface heat: insulated
-    double lowest_known = 0.0, highest_known = 0.0;  ///< K, range of all known temperatures
+    std::vector<Index> unclaimed{};                                              ///< exposed patches without cooling, hold and surface heat: insulated
+    double lowest_known = 0.0, highest_known = 0.0;                              ///< K, range of all known temperatures
     /// What surfaces may at most and at least read; null where every box centre lies in its part.
     std::shared_ptr<const SurfaceBounds> surface_bounds{};
 };
 
 /// Heat through a link and how it changes with the temperatures at its ends.
 struct LinkState {
-    double flow = 0.0;                        ///< W from first to second
+    double flow = 0.0;                             ///< W from first to second
     double slope_first = 0.0, slope_second = 0.0;  ///< d flow / d T_first and −d flow / d T_second, W/K
 };
 /// `difference` is first − second, with more digits than the temperatures have.

@@ -10,7 +10,7 @@ namespace firnfield {
 
 /// How a parameter varies from one product to the next.
 struct Spread {
-    double width = 0.0;    ///< SI; half the width of a uniform distribution, or the standard deviation of a normal one
+    double width = 0.0;  ///< SI; half the width of a uniform distribution, or the standard deviation of a normal one
     bool normal = false;
 };
 

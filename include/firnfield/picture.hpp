@@ -22,15 +22,16 @@ struct PictureFile {
 };
 
 /// Draws several views of one solution, which share what they have in common, on as many threads as there are. Throws FileError.
-void draw_pictures(const Model& model, const SteadySolution& solution, const Findings& findings, std::span<const PictureFile> pictures, int width = 1280, int height = 800);
+void draw_pictures(const Model& model, const SteadySolution& solution, const Findings& findings, std::span<const PictureFile> pictures, int width = 1280,
+                   int height = 800);
 
 /// Draws one view as a PNG of `width` × `height` pixels. Throws FileError.
-void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings,
-                  const Picture& view, int width = 1280, int height = 800);
+void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view,
+                  int width = 1280, int height = 800);
 
 /// Draws where a rise is made: every part in the colour of its share, joints and the parts that matter most with their kelvin. Throws FileError.
-void draw_explanation(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Explanation& explanation, const Picture& view,
-                      int width = 1280, int height = 800);
+void draw_explanation(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Explanation& explanation,
+                      const Picture& view, int width = 1280, int height = 800);
 
 /// Draws which exposed surfaces a named rule picks: they stand out in colour, everything else is grey. `rule` is the name of a surface,
 /// cooling or hold, or "unclaimed". Throws Error for an unknown name, FileError.

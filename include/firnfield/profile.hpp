@@ -29,9 +29,9 @@ struct Sine {
 /// A named course over time, by points, a duty cycle or a sine: exactly one of them.
 struct Profile {
     std::string name{};
-    Curve points{};            ///< over time, s; constant before the first and after the last
-    bool stepped = false;      ///< every value holds until the next point, instead of straight lines
-    bool repeat = false;       ///< points start over after the last one
+    Curve points{};        ///< over time, s; constant before the first and after the last
+    bool stepped = false;  ///< every value holds until the next point, instead of straight lines
+    bool repeat = false;   ///< points start over after the last one
     std::optional<Duty> duty{};
     std::optional<Sine> sine{};
     bool temperature = false;  ///< values are temperatures, K, instead of factors

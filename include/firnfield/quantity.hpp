@@ -21,9 +21,9 @@ struct Dimension {
 
 /// What a number stands for. A temperature and a temperature difference are different kinds.
 struct QuantityKind {
-    std::string_view name;      ///< "thermal conductivity"
-    Dimension dimension;        ///< exponents of the base units
-    std::string_view example;   ///< a well-formed example, shown in error messages
+    std::string_view name;     ///< "thermal conductivity"
+    Dimension dimension;       ///< exponents of the base units
+    std::string_view example;  ///< a well-formed example, shown in error messages
     bool absolute_temperature = false;
 };
 
@@ -62,9 +62,9 @@ inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 
 
 /// A quantity of any kind.
 struct Measured {
-    double value = 0.0;          ///< SI
+    double value = 0.0;  ///< SI
     Dimension dimension{};
-    bool on_a_scale = false;     ///< a temperature given in °C or °F
+    bool on_a_scale = false;  ///< a temperature given in °C or °F
     bool operator==(const Measured&) const = default;
 };
 /// Reads a quantity of whatever kind it is: a number alone, or a number with a unit. Throws QuantityError.
@@ -83,8 +83,8 @@ struct Measured {
 [[nodiscard]] std::string show_celsius(double kelvin, int decimals = 1);
 
 namespace literals {
-#define FIRNFIELD_UNIT_LITERAL(suffix, factor)                                                                  \
-    constexpr double operator""_##suffix(long double v) { return static_cast<double>(v) * (factor); }            \
+#define FIRNFIELD_UNIT_LITERAL(suffix, factor)                                                        \
+    constexpr double operator""_##suffix(long double v) { return static_cast<double>(v) * (factor); } \
     constexpr double operator""_##suffix(unsigned long long v) { return static_cast<double>(v) * (factor); }
 FIRNFIELD_UNIT_LITERAL(m, 1.0)
 FIRNFIELD_UNIT_LITERAL(cm, 0.01)

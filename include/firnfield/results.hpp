@@ -45,7 +45,8 @@ struct StudyFailure {
 };
 
 /// The whole of `summary.json`: version, fingerprint of the model, where it came from, the findings of every study, and those that failed.
-[[nodiscard]] std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from = {}, std::span<const StudyFailure> failures = {});
+[[nodiscard]] std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from = {},
+                                       std::span<const StudyFailure> failures = {});
 
 /// A comparison as JSON and as CSV, one line for each figure of each design.
 [[nodiscard]] std::string to_json(const Comparison& comparison);
@@ -90,10 +91,10 @@ private:
 
 /// What a TemperatureWriter wrote.
 struct KeptTemperatures {
-    double reference = 0.0;                    ///< K
-    std::vector<double> time{};                ///< s
-    std::vector<std::vector<bool>> on{};       ///< of every thermostat
-    std::vector<std::vector<double>> rise{};   ///< K above the reference, per cell
+    double reference = 0.0;                   ///< K
+    std::vector<double> time{};               ///< s
+    std::vector<std::vector<bool>> on{};      ///< of every thermostat
+    std::vector<std::vector<double>> rise{};  ///< K above the reference, per cell
 };
 /// Throws FileError for a file that is not one or breaks off.
 [[nodiscard]] KeptTemperatures read_temperatures(const std::filesystem::path& file);

@@ -9,21 +9,21 @@
 namespace firnfield {
 
 struct SeekOptions {
-    double within = 0.05;      ///< K; a margin this small is met
-    bool whole = false;        ///< only whole numbers count, such as those of fins
-    double smallest = 1e-6;    ///< share of the range; the margin jumps where it changes its sign within less
-    int most = 40;             ///< evaluations
+    double within = 0.05;    ///< K; a margin this small is met
+    bool whole = false;      ///< only whole numbers count, such as those of fins
+    double smallest = 1e-6;  ///< share of the range; the margin jumps where it changes its sign within less
+    int most = 40;           ///< evaluations
 };
 
 struct SeekResult {
     struct Evaluation {
         double at = 0.0, margin = 0.0;
     };
-    std::vector<Evaluation> evaluations{};   ///< in the order they were made
-    std::optional<double> at{};              ///< where the margin is nothing; of whole numbers, the last one that keeps the limit
-    double margin = 0.0;                     ///< K, there
-    std::optional<double> beyond{};          ///< the other end of the last bracket: of whole numbers, the first one that misses
-    bool jumps = false;                      ///< the margin changes its sign without passing zero within the smallest step tried
+    std::vector<Evaluation> evaluations{};  ///< in the order they were made
+    std::optional<double> at{};             ///< where the margin is nothing; of whole numbers, the last one that keeps the limit
+    double margin = 0.0;                    ///< K, there
+    std::optional<double> beyond{};         ///< the other end of the last bracket: of whole numbers, the first one that misses
+    bool jumps = false;                     ///< the margin changes its sign without passing zero within the smallest step tried
 };
 
 /// Searches between two values at which the margin has opposite signs; without opposite signs, `at` stays empty.

@@ -16,9 +16,9 @@ namespace firnfield {
 
 /// Where a computation stands, for a progress line.
 struct Progress {
-    std::string stage{};          ///< "meshing", "solving", "explaining"
-    int iteration = 0;            ///< Newton steps done
-    double residual = 0.0;      ///< relative to the heat throughput; 0 when not known
+    std::string stage{};    ///< "meshing", "solving", "explaining"
+    int iteration = 0;      ///< Newton steps done
+    double residual = 0.0;  ///< relative to the heat throughput; 0 when not known
     double target = 0.0;
 };
 
@@ -26,21 +26,21 @@ struct Progress {
 using ProgressCallback = std::function<bool(const Progress&)>;
 
 struct SteadyOptions {
-    double tolerance = 1e-10;   ///< on the norm of the heat residuals, relative to the heat throughput
-    int max_iterations = 60;    ///< Newton steps
+    double tolerance = 1e-10;  ///< on the norm of the heat residuals, relative to the heat throughput
+    int max_iterations = 60;   ///< Newton steps
     ProgressCallback progress{};
 };
 
 /// What a steady solve did.
 struct SolveSummary {
     bool converged = false;
-    bool rounding_limited = false;   ///< converged as far as double precision goes, short of the asked tolerance
+    bool rounding_limited = false;  ///< converged as far as double precision goes, short of the asked tolerance
     int newton_iterations = 0;
     int linear_iterations = 0;
     std::string linear_method{};
-    double throughput = 0.0;         ///< W entering the kept piece
-    double residual = 0.0;           ///< norm of the heat residuals over the throughput
-    std::vector<double> history{};     ///< that residual before every Newton step, and at the end
+    double throughput = 0.0;        ///< W entering the kept piece
+    double residual = 0.0;          ///< norm of the heat residuals over the throughput
+    std::vector<double> history{};  ///< that residual before every Newton step, and at the end
     double mesh_seconds = 0.0, network_seconds = 0.0, solve_seconds = 0.0;
 
     /// One line: "converged in 4 Newton steps (…), residual 3e-12 of 62.0 W".
@@ -75,7 +75,6 @@ struct SteadySolution {
 [[nodiscard]] SteadySolution solve_steady(const Model& model, const Study& study, const SteadyOptions& options = {});
 
 /// Solves one study on a mesh that exists already.
-[[nodiscard]] SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study,
-                                          const SteadyOptions& options = {});
+[[nodiscard]] SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const SteadyOptions& options = {});
 
 }  // namespace firnfield

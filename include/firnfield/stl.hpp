@@ -17,16 +17,16 @@ struct StlImport {
     std::shared_ptr<const ClosedSurface> surface{};  ///< m; one face, "surface"
     bool binary = false;
     std::size_t triangles_read = 0;
-    std::size_t degenerate = 0;      ///< triangles without area, left out
-    std::size_t duplicated = 0;      ///< triangles given twice, left out once
-    std::size_t flipped = 0;         ///< triangles turned so that the outside is outside
-    std::size_t holes_closed = 0;    ///< rings of edges that had only one triangle
-    double closed_area = 0.0;        ///< m², put into holes
-    std::size_t open_edges = 0;      ///< edges that still have one triangle
-    std::size_t crossings = 0;       ///< pairs of triangles that run through each other
-    double volume = 0.0;             ///< m³
-    double volume_error = 0.0;       ///< m³, bound on what closing holes and cracks may have added or taken
-    std::string checksum{};          ///< of the repaired surface
+    std::size_t degenerate = 0;    ///< triangles without area, left out
+    std::size_t duplicated = 0;    ///< triangles given twice, left out once
+    std::size_t flipped = 0;       ///< triangles turned so that the outside is outside
+    std::size_t holes_closed = 0;  ///< rings of edges that had only one triangle
+    double closed_area = 0.0;      ///< m², put into holes
+    std::size_t open_edges = 0;    ///< edges that still have one triangle
+    std::size_t crossings = 0;     ///< pairs of triangles that run through each other
+    double volume = 0.0;           ///< m³
+    double volume_error = 0.0;     ///< m³, bound on what closing holes and cracks may have added or taken
+    std::string checksum{};        ///< of the repaired surface
 
     [[nodiscard]] bool clean() const { return degenerate + duplicated + flipped + holes_closed + open_edges + crossings == 0; }
     /// What was found and done, in words.

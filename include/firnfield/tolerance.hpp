@@ -15,20 +15,20 @@ namespace firnfield {
 struct LimitChance {
     std::string study{}, subject{};
     bool upper = true;
-    double limit = 0.0;                 ///< °C
-    double chance = 0.0;                ///< of keeping it, 0 … 1
-    double low = 0.0, high = 0.0;       ///< 95 % confidence interval of the chance
-    double mean = 0.0, deviation = 0.0; ///< K, of the margin
-    double worst = 0.0;                 ///< K, smallest margin found; linearised: three deviations below the mean
-    std::vector<double> influence{};    ///< per parameter: correlation of its ranks with those of the margin; linearised: share of the variance with its sign
+    double limit = 0.0;                  ///< °C
+    double chance = 0.0;                 ///< of keeping it, 0 … 1
+    double low = 0.0, high = 0.0;        ///< 95 % confidence interval of the chance
+    double mean = 0.0, deviation = 0.0;  ///< K, of the margin
+    double worst = 0.0;                  ///< K, smallest margin found; linearised: three deviations below the mean
+    std::vector<double> influence{};     ///< per parameter: correlation of its ranks with those of the margin; linearised: share of the variance with its sign
 };
 
 struct ToleranceFindings {
     std::vector<ParameterInfo> parameters{};
     int runs = 0;
-    bool linearised = false;            ///< from differences around the nominal values instead of samples
+    bool linearised = false;  ///< from differences around the nominal values instead of samples
     std::vector<LimitChance> limits{};
-    double all_chance = 0.0;            ///< of keeping all of them
+    double all_chance = 0.0;  ///< of keeping all of them
     double all_low = 0.0, all_high = 0.0;
 };
 
@@ -40,7 +40,8 @@ struct ToleranceFindings {
 [[nodiscard]] double value_at(const ParameterInfo& parameter, double probability);
 
 /// Chances from solved samples: `values[n][p]` is what parameter p was in run n, `outcomes[n]` what came of it.
-[[nodiscard]] ToleranceFindings chances(std::span<const ParameterInfo> parameters, std::span<const std::vector<double>> values, std::span<const Outcome> outcomes);
+[[nodiscard]] ToleranceFindings chances(std::span<const ParameterInfo> parameters, std::span<const std::vector<double>> values,
+                                        std::span<const Outcome> outcomes);
 
 /// Chances from runs around the nominal values: `outcomes` are that of the nominal one, then for each parameter those of it one deviation
 /// smaller and larger. Margins are taken as linear and normally distributed.

@@ -20,23 +20,23 @@ class Drive;
 /// An accepted step and all that lies within it: a cubic through temperatures and their rates at both ends.
 class TimeStep {
 public:
-    double begin = 0.0, end = 0.0;                   ///< s
-    double reference = 0.0;                          ///< K
-    std::span<const double> rise_begin{}, rise_end{};  ///< K above the reference, per cell
-    std::span<const double> rate_begin{}, rate_end{};  ///< K/s of heat content
+    double begin = 0.0, end = 0.0;                           ///< s
+    double reference = 0.0;                                  ///< K
+    std::span<const double> rise_begin{}, rise_end{};        ///< K above the reference, per cell
+    std::span<const double> rate_begin{}, rate_end{};        ///< K/s of heat content
     std::span<const double> content_begin{}, content_end{};  ///< K; empty where heat content and temperature are the same
-    std::vector<bool> on{};                          ///< of every thermostat of the model, within the step
-    bool jump_at_end = false;                        ///< loads jump or bend there, or a thermostat switches
-    std::vector<double> projected{};                 ///< rises that temperatures tend to from `end`; empty where that was not asked for or goes on changing
+    std::vector<bool> on{};                                  ///< of every thermostat of the model, within the step
+    bool jump_at_end = false;                                ///< loads jump or bend there, or a thermostat switches
+    std::vector<double> projected{};  ///< rises that temperatures tend to from `end`; empty where that was not asked for or goes on changing
 
     [[nodiscard]] double rise(Index node, double time) const;
     [[nodiscard]] std::vector<double> rises(double time) const;
     /// The network as it is at a time within the step. The next call changes it.
     [[nodiscard]] const Network& network(double time) const;
 
-    bool steep = false;                ///< of a length that nobody controlled
-    double clock = 0.0;                ///< s, what profiles see at time 0 of the study
-    Drive* drive = nullptr;            ///< for network(); owned by the run
+    bool steep = false;      ///< of a length that nobody controlled
+    double clock = 0.0;      ///< s, what profiles see at time 0 of the study
+    Drive* drive = nullptr;  ///< for network(); owned by the run
     const Network* driven = nullptr;
 };
 
@@ -51,9 +51,9 @@ struct TimeLedger {
 
 /// A thermostat that switched.
 struct Switching {
-    double time = 0.0;       ///< s
-    Index thermostat = 0;    ///< in the model
-    bool on = false;         ///< what it switched to
+    double time = 0.0;     ///< s
+    Index thermostat = 0;  ///< in the model
+    bool on = false;       ///< what it switched to
 };
 
 /// What a run did.
@@ -72,7 +72,7 @@ struct TransientState {
     std::vector<double> rise{}, rate{};    ///< K, K/s of heat content
     HeatFlows flows{};                     ///< W, that the rates belong to
     std::vector<bool> on{};
-    std::vector<double> since{};           ///< s, when each thermostat switched last
+    std::vector<double> since{};  ///< s, when each thermostat switched last
     std::vector<Switching> switchings{};
     TimeLedger ledger{};
     TransientSummary summary{};
@@ -95,26 +95,26 @@ struct TransientOptions {
     std::function<void(const TransientState&)> checkpoint{};
     long long checkpoint_steps = 100;
     std::optional<TransientState> resume{};
-    bool time_constant = true;   ///< work out the slowest time constant at the end
+    bool time_constant = true;  ///< work out the slowest time constant at the end
 };
 
 struct TransientSolution {
-    SteadySolution end{};                       ///< temperatures and network at the end
-    double end_time = 0.0;                      ///< s
-    std::string stopped{};                      ///< why: "the time is over", "steady", …
+    SteadySolution end{};   ///< temperatures and network at the end
+    double end_time = 0.0;  ///< s
+    std::string stopped{};  ///< why: "the time is over", "steady", …
     std::vector<Switching> switchings{};
-    std::vector<bool> started_on{};             ///< of every thermostat
+    std::vector<bool> started_on{};  ///< of every thermostat
     TimeLedger ledger{};
-    std::optional<double> remaining_change{};   ///< K; absent where loads go on changing or nothing leads to the surroundings
-    std::optional<double> steady_time{};        ///< s, when the remaining change fell below Study::steady_within
-    std::optional<double> time_constant{};      ///< s, the slowest, at the end
+    std::optional<double> remaining_change{};  ///< K; absent where loads go on changing or nothing leads to the surroundings
+    std::optional<double> steady_time{};       ///< s, when the remaining change fell below Study::steady_within
+    std::optional<double> time_constant{};     ///< s, the slowest, at the end
     TransientSummary summary{};
 
     // Of a cyclic study:
-    double period = 0.0;                        ///< s
-    int cycles_computed = 0;                    ///< to find the settled one
-    std::optional<double> cycles_to_settle{};   ///< from the start until within 1 %
-    double settled_within = 0.0;                ///< K, estimated distance from the settled cycle
+    double period = 0.0;                       ///< s
+    int cycles_computed = 0;                   ///< to find the settled one
+    std::optional<double> cycles_to_settle{};  ///< from the start until within 1 %
+    double settled_within = 0.0;               ///< K, estimated distance from the settled cycle
 };
 
 /// The rises above their common reference from which a transient begins, K per cell: one temperature or one per part. A start from

@@ -48,7 +48,8 @@ double Curve::mean(double a, double b) const {
 }
 
 std::string problem_of(const Curve& curve) {
-    if (curve.at.size() != curve.value.size()) return fmt::format("a curve needs as many values as places, found {} and {}", curve.value.size(), curve.at.size());
+    if (curve.at.size() != curve.value.size())
+        return fmt::format("a curve needs as many values as places, found {} and {}", curve.value.size(), curve.at.size());
     if (curve.at.size() == 1) return "a curve needs at least two points";
     for (std::size_t i = 0; i < curve.at.size(); ++i) {
         if (!std::isfinite(curve.at[i]) || !std::isfinite(curve.value[i])) return "the points of a curve must be finite";

@@ -20,10 +20,10 @@ namespace {
 
 struct Unit {
     std::string_view name;
-    double factor;           // to SI
+    double factor;  // to SI
     Dimension dimension;
     bool takes_prefix = false;
-    double offset = 0.0;     // kelvin = (value + offset) * factor, for absolute temperatures only
+    double offset = 0.0;  // kelvin = (value + offset) * factor, for absolute temperatures only
 };
 
 //                                              kg  m   s   K  A
@@ -48,22 +48,38 @@ constexpr double rankine = 5.0 / 9.0;
 
 // Exact names are looked up before prefixed ones, so "min" is a minute and "mm" a millimetre.
 constexpr std::array units{
-    Unit{"m", 1.0, dim_length, true},       Unit{"g", 1e-3, dim_mass, true},
-    Unit{"s", 1.0, dim_time, true},         Unit{"K", 1.0, dim_kelvin, true},
-    Unit{"A", 1.0, dim_ampere, true},       Unit{"W", 1.0, dim_power, true},
-    Unit{"J", 1.0, dim_energy, true},       Unit{"Wh", 3600.0, dim_energy, true},
-    Unit{"N", 1.0, dim_force, true},        Unit{"Pa", 1.0, dim_pressure, true},
-    Unit{"bar", 1e5, dim_pressure, true},   Unit{"V", 1.0, dim_volt, true},
-    Unit{"Ohm", 1.0, dim_ohm, true},        Unit{"ohm", 1.0, dim_ohm, true},
-    Unit{"Ω", 1.0, dim_ohm, true},          Unit{"l", 1e-3, dim_volume, true},
-    Unit{"L", 1e-3, dim_volume, true},      Unit{"in", inch, dim_length},
-    Unit{"ft", 12 * inch, dim_length},      Unit{"mil", inch / 1000, dim_length},
-    Unit{"lb", pound, dim_mass},            Unit{"oz", pound / 16, dim_mass},
-    Unit{"t", 1000.0, dim_mass},            Unit{"min", 60.0, dim_time},
-    Unit{"h", 3600.0, dim_time},            Unit{"d", 86400.0, dim_time},
-    Unit{"BTU", btu, dim_energy},           Unit{"cal", 4.184, dim_energy, true},
-    Unit{"hp", 745.6998715822702, dim_power}, Unit{"%", 0.01, none},
-    Unit{"1", 1.0, none},                   Unit{"degC", 1.0, dim_kelvin, false, zero_celsius},
+    Unit{"m", 1.0, dim_length, true},
+    Unit{"g", 1e-3, dim_mass, true},
+    Unit{"s", 1.0, dim_time, true},
+    Unit{"K", 1.0, dim_kelvin, true},
+    Unit{"A", 1.0, dim_ampere, true},
+    Unit{"W", 1.0, dim_power, true},
+    Unit{"J", 1.0, dim_energy, true},
+    Unit{"Wh", 3600.0, dim_energy, true},
+    Unit{"N", 1.0, dim_force, true},
+    Unit{"Pa", 1.0, dim_pressure, true},
+    Unit{"bar", 1e5, dim_pressure, true},
+    Unit{"V", 1.0, dim_volt, true},
+    Unit{"Ohm", 1.0, dim_ohm, true},
+    Unit{"ohm", 1.0, dim_ohm, true},
+    Unit{"Ω", 1.0, dim_ohm, true},
+    Unit{"l", 1e-3, dim_volume, true},
+    Unit{"L", 1e-3, dim_volume, true},
+    Unit{"in", inch, dim_length},
+    Unit{"ft", 12 * inch, dim_length},
+    Unit{"mil", inch / 1000, dim_length},
+    Unit{"lb", pound, dim_mass},
+    Unit{"oz", pound / 16, dim_mass},
+    Unit{"t", 1000.0, dim_mass},
+    Unit{"min", 60.0, dim_time},
+    Unit{"h", 3600.0, dim_time},
+    Unit{"d", 86400.0, dim_time},
+    Unit{"BTU", btu, dim_energy},
+    Unit{"cal", 4.184, dim_energy, true},
+    Unit{"hp", 745.6998715822702, dim_power},
+    Unit{"%", 0.01, none},
+    Unit{"1", 1.0, none},
+    Unit{"degC", 1.0, dim_kelvin, false, zero_celsius},
     Unit{"°C", 1.0, dim_kelvin, false, zero_celsius},
     Unit{"degF", rankine, dim_kelvin, false, 459.67},
     Unit{"°F", rankine, dim_kelvin, false, 459.67},
@@ -74,9 +90,8 @@ struct Prefix {
     std::string_view name;
     double factor;
 };
-constexpr std::array prefixes{Prefix{"p", 1e-12}, Prefix{"n", 1e-9}, Prefix{"u", 1e-6}, Prefix{"µ", 1e-6}, Prefix{"μ", 1e-6},
-                              Prefix{"m", 1e-3},  Prefix{"c", 1e-2}, Prefix{"d", 1e-1}, Prefix{"k", 1e3},  Prefix{"M", 1e6},
-                              Prefix{"G", 1e9}};
+constexpr std::array prefixes{Prefix{"p", 1e-12}, Prefix{"n", 1e-9}, Prefix{"u", 1e-6}, Prefix{"µ", 1e-6}, Prefix{"μ", 1e-6}, Prefix{"m", 1e-3},
+                              Prefix{"c", 1e-2},  Prefix{"d", 1e-1}, Prefix{"k", 1e3},  Prefix{"M", 1e6},  Prefix{"G", 1e9}};
 
 struct FoundUnit {
     const Unit* unit;
@@ -151,7 +166,8 @@ public:
         const Measure measure = read_product(0);
         skip_space();
         if (at_ != text_.size()) fail(at_, fmt::format("unexpected {} after the unit", in_quotes(text_.substr(at_))));
-        if (measure.offset_unit != nullptr && !measure.single) fail(unit_start, fmt::format("\"{}\" marks a temperature on its scale", measure.offset_unit->name));
+        if (measure.offset_unit != nullptr && !measure.single)
+            fail(unit_start, fmt::format("\"{}\" marks a temperature on its scale", measure.offset_unit->name));
         const double value = measure.offset_unit != nullptr ? (number + measure.offset_unit->offset) * measure.factor : number * measure.factor;
         if (!std::isfinite(value)) fail(0, "a number out of range");
         return {value, measure.dimension, measure.offset_unit != nullptr};
@@ -159,8 +175,7 @@ public:
 
 private:
     [[noreturn]] void fail(std::size_t at, std::string_view what) const {
-        throw QuantityError(fmt::format("{} in {} at column {}; expected a {} such as \"{}\"", what, in_quotes(text_), at + 1, kind_.name,
-                                        kind_.example),
+        throw QuantityError(fmt::format("{} in {} at column {}; expected a {} such as \"{}\"", what, in_quotes(text_), at + 1, kind_.name, kind_.example),
                             at + 1);
     }
 
@@ -292,8 +307,8 @@ private:
 
     double convert(double number, const Measure& measure, std::size_t unit_start) const {
         if (measure.offset_unit != nullptr && (!measure.single || !kind_.absolute_temperature)) {
-            fail(unit_start, fmt::format("\"{}\" marks a temperature on its scale; a temperature difference is in K, which is not what stands",
-                                         measure.offset_unit->name));
+            fail(unit_start,
+                 fmt::format("\"{}\" marks a temperature on its scale; a temperature difference is in K, which is not what stands", measure.offset_unit->name));
         }
         if (measure.dimension != kind_.dimension) {
             fail(unit_start, fmt::format("unit {} does not measure a {}", in_quotes(text_.substr(unit_start)), kind_.name));
@@ -385,9 +400,28 @@ Measured parse_measured(std::string_view text) {
 }
 
 std::string name_of(const Dimension& dimension) {
-    for (const QuantityKind& kind : {kinds::number, kinds::length, kinds::area, kinds::volume, kinds::mass, kinds::time, kinds::temperature, kinds::speed, kinds::pressure, kinds::power,
-                                     kinds::power_density, kinds::heat_flux, kinds::conductivity, kinds::density, kinds::specific_heat, kinds::latent_heat, kinds::energy,
-                                     kinds::heat_transfer_coefficient, kinds::area_resistance, kinds::thermal_resistance, kinds::heat_capacity, kinds::resistivity}) {
+    for (const QuantityKind& kind : {kinds::number,
+                                     kinds::length,
+                                     kinds::area,
+                                     kinds::volume,
+                                     kinds::mass,
+                                     kinds::time,
+                                     kinds::temperature,
+                                     kinds::speed,
+                                     kinds::pressure,
+                                     kinds::power,
+                                     kinds::power_density,
+                                     kinds::heat_flux,
+                                     kinds::conductivity,
+                                     kinds::density,
+                                     kinds::specific_heat,
+                                     kinds::latent_heat,
+                                     kinds::energy,
+                                     kinds::heat_transfer_coefficient,
+                                     kinds::area_resistance,
+                                     kinds::thermal_resistance,
+                                     kinds::heat_capacity,
+                                     kinds::resistivity}) {
         if (kind.dimension == dimension) return std::string(kind.name);
     }
     std::string out;

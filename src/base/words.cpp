@@ -49,8 +49,7 @@ std::string nearest_word(std::string_view word, std::span<const std::string> can
     if (!best.empty() || word.size() < 3) return best;
     // A word that starts or contains the other ("6061" for "aluminium 6061-T6") counts as near, too.
     for (const std::string& candidate : candidates) {
-        const auto found = std::search(candidate.begin(), candidate.end(), word.begin(), word.end(),
-                                       [](char x, char y) { return lower(x) == lower(y); });
+        const auto found = std::search(candidate.begin(), candidate.end(), word.begin(), word.end(), [](char x, char y) { return lower(x) == lower(y); });
         if (found != candidate.end()) return candidate;
     }
     return {};
@@ -120,8 +119,7 @@ std::string grouped(unsigned long long number) {
 }
 
 std::size_t display_width(std::string_view text) {
-    return static_cast<std::size_t>(
-        std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+    return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
 }
 
 }  // namespace firnfield

@@ -115,73 +115,131 @@ struct Entry {
 
 const std::vector<Entry>& entries() {
     static const std::vector<Entry> list{
-        {{"vertical plate", false, {"length"}, "length: height", "S. W. Churchill and H. H. S. Chu, Int. J. Heat Mass Transfer 18 (1975) 1323",
+        {{"vertical plate",
+          false,
+          {"length"},
+          "length: height",
+          "S. W. Churchill and H. H. S. Chu, Int. J. Heat Mass Transfer 18 (1975) 1323",
           "Ra up to 1e12"},
          [](const Situation& s, ConvectionResult& r) {
              const double ra = s.rayleigh(*s.law.length);
-             fill(r, ra, correlations::vertical_plate(ra, s.fluid.prandtl), *s.law.length, s.fluid.conductivity, ra < 1e9 ? "laminar" : "turbulent", ra <= 1e12);
+             fill(r, ra, correlations::vertical_plate(ra, s.fluid.prandtl), *s.law.length, s.fluid.conductivity, ra < 1e9 ? "laminar" : "turbulent",
+                  ra <= 1e12);
          }},
-        {{"inclined plate", false, {"length", "angle"}, "length along the slope, angle from the vertical",
-          "Churchill and Chu (1975) with g cos(angle), after W. M. Rich, J. Heat Transfer 75 (1953) 489", "angle up to 60 degrees, Ra up to 1e9"},
+        {{"inclined plate",
+          false,
+          {"length", "angle"},
+          "length along the slope, angle from the vertical",
+          "Churchill and Chu (1975) with g cos(angle), after W. M. Rich, J. Heat Transfer 75 (1953) 489",
+          "angle up to 60 degrees, Ra up to 1e9"},
          [](const Situation& s, ConvectionResult& r) {
              const double ra = s.rayleigh(*s.law.length, standard_gravity * std::cos(*s.law.angle * pi / 180.0));
              fill(r, ra, correlations::vertical_plate(ra, s.fluid.prandtl), *s.law.length, s.fluid.conductivity, ra < 1e9 ? "laminar" : "turbulent",
                   ra <= 1e9 && *s.law.angle <= 60.0);
          }},
-        {{"horizontal plate facing up", false, {"length"}, "length: area over perimeter",
-          "J. R. Lloyd and W. R. Moran, J. Heat Transfer 96 (1974) 443; W. H. McAdams, Heat Transmission (1954)", "Ra 1e4 to 1e11 when hot, 1e5 to 1e10 when cold"},
+        {{"horizontal plate facing up",
+          false,
+          {"length"},
+          "length: area over perimeter",
+          "J. R. Lloyd and W. R. Moran, J. Heat Transfer 96 (1974) 443; W. H. McAdams, Heat Transmission (1954)",
+          "Ra 1e4 to 1e11 when hot, 1e5 to 1e10 when cold"},
          [](const Situation& s, ConvectionResult& r) { evaluate_horizontal(s, true, r); }},
-        {{"horizontal plate facing down", false, {"length"}, "length: area over perimeter",
-          "J. R. Lloyd and W. R. Moran, J. Heat Transfer 96 (1974) 443; W. H. McAdams, Heat Transmission (1954)", "Ra 1e5 to 1e10 when hot, 1e4 to 1e11 when cold"},
+        {{"horizontal plate facing down",
+          false,
+          {"length"},
+          "length: area over perimeter",
+          "J. R. Lloyd and W. R. Moran, J. Heat Transfer 96 (1974) 443; W. H. McAdams, Heat Transmission (1954)",
+          "Ra 1e5 to 1e10 when hot, 1e4 to 1e11 when cold"},
          [](const Situation& s, ConvectionResult& r) { evaluate_horizontal(s, false, r); }},
-        {{"horizontal cylinder", false, {"diameter"}, "diameter", "S. W. Churchill and H. H. S. Chu, Int. J. Heat Mass Transfer 18 (1975) 1049", "Ra 1e-5 to 1e12"},
+        {{"horizontal cylinder",
+          false,
+          {"diameter"},
+          "diameter",
+          "S. W. Churchill and H. H. S. Chu, Int. J. Heat Mass Transfer 18 (1975) 1049",
+          "Ra 1e-5 to 1e12"},
          [](const Situation& s, ConvectionResult& r) {
              const double ra = s.rayleigh(*s.law.diameter);
-             fill(r, ra, correlations::horizontal_cylinder(ra, s.fluid.prandtl), *s.law.diameter, s.fluid.conductivity, ra < 1e9 ? "laminar" : "turbulent", ra <= 1e12);
+             fill(r, ra, correlations::horizontal_cylinder(ra, s.fluid.prandtl), *s.law.diameter, s.fluid.conductivity, ra < 1e9 ? "laminar" : "turbulent",
+                  ra <= 1e12);
          }},
         {{"sphere", false, {"diameter"}, "diameter", "S. W. Churchill, Heat Exchanger Design Handbook (1983)", "Ra up to 1e11, Pr from 0.7"},
          [](const Situation& s, ConvectionResult& r) {
              const double ra = s.rayleigh(*s.law.diameter);
-             fill(r, ra, correlations::sphere_natural(ra, s.fluid.prandtl), *s.law.diameter, s.fluid.conductivity, "laminar", ra <= 1e11 && s.fluid.prandtl >= 0.69);
+             fill(r, ra, correlations::sphere_natural(ra, s.fluid.prandtl), *s.law.diameter, s.fluid.conductivity, "laminar",
+                  ra <= 1e11 && s.fluid.prandtl >= 0.69);
          }},
-        {{"vertical fin channel", false, {"length", "spacing"}, "length: height of the fins, spacing: clear width between them",
-          "A. Bar-Cohen and W. M. Rohsenow, J. Heat Transfer 106 (1984) 116", "Ra S/L 0.1 to 1e5, both walls at one temperature"},
+        {{"vertical fin channel",
+          false,
+          {"length", "spacing"},
+          "length: height of the fins, spacing: clear width between them",
+          "A. Bar-Cohen and W. M. Rohsenow, J. Heat Transfer 106 (1984) 116",
+          "Ra S/L 0.1 to 1e5, both walls at one temperature"},
          evaluate_channel},
-        {{"vertical fin channel, uniform flux", false, {"length", "spacing"}, "length: height of the fins, spacing: clear width between them; the surface temperature is that at half height",
-          "A. Bar-Cohen and W. M. Rohsenow, J. Heat Transfer 106 (1984) 116", "Ra S/L 0.1 to 1e5, both walls with the same heat flux"},
+        {{"vertical fin channel, uniform flux",
+          false,
+          {"length", "spacing"},
+          "length: height of the fins, spacing: clear width between them; the surface temperature is that at half height",
+          "A. Bar-Cohen and W. M. Rohsenow, J. Heat Transfer 106 (1984) 116",
+          "Ra S/L 0.1 to 1e5, both walls with the same heat flux"},
          evaluate_flux_channel},
-        {{"flat plate", true, {"length", "speed"}, "length in flow direction", "E. Pohlhausen (1921); mixed form with transition at Re = 5e5",
+        {{"flat plate",
+          true,
+          {"length", "speed"},
+          "length in flow direction",
+          "E. Pohlhausen (1921); mixed form with transition at Re = 5e5",
           "Re up to 1e8, Pr 0.6 to 60"},
          [](const Situation& s, ConvectionResult& r) {
              const double re = s.reynolds(*s.law.length);
              fill(r, re, correlations::flat_plate(re, s.fluid.prandtl), *s.law.length, s.fluid.conductivity, re <= 5e5 ? "laminar" : "mixed",
                   re <= 1e8 && s.fluid.prandtl >= 0.6 && s.fluid.prandtl <= 60.0);
          }},
-        {{"cylinder in cross flow", true, {"diameter", "speed"}, "diameter", "S. W. Churchill and M. Bernstein, J. Heat Transfer 99 (1977) 300", "Re Pr from 0.2, Re up to 1e7"},
+        {{"cylinder in cross flow",
+          true,
+          {"diameter", "speed"},
+          "diameter",
+          "S. W. Churchill and M. Bernstein, J. Heat Transfer 99 (1977) 300",
+          "Re Pr from 0.2, Re up to 1e7"},
          [](const Situation& s, ConvectionResult& r) {
              const double re = s.reynolds(*s.law.diameter);
              fill(r, re, correlations::cylinder_cross_flow(re, s.fluid.prandtl), *s.law.diameter, s.fluid.conductivity, "cross flow",
                   re * s.fluid.prandtl >= 0.2 && re <= 1e7);
          }},
-        {{"tube bank in line", true, {"diameter", "spacing", "length", "speed"}, "diameter of the tubes, spacing: their pitch across the flow, length: along it, speed: before the bank",
-          "A. Zukauskas, Adv. Heat Transfer 8 (1972) 93", "Re 10 to 2e6 with the speed between the tubes, Pr 0.7 to 500, 20 rows or more, pitch across over along from 0.7"},
+        {{"tube bank in line",
+          true,
+          {"diameter", "spacing", "length", "speed"},
+          "diameter of the tubes, spacing: their pitch across the flow, length: along it, speed: before the bank",
+          "A. Zukauskas, Adv. Heat Transfer 8 (1972) 93",
+          "Re 10 to 2e6 with the speed between the tubes, Pr 0.7 to 500, 20 rows or more, pitch across over along from 0.7"},
          [](const Situation& s, ConvectionResult& r) { evaluate_tube_bank(s, false, r); }},
-        {{"staggered tube bank", true, {"diameter", "spacing", "length", "speed"}, "diameter of the tubes, spacing: their pitch across the flow, length: along it, speed: before the bank",
-          "A. Zukauskas, Adv. Heat Transfer 8 (1972) 93", "Re 10 to 2e6 with the speed between the tubes, Pr 0.7 to 500, 20 rows or more"},
+        {{"staggered tube bank",
+          true,
+          {"diameter", "spacing", "length", "speed"},
+          "diameter of the tubes, spacing: their pitch across the flow, length: along it, speed: before the bank",
+          "A. Zukauskas, Adv. Heat Transfer 8 (1972) 93",
+          "Re 10 to 2e6 with the speed between the tubes, Pr 0.7 to 500, 20 rows or more"},
          [](const Situation& s, ConvectionResult& r) { evaluate_tube_bank(s, true, r); }},
-        {{"vertical gap", false, {"length", "spacing"}, "length: height of the gap, spacing: its width; the ambient is the other wall",
-          "S. M. ElSherbiny, G. D. Raithby and K. G. T. Hollands, J. Heat Transfer 104 (1982) 96", "height over width 5 to 110, Ra up to 1e7"},
+        {{"vertical gap",
+          false,
+          {"length", "spacing"},
+          "length: height of the gap, spacing: its width; the ambient is the other wall",
+          "S. M. ElSherbiny, G. D. Raithby and K. G. T. Hollands, J. Heat Transfer 104 (1982) 96",
+          "height over width 5 to 110, Ra up to 1e7"},
          [](const Situation& s, ConvectionResult& r) {
              const double width = *s.law.spacing, slenderness = *s.law.length / width, ra = s.rayleigh(width);
              fill(r, ra, correlations::vertical_gap(ra, slenderness), width, s.fluid.conductivity, ra < 1000.0 ? "conduction" : "convection",
                   slenderness >= 5.0 && slenderness <= 110.0 && ra <= 1e7);
          }},
-        {{"horizontal gap facing up", false, {"spacing"}, "spacing: width of the gap above this wall; the ambient is the upper wall",
-          "K. G. T. Hollands, T. E. Unny, G. D. Raithby and L. Konicek, J. Heat Transfer 98 (1976) 189", "Ra up to 1e8, wide gap; still when the upper wall is the warmer one"},
+        {{"horizontal gap facing up",
+          false,
+          {"spacing"},
+          "spacing: width of the gap above this wall; the ambient is the upper wall",
+          "K. G. T. Hollands, T. E. Unny, G. D. Raithby and L. Konicek, J. Heat Transfer 98 (1976) 189",
+          "Ra up to 1e8, wide gap; still when the upper wall is the warmer one"},
          [](const Situation& s, ConvectionResult& r) {
              const double width = *s.law.spacing, ra = s.rayleigh(width);
              const bool rises = s.surface > s.ambient;
-             fill(r, ra, rises ? correlations::horizontal_gap(ra) : 1.0, width, s.fluid.conductivity, rises && ra > 1708.0 ? "convection" : "conduction", ra <= 1e8);
+             fill(r, ra, rises ? correlations::horizontal_gap(ra) : 1.0, width, s.fluid.conductivity, rises && ra > 1708.0 ? "convection" : "conduction",
+                  ra <= 1e8);
          }},
         {{"sphere in a stream", true, {"diameter", "speed"}, "diameter", "S. Whitaker, AIChE J. 18 (1972) 361", "Re 3.5 to 7.6e4, Pr 0.7 to 380"},
          [](const Situation& s, ConvectionResult& r) {
@@ -189,8 +247,12 @@ const std::vector<Entry>& entries() {
              fill(r, re, correlations::sphere_forced(re, s.fluid.prandtl), *s.law.diameter, s.fluid.conductivity, "stream",
                   re >= 3.5 && re <= 7.6e4 && s.fluid.prandtl >= 0.69 && s.fluid.prandtl <= 380.0);
          }},
-        {{"duct", true, {"diameter", "length", "speed"}, "diameter: hydraulic, length: of the duct, speed: mean",
-          "laminar: H. Hausen (1943); turbulent: V. Gnielinski, Int. Chem. Eng. 16 (1976) 359", "Re up to 5e6, Pr 0.5 to 2000"},
+        {{"duct",
+          true,
+          {"diameter", "length", "speed"},
+          "diameter: hydraulic, length: of the duct, speed: mean",
+          "laminar: H. Hausen (1943); turbulent: V. Gnielinski, Int. Chem. Eng. 16 (1976) 359",
+          "Re up to 5e6, Pr 0.5 to 2000"},
          evaluate_duct},
     };
     return list;
@@ -208,7 +270,10 @@ struct NamedValue {
 };
 
 std::array<NamedValue, 5> values_of(const ConvectionLaw& law) {
-    return {{{"length", law.length, "\"120 mm\""}, {"diameter", law.diameter, "\"20 mm\""}, {"spacing", law.spacing, "\"8 mm\""}, {"angle", law.angle, "30"},
+    return {{{"length", law.length, "\"120 mm\""},
+             {"diameter", law.diameter, "\"20 mm\""},
+             {"spacing", law.spacing, "\"8 mm\""},
+             {"angle", law.angle, "30"},
              {"speed", law.speed, "\"2 m/s\""}}};
 }
 

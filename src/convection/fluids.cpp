@@ -33,21 +33,20 @@ struct Liquid {
 };
 
 // Handbook values at saturation.
-constexpr std::array water{
-    LiquidRow{0, 999.8, 1.792e-3, 0.561, 4217, -0.068e-3},  LiquidRow{10, 999.7, 1.307e-3, 0.580, 4192, 0.088e-3},
-    LiquidRow{20, 998.2, 1.002e-3, 0.598, 4182, 0.207e-3},  LiquidRow{30, 995.7, 0.798e-3, 0.615, 4178, 0.303e-3},
-    LiquidRow{40, 992.2, 0.653e-3, 0.631, 4179, 0.385e-3},  LiquidRow{50, 988.0, 0.547e-3, 0.644, 4181, 0.457e-3},
-    LiquidRow{60, 983.2, 0.467e-3, 0.654, 4184, 0.522e-3},  LiquidRow{70, 977.8, 0.404e-3, 0.663, 4190, 0.583e-3},
-    LiquidRow{80, 971.8, 0.354e-3, 0.670, 4196, 0.640e-3},  LiquidRow{90, 965.3, 0.315e-3, 0.675, 4205, 0.695e-3},
-    LiquidRow{100, 958.4, 0.282e-3, 0.679, 4216, 0.750e-3}};
+constexpr std::array water{LiquidRow{0, 999.8, 1.792e-3, 0.561, 4217, -0.068e-3}, LiquidRow{10, 999.7, 1.307e-3, 0.580, 4192, 0.088e-3},
+                           LiquidRow{20, 998.2, 1.002e-3, 0.598, 4182, 0.207e-3}, LiquidRow{30, 995.7, 0.798e-3, 0.615, 4178, 0.303e-3},
+                           LiquidRow{40, 992.2, 0.653e-3, 0.631, 4179, 0.385e-3}, LiquidRow{50, 988.0, 0.547e-3, 0.644, 4181, 0.457e-3},
+                           LiquidRow{60, 983.2, 0.467e-3, 0.654, 4184, 0.522e-3}, LiquidRow{70, 977.8, 0.404e-3, 0.663, 4190, 0.583e-3},
+                           LiquidRow{80, 971.8, 0.354e-3, 0.670, 4196, 0.640e-3}, LiquidRow{90, 965.3, 0.315e-3, 0.675, 4205, 0.695e-3},
+                           LiquidRow{100, 958.4, 0.282e-3, 0.679, 4216, 0.750e-3}};
 // Typical values; mixtures of different make scatter by 5 to 10 %.
-constexpr std::array water_glycol{
-    LiquidRow{-20, 1090, 21e-3, 0.36, 3130, 0.45e-3}, LiquidRow{0, 1082, 7.8e-3, 0.37, 3200, 0.50e-3}, LiquidRow{20, 1072, 3.9e-3, 0.38, 3280, 0.55e-3},
-    LiquidRow{40, 1061, 2.25e-3, 0.39, 3370, 0.60e-3}, LiquidRow{60, 1049, 1.45e-3, 0.40, 3450, 0.65e-3}, LiquidRow{80, 1036, 1.0e-3, 0.41, 3520, 0.70e-3}};
+constexpr std::array water_glycol{LiquidRow{-20, 1090, 21e-3, 0.36, 3130, 0.45e-3},  LiquidRow{0, 1082, 7.8e-3, 0.37, 3200, 0.50e-3},
+                                  LiquidRow{20, 1072, 3.9e-3, 0.38, 3280, 0.55e-3},  LiquidRow{40, 1061, 2.25e-3, 0.39, 3370, 0.60e-3},
+                                  LiquidRow{60, 1049, 1.45e-3, 0.40, 3450, 0.65e-3}, LiquidRow{80, 1036, 1.0e-3, 0.41, 3520, 0.70e-3}};
 // Typical values of inhibited mineral transformer oil; viscosity scatters by 20 %.
-constexpr std::array transformer_oil{
-    LiquidRow{0, 886, 60e-3, 0.134, 1800, 0.75e-3}, LiquidRow{20, 874, 20e-3, 0.133, 1870, 0.75e-3}, LiquidRow{40, 862, 9.5e-3, 0.131, 1950, 0.75e-3},
-    LiquidRow{60, 849, 5.3e-3, 0.130, 2030, 0.75e-3}, LiquidRow{80, 837, 3.4e-3, 0.129, 2110, 0.75e-3}, LiquidRow{100, 824, 2.4e-3, 0.127, 2190, 0.75e-3}};
+constexpr std::array transformer_oil{LiquidRow{0, 886, 60e-3, 0.134, 1800, 0.75e-3},   LiquidRow{20, 874, 20e-3, 0.133, 1870, 0.75e-3},
+                                     LiquidRow{40, 862, 9.5e-3, 0.131, 1950, 0.75e-3}, LiquidRow{60, 849, 5.3e-3, 0.130, 2030, 0.75e-3},
+                                     LiquidRow{80, 837, 3.4e-3, 0.129, 2110, 0.75e-3}, LiquidRow{100, 824, 2.4e-3, 0.127, 2190, 0.75e-3}};
 
 constexpr std::array<Liquid, 3> liquids{{{"water", water}, {"water-glycol 50/50", water_glycol}, {"transformer oil", transformer_oil}}};
 

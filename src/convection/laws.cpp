@@ -12,9 +12,7 @@ double vertical_plate(double ra, double pr) {
     return root * root;
 }
 
-double vertical_plate_laminar(double ra, double pr) {
-    return 0.68 + 0.670 * std::pow(ra, 0.25) / std::pow(1.0 + std::pow(0.492 / pr, 9.0 / 16.0), 4.0 / 9.0);
-}
+double vertical_plate_laminar(double ra, double pr) { return 0.68 + 0.670 * std::pow(ra, 0.25) / std::pow(1.0 + std::pow(0.492 / pr, 9.0 / 16.0), 4.0 / 9.0); }
 
 double horizontal_free(double ra) { return std::max(0.54 * std::pow(ra, 0.25), 0.15 * std::cbrt(ra)); }
 
@@ -25,9 +23,7 @@ double horizontal_cylinder(double ra, double pr) {
     return root * root;
 }
 
-double sphere_natural(double ra, double pr) {
-    return 2.0 + 0.589 * std::pow(ra, 0.25) / std::pow(1.0 + std::pow(0.469 / pr, 9.0 / 16.0), 4.0 / 9.0);
-}
+double sphere_natural(double ra, double pr) { return 2.0 + 0.589 * std::pow(ra, 0.25) / std::pow(1.0 + std::pow(0.469 / pr, 9.0 / 16.0), 4.0 / 9.0); }
 
 double parallel_plates(double channel) {
     // Written without 1/Ra', so that a channel at ambient temperature gives zero.
@@ -36,9 +32,7 @@ double parallel_plates(double channel) {
 
 double parallel_plates_uniform_flux(double channel) { return channel > 0.0 ? 1.0 / std::sqrt(12.0 / channel + 1.88 / std::pow(channel, 0.4)) : 0.0; }
 
-double parallel_plates_elenbaas(double channel) {
-    return channel > 0.0 ? channel / 24.0 * std::pow(1.0 - std::exp(-35.0 / channel), 0.75) : 0.0;
-}
+double parallel_plates_elenbaas(double channel) { return channel > 0.0 ? channel / 24.0 * std::pow(1.0 - std::exp(-35.0 / channel), 0.75) : 0.0; }
 
 double flat_plate(double re, double pr) {
     constexpr double transition = 5e5;
@@ -47,8 +41,8 @@ double flat_plate(double re, double pr) {
 }
 
 double cylinder_cross_flow(double re, double pr) {
-    return 0.3 + 0.62 * std::sqrt(re) * std::cbrt(pr) / std::pow(1.0 + std::pow(0.4 / pr, 2.0 / 3.0), 0.25) *
-                     std::pow(1.0 + std::pow(re / 282000.0, 0.625), 0.8);
+    return 0.3 +
+           0.62 * std::sqrt(re) * std::cbrt(pr) / std::pow(1.0 + std::pow(0.4 / pr, 2.0 / 3.0), 0.25) * std::pow(1.0 + std::pow(re / 282000.0, 0.625), 0.8);
 }
 
 double tube_bank(double re, double pr, bool staggered, double ratio) {
@@ -77,9 +71,7 @@ double vertical_gap(double ra, double slenderness) {
     return std::max({turbulent, middle, laminar});
 }
 
-double horizontal_gap(double ra) {
-    return 1.0 + 1.44 * std::max(0.0, 1.0 - 1708.0 / std::max(ra, 1.0)) + std::max(0.0, std::cbrt(ra / 5830.0) - 1.0);
-}
+double horizontal_gap(double ra) { return 1.0 + 1.44 * std::max(0.0, 1.0 - 1708.0 / std::max(ra, 1.0)) + std::max(0.0, std::cbrt(ra / 5830.0) - 1.0); }
 
 double sphere_forced(double re, double pr) { return 2.0 + (0.4 * std::sqrt(re) + 0.06 * std::pow(re, 2.0 / 3.0)) * std::pow(pr, 0.4); }
 

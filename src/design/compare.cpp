@@ -64,7 +64,8 @@ std::optional<std::size_t> best_of(const ComparedFigure& figure) {
         if (!worst || v < figure.what.better * *figure.value[*worst]) worst = d;
     }
     constexpr double alike = 1e-3;  // relative to the value: next to nothing
-    if (figure.what.better == 0 || !best || std::abs(*figure.value[*best] - *figure.value[*worst]) <= alike * std::max(std::abs(*figure.value[*best]), 1.0)) return std::nullopt;
+    if (figure.what.better == 0 || !best || std::abs(*figure.value[*best] - *figure.value[*worst]) <= alike * std::max(std::abs(*figure.value[*best]), 1.0))
+        return std::nullopt;
     return best;
 }
 
@@ -113,7 +114,8 @@ Comparison compare(std::string title, std::vector<Outcome> designs, std::size_t 
             const StudyOutcome* own = find(design, study);
             if (own == nullptr) continue;
             for (const Figure& f : own->figures) {
-                const bool known = std::any_of(out.figures.begin() + static_cast<std::ptrdiff_t>(first), out.figures.end(), [&](const ComparedFigure& c) { return same(c.what, f); });
+                const bool known = std::any_of(out.figures.begin() + static_cast<std::ptrdiff_t>(first), out.figures.end(),
+                                               [&](const ComparedFigure& c) { return same(c.what, f); });
                 if (!known) out.figures.push_back({.study = study, .what = f});
             }
         }
@@ -148,9 +150,10 @@ std::vector<Crossing> crossings(const Comparison& comparison, const std::string&
             const auto a = f.value[points[i]], b = f.value[points[i + 1]];
             if (!a || !b || (*a >= 0.0) == (*b >= 0.0)) continue;
             const double share = *a / (*a - *b), from = number(i), to = number(i + 1);
-            const bool ratios = points.size() > 2 && number(0) > 0.0 && number(2) > 0.0 && std::abs(number(1) / number(0) - number(2) / number(1)) < 1e-3 * number(1) / number(0);
-            out.push_back({f.study, f.what.name, comparison.designs[points[i]].at.front().address, ratios ? from * std::pow(to / from, share) : from + share * (to - from), from, to, f.what.upper,
-                           f.what.limit.value_or(0.0)});
+            const bool ratios = points.size() > 2 && number(0) > 0.0 && number(2) > 0.0 &&
+                                std::abs(number(1) / number(0) - number(2) / number(1)) < 1e-3 * number(1) / number(0);
+            out.push_back({f.study, f.what.name, comparison.designs[points[i]].at.front().address,
+                           ratios ? from * std::pow(to / from, share) : from + share * (to - from), from, to, f.what.upper, f.what.limit.value_or(0.0)});
         }
     }
     return out;

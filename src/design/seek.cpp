@@ -24,7 +24,8 @@ void between(const std::function<Evaluation(double)>& evaluate, Evaluation low, 
     const double span = std::abs(high.at - low.at);
     double weight_low = low.margin, weight_high = high.margin;
     Evaluation last = std::abs(low.margin) < std::abs(high.margin) ? low : high;
-    while (std::abs(last.margin) > options.within && std::abs(high.at - low.at) > options.smallest * span && static_cast<int>(out.evaluations.size()) < options.most) {
+    while (std::abs(last.margin) > options.within && std::abs(high.at - low.at) > options.smallest * span &&
+           static_cast<int>(out.evaluations.size()) < options.most) {
         double at = low.at - weight_low * (high.at - low.at) / (weight_high - weight_low);
         // A bracket that hardly shrinks is halved.
         const double share = (at - low.at) / (high.at - low.at);

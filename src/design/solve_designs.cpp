@@ -21,7 +21,8 @@ namespace {
 /// Solves designs, each by one of several workers.
 class Batch {
 public:
-    Batch(std::span<const NamedModel> designs, const DesignOptions& options) : designs_(designs), options_(options), meshes_(options.meshes != nullptr ? *options.meshes : own_meshes_), out_(designs.size()) {}
+    Batch(std::span<const NamedModel> designs, const DesignOptions& options)
+        : designs_(designs), options_(options), meshes_(options.meshes != nullptr ? *options.meshes : own_meshes_), out_(designs.size()) {}
 
     std::vector<std::vector<StudyFindings>> run() {
         const int threads = omp_get_max_threads();
@@ -125,6 +126,8 @@ std::shared_ptr<const Mesh> MeshCache::of(const Model& model) {
 
 bool same_mesh(const Model& a, const Model& b) { return mesh_basis(a) == mesh_basis(b); }
 
-std::vector<std::vector<StudyFindings>> solve_designs(std::span<const NamedModel> designs, const DesignOptions& options) { return Batch(designs, options).run(); }
+std::vector<std::vector<StudyFindings>> solve_designs(std::span<const NamedModel> designs, const DesignOptions& options) {
+    return Batch(designs, options).run();
+}
 
 }  // namespace firnfield

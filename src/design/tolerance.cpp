@@ -109,7 +109,11 @@ ToleranceFindings chances(std::span<const ParameterInfo> parameters, std::span<c
     const double count = static_cast<double>(outcomes.size());
     std::vector<bool> all_kept(outcomes.size(), true);
     for (const Margins& m : margins_of(outcomes)) {
-        LimitChance row{.study = m.study, .subject = m.what->name, .upper = m.what->upper, .limit = m.what->limit.value_or(0.0), .worst = std::numeric_limits<double>::infinity()};
+        LimitChance row{.study = m.study,
+                        .subject = m.what->name,
+                        .upper = m.what->upper,
+                        .limit = m.what->limit.value_or(0.0),
+                        .worst = std::numeric_limits<double>::infinity()};
         for (std::size_t n = 0; n < m.values.size(); ++n) {
             row.chance += (m.values[n] >= 0.0 ? 1.0 : 0.0) / count;
             row.mean += m.values[n] / count;
@@ -132,7 +136,8 @@ ToleranceFindings chances(std::span<const ParameterInfo> parameters, std::span<c
 }
 
 ToleranceFindings linear_chances(std::span<const ParameterInfo> parameters, std::span<const Outcome> outcomes) {
-    ToleranceFindings out{.parameters = {parameters.begin(), parameters.end()}, .runs = static_cast<int>(outcomes.size()), .linearised = true, .all_chance = 1.0};
+    ToleranceFindings out{
+        .parameters = {parameters.begin(), parameters.end()}, .runs = static_cast<int>(outcomes.size()), .linearised = true, .all_chance = 1.0};
     for (const Margins& m : margins_of(outcomes)) {
         LimitChance row{.study = m.study, .subject = m.what->name, .upper = m.what->upper, .limit = m.what->limit.value_or(0.0), .mean = m.values.front()};
         double variance = 0.0;

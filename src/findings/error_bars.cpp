@@ -174,8 +174,9 @@ BarredSolution solve_with_error_bars(const Model& model, const Study& study, con
             next *= refined.cells;
             wanted = next * std::pow(share / all, 1.5);  // errors fall with the square of the sizes
         }
-        bars.outlook = fmt::format("temperatures are known to {}; {} would take about {} cells", show_quantity(bars.largest_temperature_error, kinds::temperature_difference),
-                                   asked, grouped(static_cast<unsigned long long>(wanted)));
+        bars.outlook =
+            fmt::format("temperatures are known to {}; {} would take about {} cells",
+                        show_quantity(bars.largest_temperature_error, kinds::temperature_difference), asked, grouped(static_cast<unsigned long long>(wanted)));
         if (next > 0.9 * static_cast<double>(model.mesh.max_cells) || !can_be_meshed(current, 1.0)) {
             bars.outlook += ", more than mesh.max_cells or the memory allows";
             return out;

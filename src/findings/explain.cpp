@@ -79,9 +79,11 @@ private:
 
     /// The network with its laws of temperature; the solution's is frozen where there are any.
     std::shared_ptr<const Network> with_laws() const {
-        const bool varies = std::any_of(mesh_.bodies.begin(), mesh_.bodies.end(), [&](const Body& b) { return !find_material(model_.materials, model_.parts[b.part].material)->conductivity_factor.empty(); }) ||
-                            std::any_of(model_.joints.begin(), model_.joints.end(), [&](const Joint& j) { return !resistance_factor(model_, j).empty(); }) ||
-                            std::any_of(model_.powers.begin(), model_.powers.end(), [](const Power& p) { return !p.temperature_factor.empty(); });
+        const bool varies =
+            std::any_of(mesh_.bodies.begin(), mesh_.bodies.end(),
+                        [&](const Body& b) { return !find_material(model_.materials, model_.parts[b.part].material)->conductivity_factor.empty(); }) ||
+            std::any_of(model_.joints.begin(), model_.joints.end(), [&](const Joint& j) { return !resistance_factor(model_, j).empty(); }) ||
+            std::any_of(model_.powers.begin(), model_.powers.end(), [](const Power& p) { return !p.temperature_factor.empty(); });
         if (!varies) return solution_.network;
         return std::make_shared<const Network>(build_network(model_, mesh_, solution_.study));
     }
@@ -91,7 +93,8 @@ private:
             const auto sensor = std::find_if(model_.sensors.begin(), model_.sensors.end(), [&](const Sensor& s) { return s.name == options_.sensor; });
             if (sensor == model_.sensors.end()) throw ModelError({{"sensor", no_such("sensor", options_.sensor, names_of(model_.sensors))}});
             const std::string address = fmt::format("sensor[{}].at", sensor - model_.sensors.begin());
-            readout_ = settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.reference, rises());
+            readout_ = settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.reference,
+                               rises());
             out_.subject = sensor->name;
             out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in};
             return;
@@ -110,10 +113,18 @@ private:
         out_.spot = spots[*best];
         const Place place = options_.coldest ? bodies.coldest_place[*best] : bodies.hottest_place[*best];
         switch (place.kind) {
-            case Place::Kind::cell: readout_ = {{{Readout::Source::node, place.index, 1.0}}, {}}; break;
-            case Place::Kind::patch: readout_ = readout_of_patch(mesh_, network_, place.index); break;
-            case Place::Kind::first_of_contact: readout_ = {{{Readout::Source::first_of_contact, place.index, 1.0}}, {}}; break;
-            case Place::Kind::second_of_contact: readout_ = {{{Readout::Source::second_of_contact, place.index, 1.0}}, {}}; break;
+            case Place::Kind::cell:
+                readout_ = {{{Readout::Source::node, place.index, 1.0}}, {}};
+                break;
+            case Place::Kind::patch:
+                readout_ = readout_of_patch(mesh_, network_, place.index);
+                break;
+            case Place::Kind::first_of_contact:
+                readout_ = {{{Readout::Source::first_of_contact, place.index, 1.0}}, {}};
+                break;
+            case Place::Kind::second_of_contact:
+                readout_ = {{{Readout::Source::second_of_contact, place.index, 1.0}}, {}};
+                break;
         }
         readout_ = settled(readout_, network_, contacts_, solution_.reference, rises());
     }
@@ -121,7 +132,8 @@ private:
     /// A rise is one above the surroundings; in time there may be none, or parts without a way to them.
     void require_surroundings() const {
         if (const std::vector<Index> floating = bodies_without_path(network_); !floating.empty()) {
-            throw ComputationError(fmt::format("{} has no path to the surroundings, so there is no rise above them to explain", in_quotes(mesh_.bodies[floating.front()].name)));
+            throw ComputationError(
+                fmt::format("{} has no path to the surroundings, so there is no rise above them to explain", in_quotes(mesh_.bodies[floating.front()].name)));
         }
     }
 
@@ -189,8 +201,11 @@ private:
         Adjoint out;
         for (const Readout::Term& term : readout_.terms) {
             switch (term.source) {
-                case Readout::Source::node: weights[term.index] += term.weight; break;
-                case Readout::Source::tie: break;
+                case Readout::Source::node:
+                    weights[term.index] += term.weight;
+                    break;
+                case Readout::Source::tie:
+                    break;
                 case Readout::Source::wall: {
                     on_walls[term.index] += term.weight;
                     weights[walls.node[term.index]] += term.weight * wall_follows_node(term.index, at_walls[term.index], laws);
@@ -264,7 +279,8 @@ private:
             // A watt that enters at a share s of the way raises the share t of the way by R · min(s, t) · (1 − max(s, t)).
             const double resistance = 1.0 / network_.links.conductance[contacts_.link(contact)];
             for (std::size_t i = 0; i < 2; ++i) {
-                for (std::size_t j = 0; j < 2; ++j) out[i] += found->second[j] * resistance * std::min(share[i], share[j]) * (1.0 - std::max(share[i], share[j]));
+                for (std::size_t j = 0; j < 2; ++j)
+                    out[i] += found->second[j] * resistance * std::min(share[i], share[j]) * (1.0 - std::max(share[i], share[j]));
             }
         }
         return out;
@@ -284,7 +300,8 @@ private:
         add_ties(adjoint, tangent, out);
         add_walls(adjoint, tangent, out);
         const Sources& sources = network_.sources;
-        for (std::size_t s = 0; s < sources.size(); ++s) out.loads[network_.origins[sources.origin[s]].index] += adjoint.node[sources.node[s]] * sources.heat[s];
+        for (std::size_t s = 0; s < sources.size(); ++s)
+            out.loads[network_.origins[sources.origin[s]].index] += adjoint.node[sources.node[s]] * sources.heat[s];
         if (solution_.time) {
             const Balance balance = balance_heat(network_, solution_.reference, solution_.rise);
             for (Index n = 0; n < network_.nodes; ++n) out.storage[network_.owner[n]] -= adjoint.node[n] * balance.residual[n];
@@ -325,7 +342,8 @@ private:
             out.holds[network_.origins[ties.origin[t]].index] += ties.conductance[t] * adjoint.node[node] * surroundings(ties.temperature[t], tangent);
         }
         for (const Readout::Term& term : readout_.terms) {
-            if (term.source == Readout::Source::tie) out.holds[network_.origins[ties.origin[term.index]].index] += term.weight * surroundings(ties.temperature[term.index], tangent);
+            if (term.source == Readout::Source::tie)
+                out.holds[network_.origins[ties.origin[term.index]].index] += term.weight * surroundings(ties.temperature[term.index], tangent);
         }
     }
 
@@ -392,7 +410,8 @@ private:
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h) add("hold", display_name(model_.holds[h], h), sums.holds[h]);
         for (std::size_t p = 0; p < model_.powers.size(); ++p) add("power", display_name(model_.powers[p]), step * sums.loads[p]);
-        std::stable_sort(out_.sensitivities.begin(), out_.sensitivities.end(), [](const Sensitivity& a, const Sensitivity& b) { return std::abs(a.change) > std::abs(b.change); });
+        std::stable_sort(out_.sensitivities.begin(), out_.sensitivities.end(),
+                         [](const Sensitivity& a, const Sensitivity& b) { return std::abs(a.change) > std::abs(b.change); });
     }
 
     struct Row {
@@ -405,7 +424,8 @@ private:
         std::vector<Row> rows;
         for (const PartGroup& group : group_parts(mesh_)) {
             Row row{model_.parts[group.part].name};
-            const Index most = *std::max_element(group.bodies.begin(), group.bodies.end(), [&](Index a, Index b) { return std::abs(bodies[a]) < std::abs(bodies[b]); });
+            const Index most =
+                *std::max_element(group.bodies.begin(), group.bodies.end(), [&](Index a, Index b) { return std::abs(bodies[a]) < std::abs(bodies[b]); });
             for (const Index b : group.bodies) row.rise += bodies[b];
             row.at = 0.5 * (mesh_.bodies[most].box.lower() + mesh_.bodies[most].box.upper());
             rows.push_back(std::move(row));
@@ -470,7 +490,8 @@ private:
 
 ExplainOptions tightest(const Findings& findings) {
     ExplainOptions out;
-    const auto worst = std::min_element(findings.limits.begin(), findings.limits.end(), [](const LimitFinding& a, const LimitFinding& b) { return a.margin < b.margin; });
+    const auto worst =
+        std::min_element(findings.limits.begin(), findings.limits.end(), [](const LimitFinding& a, const LimitFinding& b) { return a.margin < b.margin; });
     if (worst == findings.limits.end()) return out;
     (worst->of_sensor ? out.sensor : out.part) = worst->subject;
     out.coldest = !worst->upper && !worst->of_sensor;

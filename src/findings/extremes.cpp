@@ -24,8 +24,10 @@ struct Range {
 
 Vec3 point_of(const Mesh& mesh, const Place& place) {
     switch (place.kind) {
-        case Place::Kind::cell: return mesh.centre(place.index);
-        case Place::Kind::patch: return mesh.foot(place.index);
+        case Place::Kind::cell:
+            return mesh.centre(place.index);
+        case Place::Kind::patch:
+            return mesh.foot(place.index);
         case Place::Kind::first_of_contact:
         case Place::Kind::second_of_contact:
             return mesh.centre(mesh.contacts.first[place.index]) + mesh.contacts.depth_first[place.index] * mesh.contacts.normal[place.index];
@@ -50,7 +52,8 @@ Extremes::Extremes(const Mesh& mesh) : mesh_(mesh), centre_inside_(mesh.cells.si
     }
 }
 
-BodyTemperatures Extremes::of(double reference, std::span<const double> rise, std::span<const double> patch_temperature, const ContactTemperatures& contacts) const {
+BodyTemperatures Extremes::of(double reference, std::span<const double> rise, std::span<const double> patch_temperature,
+                              const ContactTemperatures& contacts) const {
     std::vector<Range> ranges(mesh_.bodies.size());
     BodyTemperatures out;
     out.mean.assign(mesh_.bodies.size(), 0.0);

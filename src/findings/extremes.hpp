@@ -20,7 +20,7 @@ struct Place {
 struct BodyTemperatures {
     std::vector<Spot> coldest, hottest;  ///< per body
     std::vector<Place> coldest_place, hottest_place;
-    std::vector<double> mean;            ///< K, by volume
+    std::vector<double> mean;  ///< K, by volume
     [[nodiscard]] const Spot& hottest_of_all() const;
 };
 
@@ -28,7 +28,8 @@ struct BodyTemperatures {
 class Extremes {
 public:
     explicit Extremes(const Mesh& mesh);
-    [[nodiscard]] BodyTemperatures of(double reference, std::span<const double> rise, std::span<const double> patch_temperature, const ContactTemperatures& contacts) const;
+    [[nodiscard]] BodyTemperatures of(double reference, std::span<const double> rise, std::span<const double> patch_temperature,
+                                      const ContactTemperatures& contacts) const;
 
 private:
     const Mesh& mesh_;

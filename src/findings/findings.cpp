@@ -22,8 +22,12 @@ namespace {
 class Evaluation {
 public:
     Evaluation(const Model& model, const SteadySolution& solution)
-        : model_(model), solution_(solution), mesh_(*solution.mesh), network_(*solution.network),
-          contacts_(contact_temperatures(ContactReader(model, mesh_), mesh_, network_, solution.reference, solution.rise)), groups_(group_parts(mesh_)),
+        : model_(model),
+          solution_(solution),
+          mesh_(*solution.mesh),
+          network_(*solution.network),
+          contacts_(contact_temperatures(ContactReader(model, mesh_), mesh_, network_, solution.reference, solution.rise)),
+          groups_(group_parts(mesh_)),
           bodies_(Extremes(mesh_).of(solution.reference, solution.rise, solution.patch_temperature, contacts_)) {}
 
     Findings evaluate() {
@@ -65,7 +69,8 @@ private:
         const Walls& walls = network_.walls;
         for (std::size_t w = 0; w < walls.size(); ++w) {
             for (const Exchange& exchange : walls.of(w)) {
-                if (exchange.kind == ExchangeKind::flux) body_power_[network_.owner[walls.node[w]]] -= times * exchange.heat(solution_.patch_temperature[walls.patch[w]]);
+                if (exchange.kind == ExchangeKind::flux)
+                    body_power_[network_.owner[walls.node[w]]] -= times * exchange.heat(solution_.patch_temperature[walls.patch[w]]);
             }
         }
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
@@ -128,8 +133,8 @@ private:
         for (std::size_t s = 0; s < model_.sensors.size(); ++s) {
             const Sensor& sensor = model_.sensors[s];
             if (picks_only_left_out(model_, {&sensor.in, 1})) continue;
-            out_.sensors.push_back({sensor.name, sensor.in, sensor.at,
-                                    temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s))});
+            out_.sensors.push_back(
+                {sensor.name, sensor.in, sensor.at, temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s))});
         }
     }
 
@@ -138,7 +143,8 @@ private:
             if (!counts_in(limit.studies, solution_.study)) continue;
             if (!limit.sensor.empty()) {
                 for (const SensorFinding& sensor : out_.sensors) {
-                    if (sensor.name == limit.sensor) judge(limit, limit.sensor, {sensor.temperature, sensor.at, sensor.part}, {sensor.temperature, sensor.at, sensor.part}, true);
+                    if (sensor.name == limit.sensor)
+                        judge(limit, limit.sensor, {sensor.temperature, sensor.at, sensor.part}, {sensor.temperature, sensor.at, sensor.part}, true);
                 }
                 continue;
             }
@@ -216,7 +222,9 @@ private:
     void add_warnings() {
         if (solution_.study.kind == StudyKind::steady) {
             for (const Thermostat& t : model_.thermostats) {
-                if (t.studies.empty()) warn("thermostat_rests", fmt::format("thermostat {} does not act in a steady study: what it switches ({}) is on all the time", in_quotes(t.name), quoted_list(t.switches)));
+                if (t.studies.empty())
+                    warn("thermostat_rests", fmt::format("thermostat {} does not act in a steady study: what it switches ({}) is on all the time",
+                                                         in_quotes(t.name), quoted_list(t.switches)));
             }
             // At a moment of a run in time the parts take up heat: the run has a ledger of its own.
             tell_open_ledger(out_.warnings, out_.ledger.relative_residual());
@@ -246,8 +254,8 @@ private:
             if (const auto& law = model_.coolings[c].law; law && !network_.cooling_coverage[c].patches.empty()) {
                 const ConvectionResult result = convection(with_own_fluid(model_, *law), row.mean_surface, row.ambient);
                 if (!result.in_range) {
-                    warn("outside_correlation", fmt::format("cooling {}: the law \"{}\" was not made for {} = {:.2g} or these temperatures", in_quotes(row.name),
-                                                            law->law, result.forced ? "Re" : "Ra", result.driving));
+                    warn("outside_correlation", fmt::format("cooling {}: the law \"{}\" was not made for {} = {:.2g} or these temperatures",
+                                                            in_quotes(row.name), law->law, result.forced ? "Re" : "Ra", result.driving));
                 }
             }
             constexpr double gentle = 15.0, noticeable = 20.0;

@@ -22,7 +22,7 @@ struct Sample {
     std::vector<double> sensors;  // K
     std::vector<double> limits;   // K beyond each limit; positive is missed
     std::vector<Spot> limit_spots;
-    std::vector<double> melted;   // share, per part
+    std::vector<double> melted;  // share, per part
     HeatFlows flows;
 };
 
@@ -30,9 +30,9 @@ struct Sample {
 struct LimitSubject {
     const Limit* limit = nullptr;
     bool upper = true;
-    double value = 0.0;               // K
+    double value = 0.0;  // K
     std::string name;
-    std::vector<Index> bodies;        // of a limit on a part
+    std::vector<Index> bodies;          // of a limit on a part
     std::optional<std::size_t> sensor;  // index in Gauges::sensors
 
     /// K by which a temperature is beyond it; negative while it holds.
@@ -65,7 +65,7 @@ public:
     const std::shared_ptr<const Mesh> mesh;
     const Study& study;
     std::vector<PartGroup> groups;
-    std::vector<std::size_t> sensors;    ///< in the model; those of parts that are left out are not read
+    std::vector<std::size_t> sensors;  ///< in the model; those of parts that are left out are not read
     std::vector<LimitSubject> subjects;
     std::vector<std::shared_ptr<const HeatContent>> melting;  ///< per part; null where it does not melt
     bool melts = false;

@@ -103,8 +103,10 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
 void tell_open_ledger(std::vector<Warning>& warnings, double relative_residual) {
     constexpr double promised = 1e-9;
     if (!(std::abs(relative_residual) > promised)) return;
-    warnings.push_back({"ledger_open", fmt::format("the heat balance closes to {:.1e} of the throughput only: conductances in this model lie so far apart that the last digits of temperatures across the "
-                                                   "strongest of them carry that much heat", std::abs(relative_residual))});
+    warnings.push_back({"ledger_open", fmt::format("the heat balance closes to {:.1e} of the throughput only: conductances in this model lie so far apart that "
+                                                   "the last digits of temperatures across the "
+                                                   "strongest of them carry that much heat",
+                                                   std::abs(relative_residual))});
 }
 
 Thinnest cells_through(const Mesh& mesh, const Body& body) {
@@ -138,9 +140,9 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
         std::vector<std::string> names;
         for (const auto& [name, area] : by_part) names.push_back(name);
         std::sort(names.begin(), names.end(), [&](const std::string& a, const std::string& b) { return by_part[a] > by_part[b]; });
-        warnings.push_back({"unclaimed_surface", fmt::format("{} of exposed surface ({:.0f} %) are claimed by no cooling or hold and count as insulated: on {}",
-                                                             show_quantity(unclaimed * mesh.multiplicity, kinds::area), 100.0 * unclaimed / exposed,
-                                                             quoted_list(names))});
+        warnings.push_back(
+            {"unclaimed_surface", fmt::format("{} of exposed surface ({:.0f} %) are claimed by no cooling or hold and count as insulated: on {}",
+                                              show_quantity(unclaimed * mesh.multiplicity, kinds::area), 100.0 * unclaimed / exposed, quoted_list(names))});
     }
     std::vector<std::string> unspecified;
     for (const JointGroup& group : group_joints(model, mesh)) {
@@ -154,21 +156,25 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
         const SurfaceQuality& quality = mesh.quality[mesh.bodies[b].surface];
         constexpr double noticeable = 1e-4;  // less is what facets and rounding leave
         if (quality.leak < noticeable && quality.volume_spread < noticeable) continue;
-        warnings.push_back({"surface_not_closed", fmt::format("the surface of {} does not close everywhere: cells were closed by themselves, the volume differs by {:.1g} from the surface's own",
-                                                              in_quotes(mesh.bodies[b].name), std::abs(mesh.bodies[b].volume / quality.surface_volume - 1.0))});
+        warnings.push_back(
+            {"surface_not_closed",
+             fmt::format("the surface of {} does not close everywhere: cells were closed by themselves, the volume differs by {:.1g} from the surface's own",
+                         in_quotes(mesh.bodies[b].name), std::abs(mesh.bodies[b].volume / quality.surface_volume - 1.0))});
     }
     std::vector<std::string> resting;
     for (const Power& power : model.powers) {
         if (picks_only_left_out(model, power.on ? power.on->parts : power.into)) resting.push_back(display_name(power));
     }
-    if (!resting.empty()) warnings.push_back({"power_left_out", fmt::format("power {} goes into parts that are left out, and counts nowhere", quoted_list(resting))});
+    if (!resting.empty())
+        warnings.push_back({"power_left_out", fmt::format("power {} goes into parts that are left out, and counts nowhere", quoted_list(resting))});
     std::vector<std::string> thin;
     for (const PartGroup& group : group_parts(mesh)) {
         const bool single = std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return cells_through(mesh, mesh.bodies[b]).cells == 1; });
         if (single) thin.push_back(model.parts[group.part].name);
     }
     if (!thin.empty()) {
-        warnings.push_back({"one_cell_through", fmt::format("only one cell through {}: the temperature drop across is coarse; raise mesh.through", quoted_list(thin))});
+        warnings.push_back(
+            {"one_cell_through", fmt::format("only one cell through {}: the temperature drop across is coarse; raise mesh.through", quoted_list(thin))});
     }
     return warnings;
 }

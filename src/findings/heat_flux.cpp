@@ -40,7 +40,8 @@ std::vector<double> heat_through_patches(const SteadySolution& solution) {
     // A patch that nothing claims lets nothing through.
     std::vector<double> leaving(solution.mesh->patches.size(), 0.0);
     for (std::size_t i = 0; i < network.ties.size(); ++i) {
-        leaving[network.ties.patch[i]] = network.ties.conductance[i] * (solution.rise[network.ties.node[i]] - (network.ties.temperature[i] - solution.reference));
+        leaving[network.ties.patch[i]] =
+            network.ties.conductance[i] * (solution.rise[network.ties.node[i]] - (network.ties.temperature[i] - solution.reference));
     }
     for (std::size_t w = 0; w < network.walls.size(); ++w) {
         const double wall = solution.patch_temperature[network.walls.patch[w]];
@@ -52,7 +53,8 @@ std::vector<double> heat_through_patches(const SteadySolution& solution) {
 std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
     const Network& network = *solution.network;
-    const ContactTemperatures contacts = contact_temperatures(ContactReader(model, *solution.mesh), *solution.mesh, *solution.network, solution.reference, solution.rise);
+    const ContactTemperatures contacts =
+        contact_temperatures(ContactReader(model, *solution.mesh), *solution.mesh, *solution.network, solution.reference, solution.rise);
     std::vector<Fit> fits(mesh.cells.size());
     for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
         const Index a = mesh.faces.first[f], b = mesh.faces.second[f];
@@ -68,7 +70,8 @@ std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution) 
         fits[mesh.contacts.second[c]].add(mesh.contacts.normal[c], mesh.contacts.area[c], flux);
     }
     const std::vector<double> leaving = heat_through_patches(solution);
-    for (std::size_t p = 0; p < mesh.patches.size(); ++p) fits[mesh.patches.cell[p]].add(mesh.patches.normal[p], mesh.patches.area[p], leaving[p] / mesh.patches.area[p]);
+    for (std::size_t p = 0; p < mesh.patches.size(); ++p)
+        fits[mesh.patches.cell[p]].add(mesh.patches.normal[p], mesh.patches.area[p], leaving[p] / mesh.patches.area[p]);
     std::vector<Vec3> flux;
     flux.reserve(fits.size());
     for (const Fit& fit : fits) flux.push_back(fit.solve());

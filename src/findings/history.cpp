@@ -96,7 +96,9 @@ private:
     void note(const Sample& s) {
         for (std::size_t g = 0; g < gauges_.groups.size(); ++g) {
             TimeRecord::PartTrack& track = record_.parts[g];
-            if (!record_.started) track.coldest = {s.bodies.coldest[gauges_.groups[g].bodies.front()], s.time}, track.hottest = {s.bodies.hottest[gauges_.groups[g].bodies.front()], s.time};
+            if (!record_.started)
+                track.coldest = {s.bodies.coldest[gauges_.groups[g].bodies.front()], s.time},
+                track.hottest = {s.bodies.hottest[gauges_.groups[g].bodies.front()], s.time};
             for (const Index b : gauges_.groups[g].bodies) {
                 if (s.bodies.coldest[b].temperature < track.coldest.spot.temperature) track.coldest = {s.bodies.coldest[b], s.time};
                 if (s.bodies.hottest[b].temperature > track.hottest.spot.temperature) track.hottest = {s.bodies.hottest[b], s.time};
@@ -172,15 +174,17 @@ private:
         for (std::size_t g = 0; g < gauges_.groups.size(); ++g) {
             const PartGroup& group = gauges_.groups[g];
             values.push_back({[&group](const Sample& s) {
-                double most = -infinity;
-                for (const Index b : group.bodies) most = std::max(most, s.bodies.hottest[b].temperature);
-                return most;
-            }, record_.parts[g].hottest.spot.temperature});
+                                  double most = -infinity;
+                                  for (const Index b : group.bodies) most = std::max(most, s.bodies.hottest[b].temperature);
+                                  return most;
+                              },
+                              record_.parts[g].hottest.spot.temperature});
             values.push_back({[&group](const Sample& s) {
-                double most = -infinity;
-                for (const Index b : group.bodies) most = std::max(most, -s.bodies.coldest[b].temperature);
-                return most;
-            }, -record_.parts[g].coldest.spot.temperature});
+                                  double most = -infinity;
+                                  for (const Index b : group.bodies) most = std::max(most, -s.bodies.coldest[b].temperature);
+                                  return most;
+                              },
+                              -record_.parts[g].coldest.spot.temperature});
         }
         const Sample begin = samples[0], middle = samples[1], end = samples[2];
         std::vector<double> places;
@@ -207,8 +211,8 @@ private:
     }
 
     /// Successive parabolic interpolation of a top within a step (as in R. P. Brent, Algorithms for Minimization without Derivatives, 1973).
-    void refine_peak(const TimeStep& step, const std::function<double(const Sample&)>& value, std::array<double, 2> low, std::array<double, 2> middle, std::array<double, 2> high, double x,
-                     std::vector<Sample>& samples) const {
+    void refine_peak(const TimeStep& step, const std::function<double(const Sample&)>& value, std::array<double, 2> low, std::array<double, 2> middle,
+                     std::array<double, 2> high, double x, std::vector<Sample>& samples) const {
         constexpr int most = 4;
         constexpr double close = 2e-3;  // of the step
         for (int n = 0; n < most; ++n) {
@@ -266,7 +270,8 @@ private:
         for (std::size_t g = 0; g < gauges_.groups.size(); ++g) {
             record_.parts[g].integral += sixth * (gauges_.mean_of(begin, g) + 4.0 * gauges_.mean_of(middle, g) + gauges_.mean_of(end, g));
         }
-        for (std::size_t n = 0; n < gauges_.sensors.size(); ++n) record_.sensors[n].integral += sixth * (begin.sensors[n] + 4.0 * middle.sensors[n] + end.sensors[n]);
+        for (std::size_t n = 0; n < gauges_.sensors.size(); ++n)
+            record_.sensors[n].integral += sixth * (begin.sensors[n] + 4.0 * middle.sensors[n] + end.sensors[n]);
         for (std::size_t t = 0; t < gauges_.model.thermostats.size(); ++t) {
             if (step.on[t]) record_.on_time[t] += step.end - step.begin;
             for (std::size_t p = 0; p < gauges_.model.powers.size(); ++p) {
@@ -309,7 +314,8 @@ private:
     std::optional<Sample> before_;  // at the end of the last step
 };
 
-HistoryRecorder::HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study) : work_(std::make_unique<Work>(model, std::move(mesh), study)) {}
+HistoryRecorder::HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study)
+    : work_(std::make_unique<Work>(model, std::move(mesh), study)) {}
 HistoryRecorder::~HistoryRecorder() = default;
 bool HistoryRecorder::operator()(const TimeStep& step) { return work_->watch(step); }
 const TimeRecord& HistoryRecorder::put_aside() { return work_->put_aside(); }

@@ -91,8 +91,8 @@ std::optional<Inspection::PoorestResolution> find_poorest(const Model& model, co
         lowest = conductivity;
     }
     if (poorest == nullptr || fewest.cells == no_index) return std::nullopt;
-    Inspection::PoorestResolution out{.part = poorest->name, .through = fewest.cells, .thickness = fewest.thickness,
-                                      .cell = fewest.thickness / (2.0 * fewest.cells), .cells = std::nullopt};
+    Inspection::PoorestResolution out{
+        .part = poorest->name, .through = fewest.cells, .thickness = fewest.thickness, .cell = fewest.thickness / (2.0 * fewest.cells), .cells = std::nullopt};
     Model finer = model;
     finer.parts[poorest->part].cell = out.cell;
     try {
@@ -114,15 +114,17 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
         std::string line = fmt::format("profile {}: ", in_quotes(profile->name));
         if (profile->duty) {
             const Duty& d = *profile->duty;
-            line += fmt::format("{} for {}, then {} for {} ({:.0f} % duty){}", value(d.high), time(d.on), value(d.low), time(d.off), 100.0 * d.on / (d.on + d.off),
-                                d.cycles > 0 ? fmt::format(", {} times", d.cycles) : "");
+            line += fmt::format("{} for {}, then {} for {} ({:.0f} % duty){}", value(d.high), time(d.on), value(d.low), time(d.off),
+                                100.0 * d.on / (d.on + d.off), d.cycles > 0 ? fmt::format(", {} times", d.cycles) : "");
         } else if (profile->sine) {
-            line += fmt::format("{} around {} over {}", profile->temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference) : value(profile->sine->amplitude),
+            line += fmt::format("{} around {} over {}",
+                                profile->temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference) : value(profile->sine->amplitude),
                                 value(profile->sine->mean), time(profile->sine->period));
         } else {
             const auto [low, high] = std::minmax_element(profile->points.value.begin(), profile->points.value.end());
-            line += fmt::format("{} points from {} to {}, {} to {}{}{}", profile->points.at.size(), time(profile->points.at.front()), time(profile->points.at.back()), value(*low),
-                                value(*high), profile->stepped ? ", stepped" : "", profile->repeat ? ", repeating" : "");
+            line += fmt::format("{} points from {} to {}, {} to {}{}{}", profile->points.at.size(), time(profile->points.at.front()),
+                                time(profile->points.at.back()), value(*low), value(*high), profile->stepped ? ", stepped" : "",
+                                profile->repeat ? ", repeating" : "");
         }
         lines.push_back(line);
     }
@@ -132,8 +134,8 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
     }
     for (const Thermostat& t : model.thermostats) {
         if (!counts_in(t.studies, study)) continue;
-        lines.push_back(fmt::format("thermostat {} switches {} {} between {} and {} of {}", in_quotes(t.name), quoted_list(t.switches), t.cools ? "for cooling" : "for heating",
-                                    show_celsius(t.lower), show_celsius(t.upper), in_quotes(t.sensor)));
+        lines.push_back(fmt::format("thermostat {} switches {} {} between {} and {} of {}", in_quotes(t.name), quoted_list(t.switches),
+                                    t.cools ? "for cooling" : "for heating", show_celsius(t.lower), show_celsius(t.upper), in_quotes(t.sensor)));
     }
     return lines;
 }
@@ -148,7 +150,8 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     out.poorest = find_poorest(model, mesh);
     out.error_target = model.mesh.error_target;
     const bool cut = std::any_of(mesh.bodies.begin(), mesh.bodies.end(), [](const Body& b) { return b.surface != no_index; });
-    for (const Study& study : studies_of(model)) out.memory = std::max(out.memory, memory_to_solve(cells_of(model, mesh, study), cut, study.kind != StudyKind::steady));
+    for (const Study& study : studies_of(model))
+        out.memory = std::max(out.memory, memory_to_solve(cells_of(model, mesh, study), cut, study.kind != StudyKind::steady));
     out.multiplicity = mesh.multiplicity;
     for (int axis = 0; axis < 3; ++axis) out.grid[static_cast<std::size_t>(axis)] = mesh.grid.count(axis);
     // Copies of a part displace the same part many times over; each pair of parts is told once.
@@ -162,15 +165,17 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     for (const Mirror& mirror : model.mirrors) {
         if (mirror.keep) {
             const Vec3 n = mirror.keep->normal, p = mirror.keep->through;
-            out.mirrors.push_back(fmt::format("plane through ({}, {}, {}) across [{:g}, {:g}, {:g}], keeping the side it points to", show_quantity(p.x, kinds::length),
-                                              show_quantity(p.y, kinds::length), show_quantity(p.z, kinds::length), n.x, n.y, n.z));
+            out.mirrors.push_back(fmt::format("plane through ({}, {}, {}) across [{:g}, {:g}, {:g}], keeping the side it points to",
+                                              show_quantity(p.x, kinds::length), show_quantity(p.y, kinds::length), show_quantity(p.z, kinds::length), n.x, n.y,
+                                              n.z));
             continue;
         }
-        out.mirrors.push_back(fmt::format("plane {} = {}, keeping the {} side", "xyz"[mirror.axis], show_quantity(mirror.at, kinds::length),
-                                          mirror.keep_plus ? "+" : "-"));
+        out.mirrors.push_back(
+            fmt::format("plane {} = {}, keeping the {} side", "xyz"[mirror.axis], show_quantity(mirror.at, kinds::length), mirror.keep_plus ? "+" : "-"));
     }
     if (model.sector) {
-        out.mirrors.push_back(fmt::format("one of {} sectors around {}, from {:g} degrees", model.sector->pieces, "xyz"[model.sector->along], model.sector->from));
+        out.mirrors.push_back(
+            fmt::format("one of {} sectors around {}, from {:g} degrees", model.sector->pieces, "xyz"[model.sector->along], model.sector->from));
     }
     for (const double area : mesh.patches.area) out.exposed_area += mesh.multiplicity * area;
 
@@ -180,7 +185,8 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     std::map<std::pair<Index, Index>, Inspection::NearMissInspection> misses;
     for (const NearMiss& miss : mesh.near_misses) {
         const auto parts = std::minmax(mesh.bodies[miss.first].part, mesh.bodies[miss.second].part);
-        auto& row = misses.try_emplace(parts, Inspection::NearMissInspection{model.parts[parts.first].name, model.parts[parts.second].name, miss.gap, 0.0}).first->second;
+        auto& row = misses.try_emplace(parts, Inspection::NearMissInspection{model.parts[parts.first].name, model.parts[parts.second].name, miss.gap, 0.0})
+                        .first->second;
         row.gap = std::min(row.gap, miss.gap);
         row.area += mesh.multiplicity * miss.area;
     }

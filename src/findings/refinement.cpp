@@ -14,8 +14,8 @@ namespace {
 
 using PerLayer = std::array<std::vector<double>, 3>;
 
-constexpr double finest = 0.2;     // of a cell at once
-constexpr double no_change = 0.95; // of a cell: not worth a layer of its own
+constexpr double finest = 0.2;      // of a cell at once
+constexpr double no_change = 0.95;  // of a cell: not worth a layer of its own
 
 /// Sizes relative to the present ones, for the factor c of s = c (N E)^(-1/3).
 PerLayer sizes_for(const PerLayer& errors, double c) {
@@ -66,7 +66,8 @@ std::array<std::vector<double>, 3> layer_errors(const Model& model, const Steady
             gain[mesh.contacts.first[c]] += share * contacts.flow[c];
             gain[mesh.contacts.second[c]] -= share * contacts.flow[c];
         }
-        for (std::size_t p = 0; p < mesh.patches.size(); ++p) gain[mesh.patches.cell[p]] += mesh.patches.normal[p][axis] * mesh.patches.normal[p][axis] * leaving[p];
+        for (std::size_t p = 0; p < mesh.patches.size(); ++p)
+            gain[mesh.patches.cell[p]] += mesh.patches.normal[p][axis] * mesh.patches.normal[p][axis] * leaving[p];
         for (Index cell = 0; cell < mesh.cells.size(); ++cell) {
             const std::array<Index, 3> at = mesh.grid.place(mesh.cells.box[cell]);
             const double h = mesh.grid.width(axis, at[a]), k = materials[mesh.cells.body[cell]].conductivity[a];
@@ -96,7 +97,8 @@ Refinement refine_layers(const MeshOptions& options, const Grid& grid, const std
         for (Index i = 0; i < size[a].size(); ++i) {
             cells += 1.0 / size[a][i];
             const double from = grid.lower(axis, i), to = grid.upper(axis, i), cell = size[a][i] * (to - from) / options.coarsening;
-            const bool was_asked = std::any_of(options.layers.begin(), options.layers.end(), [&](const LayerSize& l) { return l.axis == axis && l.from < to && l.to > from; });
+            const bool was_asked =
+                std::any_of(options.layers.begin(), options.layers.end(), [&](const LayerSize& l) { return l.axis == axis && l.from < to && l.to > from; });
             if (size[a][i] > no_change && !was_asked) continue;
             // One layer for neighbours of similar size: the smaller one's.
             LayerSize* last = out.layers.empty() ? nullptr : &out.layers.back();

@@ -15,26 +15,32 @@ namespace {
 /// K per cell at the beginning of a study in time.
 std::vector<double> start_of(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study) {
     if (study.start.study.empty()) return start_temperatures(model, *mesh, study);
-    if (!study.start.results.empty()) throw ModelError("study", fmt::format("study {} starts from a results folder: read its temperatures and call solve_transient()", in_quotes(study.name)));
+    if (!study.start.results.empty())
+        throw ModelError("study",
+                         fmt::format("study {} starts from a results folder: read its temperatures and call solve_transient()", in_quotes(study.name)));
     const auto before = std::find_if(model.studies.begin(), model.studies.end(), [&](const Study& s) { return s.name == study.start.study; });
-    if (before == model.studies.end()) throw ModelError("study", fmt::format("study {} starts from {}, which is not there", in_quotes(study.name), in_quotes(study.start.study)));
+    if (before == model.studies.end())
+        throw ModelError("study", fmt::format("study {} starts from {}, which is not there", in_quotes(study.name), in_quotes(study.start.study)));
     if (before->kind == StudyKind::steady) return solve_steady(model, mesh, *before).temperature;
     TransientOptions options;
     options.time_constant = false;
     const std::vector<double> start = start_of(model, mesh, *before);
-    return (before->kind == StudyKind::cyclic ? solve_cyclic(model, mesh, *before, start, options) : solve_transient(model, mesh, *before, start, options)).end.temperature;
+    return (before->kind == StudyKind::cyclic ? solve_cyclic(model, mesh, *before, start, options) : solve_transient(model, mesh, *before, start, options))
+        .end.temperature;
 }
 
 }  // namespace
 
-TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh, const std::function<bool(const TimeProgress&)>& progress) {
+TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh,
+                             const std::function<bool(const TimeProgress&)>& progress) {
     if (!mesh) mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
     HistoryRecorder recorder(model, mesh, study);
     TransientOptions options;
     options.observe = [&](const TimeStep& step) { return recorder(step); };
     options.progress = progress;
     const std::vector<double> start = start_of(model, mesh, study);
-    return recorder.findings(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
+    return recorder.findings(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options)
+                                                             : solve_transient(model, mesh, study, start, options));
 }
 
 Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what, const std::function<bool(const TimeProgress&)>& progress) {
@@ -67,8 +73,8 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
         std::vector<std::string> names;
         for (const Part& part : model.parts) names.push_back(part.name);
         for (const Sensor& sensor : model.sensors) names.push_back(sensor.name);
-        throw ModelError("part", fmt::format("a study in time is explained for a part with all its copies, or a sensor; {} is neither: there are {}", in_quotes(named ? what.part + what.sensor : "nothing"),
-                                             quoted_list(names, 20)));
+        throw ModelError("part", fmt::format("a study in time is explained for a part with all its copies, or a sensor; {} is neither: there are {}",
+                                             in_quotes(named ? what.part + what.sensor : "nothing"), quoted_list(names, 20)));
     }
     return explain(model, *at, peak.what());
 }

@@ -91,7 +91,8 @@ public:
         face.first = static_cast<Index>(field.index.size());
         face.count = static_cast<Index>(polygon.size());
         face.side = smooth_across_edges ? std::uint8_t{6} : static_cast<std::uint8_t>(nearest_side(face.normal));
-        const std::uint64_t name = (std::uint64_t{face.body} << 24U) | (std::uint64_t{face.tag} << 8U) | (std::uint64_t{face.side} << 1U) | (face.inner ? 1U : 0U);
+        const std::uint64_t name =
+            (std::uint64_t{face.body} << 24U) | (std::uint64_t{face.tag} << 8U) | (std::uint64_t{face.side} << 1U) | (face.inner ? 1U : 0U);
         for (std::size_t i = 0; i < polygon.size(); ++i) {
             const Vec3 p = polygon[i];
             std::array<std::int32_t, 3> at{};
@@ -130,7 +131,7 @@ bool is_of_boxes(const Mesh& mesh, Index cell) { return mesh.bodies[mesh.cells.b
 struct SurfaceReader::Shared {
     ContactTemperatures sides;
     std::vector<Vec3> gradient;
-    BodyTemperatures bodies;  // no surface shows more than the tables tell
+    BodyTemperatures bodies;                               // no surface shows more than the tables tell
     std::vector<std::pair<Index, Index>> contact_of_cell;  // of cells of cut bodies
 };
 
@@ -139,7 +140,14 @@ namespace {
 class Surfaces {
 public:
     Surfaces(const SteadySolution& solution, const SurfaceReader::Shared& shared, const SurfaceView& view)
-        : solution_(solution), mesh_(*solution.mesh), grid_(mesh_.grid), view_(view), sides_(shared.sides), bodies_(shared.bodies), contact_of_cell_(shared.contact_of_cell), gradient_(shared.gradient),
+        : solution_(solution),
+          mesh_(*solution.mesh),
+          grid_(mesh_.grid),
+          view_(view),
+          sides_(shared.sides),
+          bodies_(shared.bodies),
+          contact_of_cell_(shared.contact_of_cell),
+          gradient_(shared.gradient),
           collector_(scale(), {grid_.lines[0].front(), grid_.lines[1].front(), grid_.lines[2].front()}) {}
 
     SurfaceField run() {
@@ -198,7 +206,9 @@ private:
         const auto place = grid_.place(mesh_.cells.box[cell]);
         const int axis = axis_of(side), u = (axis + 1) % 3, v = (axis + 2) % 3;
         BoxPolygon face;
-        const auto line = [&](int a, bool up) { return up ? grid_.upper(a, place[static_cast<std::size_t>(a)]) : grid_.lower(a, place[static_cast<std::size_t>(a)]); };
+        const auto line = [&](int a, bool up) {
+            return up ? grid_.upper(a, place[static_cast<std::size_t>(a)]) : grid_.lower(a, place[static_cast<std::size_t>(a)]);
+        };
         constexpr std::array<std::array<bool, 2>, 4> around{{{false, false}, {true, false}, {true, true}, {false, true}}};
         for (std::size_t n = 0; n < 4; ++n) {
             const auto& at = around[is_plus(side) ? n : 3 - n];
@@ -221,7 +231,8 @@ private:
         P rest = polygon, below, above;
         if (view_.section && !face.inner) {
             const Vec3 n = normalized(view_.section->normal);
-            split(rest, [&](Vec3 p) { return dot(n, p - view_.section->through); }, scale(), below, above);
+            split(
+                rest, [&](Vec3 p) { return dot(n, p - view_.section->through); }, scale(), below, above);
             if (above.size() < 3) return;
             rest = above;
         }
@@ -268,31 +279,33 @@ private:
             const double size = length(doubled);
             auto& seen = directions[surface.tag[t]];
             if (size == 0.0 || seen.size() > most_flat) continue;
-            seen.insert({static_cast<int>(std::lround(20.0 * doubled.x / size)), static_cast<int>(std::lround(20.0 * doubled.y / size)), static_cast<int>(std::lround(20.0 * doubled.z / size))});
+            seen.insert({static_cast<int>(std::lround(20.0 * doubled.x / size)), static_cast<int>(std::lround(20.0 * doubled.y / size)),
+                         static_cast<int>(std::lround(20.0 * doubled.z / size))});
         }
-        for_each_piece(grid_, whole(grid_), snap_to_grid(grid_, surface.corners), surface, [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
-            const std::size_t box = (std::size_t{place[2]} * grid_.count(1) + place[1]) * grid_.count(0) + place[0];
-            const Index cell = nearest_cell(box, place, b, tags[surface.tag[t]], normal);
-            if (cell == no_index) return;
-            SurfacePolygon polygon;
-            polygon.body = b;
-            polygon.tag = tags[surface.tag[t]];
-            polygon.normal = normal;
-            polygon.inner = section;
-            const bool curved = surface.area_factor[surface.tag[t]] != 1.0 || directions[surface.tag[t]].size() > most_flat;
-            // From the wall where the cell has one that looks this way, else from the cell's own centre.
-            Vec3 from = mesh_.centre(cell);
-            double base = solution_.temperature[cell];
-            if (!section) {
-                const Index patch = patch_of(cell, polygon.tag, normal);
-                if (patch == no_index && covered(cell, normal)) return;
-                if (patch != no_index) {
-                    from = mesh_.foot(patch);
-                    base = solution_.patch_temperature[patch];
-                }
-            }
-            add(piece, polygon, curved, [&](Vec3 p) { return within(b, base + dot(gradient_[cell], p - from)); });
-        });
+        for_each_piece(grid_, whole(grid_), snap_to_grid(grid_, surface.corners), surface,
+                       [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
+                           const std::size_t box = (std::size_t{place[2]} * grid_.count(1) + place[1]) * grid_.count(0) + place[0];
+                           const Index cell = nearest_cell(box, place, b, tags[surface.tag[t]], normal);
+                           if (cell == no_index) return;
+                           SurfacePolygon polygon;
+                           polygon.body = b;
+                           polygon.tag = tags[surface.tag[t]];
+                           polygon.normal = normal;
+                           polygon.inner = section;
+                           const bool curved = surface.area_factor[surface.tag[t]] != 1.0 || directions[surface.tag[t]].size() > most_flat;
+                           // From the wall where the cell has one that looks this way, else from the cell's own centre.
+                           Vec3 from = mesh_.centre(cell);
+                           double base = solution_.temperature[cell];
+                           if (!section) {
+                               const Index patch = patch_of(cell, polygon.tag, normal);
+                               if (patch == no_index && covered(cell, normal)) return;
+                               if (patch != no_index) {
+                                   from = mesh_.foot(patch);
+                                   base = solution_.patch_temperature[patch];
+                               }
+                           }
+                           add(piece, polygon, curved, [&](Vec3 p) { return within(b, base + dot(gradient_[cell], p - from)); });
+                       });
     }
 
     /// The body's cell in a box or next to it; of several pieces in one box the one that has this face.
@@ -366,7 +379,8 @@ private:
             for (int axis = 0; axis < 3 && polygon.size() > 2; ++axis) {
                 for (const double sign : {-1.0, 1.0}) {
                     if (polygon.size() < 3) break;
-                    split(polygon, [&](Vec3 p) { return sign * (p[axis] - centre[axis]) - half[axis]; }, scale(), below, above);
+                    split(
+                        polygon, [&](Vec3 p) { return sign * (p[axis] - centre[axis]) - half[axis]; }, scale(), below, above);
                     if (below.size() > 2) {
                         polygon = below;
                     } else if (above.size() > 2) {

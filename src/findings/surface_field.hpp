@@ -14,17 +14,17 @@ namespace firnfield {
 
 /// A flat convex piece of surface.
 struct SurfacePolygon {
-    Index first = 0, count = 0;   ///< corners: SurfaceField::index[first … first + count)
+    Index first = 0, count = 0;  ///< corners: SurfaceField::index[first … first + count)
     Index body = 0;
-    std::uint16_t tag = 0;        ///< face of the body, as in Mesh::tags
-    std::uint8_t side = 0;        ///< main direction where the body has flat faces of this tag in several directions
-    bool inner = false;           ///< closes a section or a hot region; no face of the part
+    std::uint16_t tag = 0;  ///< face of the body, as in Mesh::tags
+    std::uint8_t side = 0;  ///< main direction where the body has flat faces of this tag in several directions
+    bool inner = false;     ///< closes a section or a hot region; no face of the part
     Vec3 normal{};
 };
 
 struct SurfaceField {
-    std::vector<Vec3> corners{};          ///< m
-    std::vector<double> temperature{};    ///< K, per corner
+    std::vector<Vec3> corners{};        ///< m
+    std::vector<double> temperature{};  ///< K, per corner
     std::vector<Index> index{};
     std::vector<SurfacePolygon> polygons{};
 
@@ -33,9 +33,9 @@ struct SurfaceField {
 
 /// What is to be seen.
 struct SurfaceView {
-    std::vector<bool> hidden{};               ///< per body; what hidden bodies cover shows
-    std::optional<HalfSpace> section{};       ///< only what lies on this side, closed by the plane with the temperature inside
-    std::optional<double> above{};            ///< K; only what is hotter
+    std::vector<bool> hidden{};          ///< per body; what hidden bodies cover shows
+    std::optional<HalfSpace> section{};  ///< only what lies on this side, closed by the plane with the temperature inside
+    std::optional<double> above{};       ///< K; only what is hotter
 };
 
 /// Makes surfaces of one solution. What all views of it share is worked out once; model and solution have to outlive it.

@@ -18,14 +18,19 @@ void tell_limits(const Gauges& gauges, const TimeRecord& record, TimeFindings& o
     for (std::size_t l = 0; l < gauges.subjects.size(); ++l) {
         const LimitSubject& subject = gauges.subjects[l];
         const TimeRecord::LimitTrack& track = record.limits[l];
-        LimitOverTime row{.subject = subject.name, .upper = subject.upper, .limit = subject.value, .after = subject.limit->after, .beyond = track.beyond,
-                          .worst = track.worst, .beyond_at_end = track.was_beyond};
+        LimitOverTime row{.subject = subject.name,
+                          .upper = subject.upper,
+                          .limit = subject.value,
+                          .after = subject.limit->after,
+                          .beyond = track.beyond,
+                          .worst = track.worst,
+                          .beyond_at_end = track.was_beyond};
         if (track.was_beyond) row.beyond.push_back({track.beyond_since, record.time});
         if (!row.beyond.empty()) row.first_crossing = row.beyond.front().from;
         if (!row.beyond.empty() && !track.was_beyond) row.met_from = row.beyond.back().to;
         if (!track.judged) {
-            out.warnings.push_back({"limit_not_judged", fmt::format("the limit on {} counts only after {}, which the study does not reach", in_quotes(subject.name),
-                                                                     show_quantity(row.after, kinds::time))});
+            out.warnings.push_back({"limit_not_judged", fmt::format("the limit on {} counts only after {}, which the study does not reach",
+                                                                    in_quotes(subject.name), show_quantity(row.after, kinds::time))});
             continue;
         }
         row.margin = subject.margin(track.worst.spot.temperature);
@@ -41,8 +46,10 @@ void tell_melting(const Gauges& gauges, TimeFindings& out) {
         if (!material.melting || material.melting->to > material.melting->from || std::find(told.begin(), told.end(), material.name) != told.end()) continue;
         told.push_back(material.name);
         const Melting range = melting_range(*material.melting, gauges.study.tolerance);
-        out.warnings.push_back({"melts_at_one_temperature", fmt::format("{} melts at one temperature, {}; it was let melt over {} around that, a fifth of the study's tolerance",
-                                                                        material.name, show_celsius(material.melting->from), show_quantity(range.to - range.from, kinds::temperature_difference, 2))});
+        out.warnings.push_back(
+            {"melts_at_one_temperature",
+             fmt::format("{} melts at one temperature, {}; it was let melt over {} around that, a fifth of the study's tolerance", material.name,
+                         show_celsius(material.melting->from), show_quantity(range.to - range.from, kinds::temperature_difference, 2))});
     }
 }
 
@@ -50,8 +57,12 @@ void tell_parts(const Gauges& gauges, const TimeRecord& record, TimeFindings& ou
     const double length = record.time;
     for (std::size_t g = 0; g < gauges.groups.size(); ++g) {
         const TimeRecord::PartTrack& track = record.parts[g];
-        PartOverTime row{.name = gauges.model.parts[gauges.groups[g].part].name, .coldest = track.coldest, .hottest = track.hottest, .mean = track.integral / length,
-                         .melted_end = {}, .melted_most = {}};
+        PartOverTime row{.name = gauges.model.parts[gauges.groups[g].part].name,
+                         .coldest = track.coldest,
+                         .hottest = track.hottest,
+                         .mean = track.integral / length,
+                         .melted_end = {},
+                         .melted_most = {}};
         if (out.parts.empty() || row.hottest.spot.temperature > out.hottest.spot.temperature) out.hottest = row.hottest;
         for (const PartFinding& part : out.end.parts) {
             if (part.name != row.name) continue;
@@ -71,15 +82,19 @@ void tell_sensors(const Gauges& gauges, const TimeRecord& record, TimeFindings& 
     for (std::size_t n = 0; n < gauges.sensors.size(); ++n) {
         const Sensor& sensor = gauges.model.sensors[gauges.sensors[n]];
         const TimeRecord::SensorTrack& track = record.sensors[n];
-        out.sensors.push_back({sensor.name, sensor.in, track.lowest, track.highest, track.integral / record.time, out.end.sensors[n].temperature, track.lowest_time,
-                               track.highest_time});
+        out.sensors.push_back({sensor.name, sensor.in, track.lowest, track.highest, track.integral / record.time, out.end.sensors[n].temperature,
+                               track.lowest_time, track.highest_time});
     }
 }
 
 void tell_thermostats(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
     for (std::size_t t = 0; t < gauges.model.thermostats.size(); ++t) {
         if (!counts_in(gauges.model.thermostats[t].studies, gauges.study) || gauges.study.kind != StudyKind::transient) continue;
-        ThermostatFinding row{.name = gauges.model.thermostats[t].name, .switchings = {}, .on_time = record.on_time[t], .duty = record.on_time[t] / record.time, .period = {},
+        ThermostatFinding row{.name = gauges.model.thermostats[t].name,
+                              .switchings = {},
+                              .on_time = record.on_time[t],
+                              .duty = record.on_time[t] / record.time,
+                              .period = {},
                               .energy = record.on_energy[t]};
         for (const Switching& s : solution.switchings) {
             if (s.thermostat == t) row.switchings.push_back(s);

@@ -37,9 +37,7 @@ Arc arc_through(Point2 a, Point2 b, Point2 c) {
     return arc;
 }
 
-bool inside_triangle(Point2 p, Point2 a, Point2 b, Point2 c) {
-    return cross2(a, b, p) >= 0.0 && cross2(b, c, p) >= 0.0 && cross2(c, a, p) >= 0.0;
-}
+bool inside_triangle(Point2 p, Point2 a, Point2 b, Point2 c) { return cross2(a, b, p) >= 0.0 && cross2(b, c, p) >= 0.0 && cross2(c, a, p) >= 0.0; }
 
 bool segments_cross(Point2 a, Point2 b, Point2 c, Point2 d) {
     const double s = cross2(a, b, c), t = cross2(a, b, d), u = cross2(c, d, a), v = cross2(c, d, b);

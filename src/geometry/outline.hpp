@@ -14,8 +14,8 @@ using Point2 = std::array<double, 2>;
 /// An outline as a polygon; every edge knows which piece of the outline it comes from.
 struct FlatOutline {
     std::vector<Point2> corner{};
-    std::vector<std::uint16_t> piece{};      ///< of the edge that starts at the corner: index of the outline point it leads to
-    std::vector<double> length_factor{};     ///< per outline point: true length over the length of the chords
+    std::vector<std::uint16_t> piece{};   ///< of the edge that starts at the corner: index of the outline point it leads to
+    std::vector<double> length_factor{};  ///< per outline point: true length over the length of the chords
 };
 
 /// Chords stay within `chord` of arcs. The result runs counter-clockwise.

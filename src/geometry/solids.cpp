@@ -26,7 +26,8 @@ struct Extent {
         }
     }
     [[nodiscard]] bool meets(const Extent& other) const {
-        return low.x <= other.high.x && high.x >= other.low.x && low.y <= other.high.y && high.y >= other.low.y && low.z <= other.high.z && high.z >= other.low.z;
+        return low.x <= other.high.x && high.x >= other.low.x && low.y <= other.high.y && high.y >= other.low.y && low.z <= other.high.z &&
+               high.z >= other.low.z;
     }
     [[nodiscard]] Extent wider(double by) const { return {low - Vec3{by, by, by}, high + Vec3{by, by, by}}; }
 };
@@ -131,7 +132,8 @@ private:
             const int axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
             const double middle = 0.5 * (whole.extent.low[axis] + whole.extent.high[axis]);
             Polygon below, above;
-            split(whole.polygon, [&](Vec3 p) { return p[axis] - middle; }, tolerance_, below, above);
+            split(
+                whole.polygon, [&](Vec3 p) { return p[axis] - middle; }, tolerance_, below, above);
             if (!below.empty() && !above.empty()) {
                 for (Polygon* half : {&below, &above}) {
                     Piece piece(std::move(*half), whole.triangle, Place::outside);
@@ -203,7 +205,8 @@ private:
             if (!work[i].extent.meets(near)) continue;
             if (crossing_length(work[i].polygon, plane, other, tolerance_) <= tolerance_) continue;
             Polygon below, above;
-            split(work[i].polygon, [&](Vec3 p) { return plane.height(p); }, tolerance_, below, above);
+            split(
+                work[i].polygon, [&](Vec3 p) { return plane.height(p); }, tolerance_, below, above);
             if (below.empty() || above.empty()) continue;
             const std::uint32_t triangle = work[i].triangle;
             work[i] = Piece(std::move(below), triangle, Place::outside);
@@ -292,7 +295,9 @@ std::vector<ClosedSurface> together_where_apart(const std::vector<ClosedSurface>
     for (const ClosedSurface& solid : solids) {
         const Extent own = extent_of(solid.corners);
         const Extent around = own.wider(1e-6 * length(own.high - own.low));
-        auto group = std::find_if(groups.begin(), groups.end(), [&](const Group& g) { return std::none_of(g.members.begin(), g.members.end(), [&](const Extent& e) { return e.meets(around); }); });
+        auto group = std::find_if(groups.begin(), groups.end(), [&](const Group& g) {
+            return std::none_of(g.members.begin(), g.members.end(), [&](const Extent& e) { return e.meets(around); });
+        });
         if (group == groups.end()) group = groups.insert(groups.end(), Group{});
         group->members.push_back(own);
         ClosedSurface& all = group->surface;
@@ -397,8 +402,7 @@ SolidResult unite(const ClosedSurface& first, const ClosedSurface& second) {
     });
 }
 
-ClosedSurface imprint(const ClosedSurface& surface, const ClosedSurface& region, std::vector<bool>& inside,
-                      std::vector<std::uint32_t>& origin) {
+ClosedSurface imprint(const ClosedSurface& surface, const ClosedSurface& region, std::vector<bool>& inside, std::vector<std::uint32_t>& origin) {
     const std::vector<Triangle> triangles = triangles_of(surface);
     const TriangleTree tree(triangles_of(region));
     Soup soup(surface);

@@ -32,8 +32,7 @@ struct SolidResult {
 
 /// Splits the triangles that cross the surface of `region` and marks which lie inside it; `origin` tells for every
 /// triangle which one it is a piece of.
-[[nodiscard]] ClosedSurface imprint(const ClosedSurface& surface, const ClosedSurface& region, std::vector<bool>& inside,
-                                    std::vector<std::uint32_t>& origin);
+[[nodiscard]] ClosedSurface imprint(const ClosedSurface& surface, const ClosedSurface& region, std::vector<bool>& inside, std::vector<std::uint32_t>& origin);
 
 /// How far a surface is from closed: |ΣA|/S and the spread of the volumes computed along the three axes, relative.
 [[nodiscard]] double closure_defect(const ClosedSurface& surface);

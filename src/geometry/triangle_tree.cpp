@@ -122,8 +122,8 @@ void TriangleTree::for_each_on_ray(Vec3 point, Vec3 direction, const Visit& visi
 
 int TriangleTree::winding(Vec3 point) const {
     // Oblique directions, so that rays rarely graze edges of parts that stand along the axes.
-    static constexpr std::array<Vec3, 5> directions{{{0.4472, 0.7241, 0.5249}, {-0.6113, 0.3017, 0.7316}, {0.2719, -0.8325, 0.4827},
-                                                    {-0.3541, -0.5827, -0.7315}, {0.7993, 0.1741, -0.5752}}};
+    static constexpr std::array<Vec3, 5> directions{
+        {{0.4472, 0.7241, 0.5249}, {-0.6113, 0.3017, 0.7316}, {0.2719, -0.8325, 0.4827}, {-0.3541, -0.5827, -0.7315}, {0.7993, 0.1741, -0.5752}}};
     const auto along = [&](Vec3 direction) {
         int crossings = 0;
         for_each_on_ray(point, direction, [&](RayCrossing hit) {

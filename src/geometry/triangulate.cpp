@@ -196,8 +196,8 @@ struct Triangulator {
     ClosedSurface operator()(const Box& box) const {
         ClosedSurface surface;
         for (int n = 0; n < 8; ++n) {
-            surface.corners.push_back({(n & 1) != 0 ? box.upper().x : box.lower().x, (n & 2) != 0 ? box.upper().y : box.lower().y,
-                                       (n & 4) != 0 ? box.upper().z : box.lower().z});
+            surface.corners.push_back(
+                {(n & 1) != 0 ? box.upper().x : box.lower().x, (n & 2) != 0 ? box.upper().y : box.lower().y, (n & 4) != 0 ? box.upper().z : box.lower().z});
         }
         constexpr std::array<std::array<std::uint32_t, 4>, 6> quads{{{0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 2, 3, 1}, {4, 5, 7, 6}}};
         for (const Side side : all_sides) {
@@ -213,8 +213,8 @@ struct Triangulator {
     }
 
     ClosedSurface operator()(const Cylinder& c) const {
-        return revolve(polygon_outline({{0.0, 0.0}, {c.radius, 0.0}, {c.radius, c.length}, {0.0, c.length}}),
-                       {{"bottom"}, {"side"}, {"top"}, {"axis"}}, 360.0, c.at, c.along, chord);
+        return revolve(polygon_outline({{0.0, 0.0}, {c.radius, 0.0}, {c.radius, c.length}, {0.0, c.length}}), {{"bottom"}, {"side"}, {"top"}, {"axis"}}, 360.0,
+                       c.at, c.along, chord);
     }
 
     ClosedSurface operator()(const Tube& t) const {
@@ -300,14 +300,14 @@ ClosedSurface wedge_of(const Shape& shape, double degrees, double chord) {
         const FlatOutline flat = flatten(r->outline, chord);
         wedge = revolve(flat, numbered_edges("side", flat), degrees, r->at, 2, coarse, true);
     } else if (const Cone* c = std::get_if<Cone>(&shape)) {
-        wedge = revolve(polygon_outline({{0.0, 0.0}, {c->lower_radius, 0.0}, {c->upper_radius, c->length}, {0.0, c->length}}), {{"bottom"}, {"side"}, {"top"}, {"axis"}}, degrees,
-                        c->at, 2, coarse, true);
+        wedge = revolve(polygon_outline({{0.0, 0.0}, {c->lower_radius, 0.0}, {c->upper_radius, c->length}, {0.0, c->length}}),
+                        {{"bottom"}, {"side"}, {"top"}, {"axis"}}, degrees, c->at, 2, coarse, true);
     } else if (const Tube* t = std::get_if<Tube>(&shape)) {
         wedge = revolve(polygon_outline({{t->inner_radius, 0.0}, {t->outer_radius, 0.0}, {t->outer_radius, t->length}, {t->inner_radius, t->length}}),
                         {{"bottom"}, {"side"}, {"top"}, {"bore"}}, degrees, t->at, 2, coarse, true);
     } else if (const Cylinder* rod = std::get_if<Cylinder>(&shape)) {
-        wedge = revolve(polygon_outline({{0.0, 0.0}, {rod->radius, 0.0}, {rod->radius, rod->length}, {0.0, rod->length}}), {{"bottom"}, {"side"}, {"top"}, {"axis"}}, degrees,
-                        rod->at, 2, coarse, true);
+        wedge = revolve(polygon_outline({{0.0, 0.0}, {rod->radius, 0.0}, {rod->radius, rod->length}, {0.0, rod->length}}),
+                        {{"bottom"}, {"side"}, {"top"}, {"axis"}}, degrees, rod->at, 2, coarse, true);
     }
     const double half = -0.5 * degrees * std::numbers::pi / 180.0, c = std::cos(half), s = std::sin(half);
     for (Vec3& p : wedge.corners) p = {p.x * c - p.y * s, p.x * s + p.y * c, p.z};

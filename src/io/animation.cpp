@@ -73,8 +73,8 @@ void write_animation(const std::filesystem::path& file, std::span<const std::fil
             out += chunk("IHDR", header) + chunk("acTL", big_endian(static_cast<std::uint32_t>(frames.size())) + big_endian(0));
         }
         if (still.header != header) throw FileError(fmt::format("{} differs in size from the first picture", in_quotes(frame.string())));
-        out += chunk("fcTL", big_endian(sequence++) + header.substr(0, 8) + big_endian(0) + big_endian(0) + big_endian(static_cast<std::uint32_t>(milliseconds_each), 2) +
-                                 big_endian(1000, 2) + std::string(2, '\0'));
+        out += chunk("fcTL", big_endian(sequence++) + header.substr(0, 8) + big_endian(0) + big_endian(0) +
+                                 big_endian(static_cast<std::uint32_t>(milliseconds_each), 2) + big_endian(1000, 2) + std::string(2, '\0'));
         // The first frame is also what a viewer shows that knows no animation.
         const bool first = &frame == &frames.front();
         out += first ? chunk("IDAT", still.pixels) : chunk("fdAT", big_endian(sequence++) + still.pixels);

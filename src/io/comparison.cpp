@@ -28,7 +28,8 @@ StudyOutcome read_study(const Json& study) {
     const Json& at = hottest.at("at");
     out.hottest = {hottest.at("temperature").get<double>() + zero_celsius, {at.at(0), at.at(1), at.at(2)}, hottest.at("body")};
     for (const Json& f : study.at("figures")) {
-        Figure figure{.kind = f.at("kind"), .name = f.at("name"), .unit = f.at("unit"), .value = number(f.at("value")), .error = f.at("error"), .better = f.at("better")};
+        Figure figure{
+            .kind = f.at("kind"), .name = f.at("name"), .unit = f.at("unit"), .value = number(f.at("value")), .error = f.at("error"), .better = f.at("better")};
         if (f.contains("limit")) figure.limit = f.at("limit").get<double>();
         figure.upper = f.value("upper", true);
         out.figures.push_back(std::move(figure));
@@ -38,11 +39,13 @@ StudyOutcome read_study(const Json& study) {
 
 /// What `read` makes of the summary in a results folder.
 auto from_summary(const std::filesystem::path& folder, const auto& read) {
-    if (!std::filesystem::exists(folder / "summary.json")) throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(folder.string())));
+    if (!std::filesystem::exists(folder / "summary.json"))
+        throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(folder.string())));
     try {
         return read(Json::parse(read_file(folder / "summary.json")));
     } catch (const nlohmann::json::exception&) {
-        throw FileError(fmt::format("{} does not hold what this version of firnfield writes; solve the model again", in_quotes((folder / "summary.json").string())));
+        throw FileError(
+            fmt::format("{} does not hold what this version of firnfield writes; solve the model again", in_quotes((folder / "summary.json").string())));
     }
 }
 
@@ -62,8 +65,12 @@ std::string to_json(const Comparison& c) {
         }
         row["studies"] = Json::array();
         for (const StudyOutcome& s : d.studies) {
-            row["studies"].push_back({{"study", s.study}, {"verdict", s.verdict},
-                                      {"hottest", {{"temperature", s.hottest.temperature - zero_celsius}, {"at", {s.hottest.at.x, s.hottest.at.y, s.hottest.at.z}}, {"body", s.hottest.body}}}});
+            row["studies"].push_back({{"study", s.study},
+                                      {"verdict", s.verdict},
+                                      {"hottest",
+                                       {{"temperature", s.hottest.temperature - zero_celsius},
+                                        {"at", {s.hottest.at.x, s.hottest.at.y, s.hottest.at.z}},
+                                        {"body", s.hottest.body}}}});
         }
         out["designs"].push_back(std::move(row));
     }
@@ -87,29 +94,46 @@ std::string to_csv(const Comparison& c) {
     std::string out = fmt::format("study,kind,name,unit,design,value,error,{},best\n", csv_cell("difference to " + c.designs[c.base].name));
     for (const ComparedFigure& f : c.figures) {
         for (std::size_t d = 0; d < c.designs.size(); ++d) {
-            out += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_cell(f.study), csv_cell(f.what.kind), csv_cell(f.what.name), f.what.unit, csv_cell(c.designs[d].name), csv_number(f.value[d]), f.error[d],
-                               csv_number(f.difference(d, c.base)), f.best == d ? 1 : 0);
+            out += fmt::format("{},{},{},{},{},{},{},{},{}\n", csv_cell(f.study), csv_cell(f.what.kind), csv_cell(f.what.name), f.what.unit,
+                               csv_cell(c.designs[d].name), csv_number(f.value[d]), f.error[d], csv_number(f.difference(d, c.base)), f.best == d ? 1 : 0);
         }
     }
     return out;
 }
 
 std::string to_json(const ToleranceFindings& t) {
-    Json out{{"firnfield", version}, {"format", 1}, {"runs", t.runs}, {"linearised", t.linearised}, {"chance", t.all_chance}, {"chance_interval", {t.all_low, t.all_high}}};
+    Json out{{"firnfield", version},   {"format", 1},
+             {"runs", t.runs},         {"linearised", t.linearised},
+             {"chance", t.all_chance}, {"chance_interval", {t.all_low, t.all_high}}};
     out["parameters"] = Json::array();
     for (const ParameterInfo& p : t.parameters) {
-        out["parameters"].push_back({{"name", p.name}, {"value", p.value.value}, {"kind", name_of(p.value.dimension)}, {"distribution", p.spread->normal ? "normal" : "uniform"}, {"width", p.spread->width}});
+        out["parameters"].push_back({{"name", p.name},
+                                     {"value", p.value.value},
+                                     {"kind", name_of(p.value.dimension)},
+                                     {"distribution", p.spread->normal ? "normal" : "uniform"},
+                                     {"width", p.spread->width}});
     }
     out["limits"] = Json::array();
     for (const LimitChance& l : t.limits) {
-        out["limits"].push_back({{"study", l.study}, {"subject", l.subject}, {"kind", l.upper ? "below" : "above"}, {"limit", l.limit}, {"chance", l.chance}, {"chance_interval", {l.low, l.high}},
-                                 {"mean", l.mean}, {"deviation", l.deviation}, {"worst", l.worst}, {"influence", l.influence}});
+        out["limits"].push_back({{"study", l.study},
+                                 {"subject", l.subject},
+                                 {"kind", l.upper ? "below" : "above"},
+                                 {"limit", l.limit},
+                                 {"chance", l.chance},
+                                 {"chance_interval", {l.low, l.high}},
+                                 {"mean", l.mean},
+                                 {"deviation", l.deviation},
+                                 {"worst", l.worst},
+                                 {"influence", l.influence}});
     }
     return out.dump(2) + "\n";
 }
 
 std::string to_json(const SeekResult& r, const std::string& address, const std::string& unit) {
-    Json out{{"firnfield", version}, {"format", 1}, {"address", address}, {"unit", unit}, {"at", maybe(r.at)}, {"margin", r.at ? Json(r.margin) : Json(nullptr)}, {"beyond", maybe(r.beyond)}, {"jumps", r.jumps}};
+    Json out{{"firnfield", version},      {"format", 1},
+             {"address", address},        {"unit", unit},
+             {"at", maybe(r.at)},         {"margin", r.at ? Json(r.margin) : Json(nullptr)},
+             {"beyond", maybe(r.beyond)}, {"jumps", r.jumps}};
     out["evaluations"] = Json::array();
     for (const auto& e : r.evaluations) out["evaluations"].push_back({{"at", e.at}, {"margin", e.margin}});
     return out.dump(2) + "\n";

@@ -26,10 +26,11 @@ struct Function {
     int least, most;  ///< number of arguments
 };
 constexpr int any_number = 100;
-constexpr std::array functions{Function{"sqrt", 1, 1},  Function{"abs", 1, 1},   Function{"min", 1, any_number}, Function{"max", 1, any_number}, Function{"sin", 1, 1},
-                               Function{"cos", 1, 1},   Function{"tan", 1, 1},   Function{"asin", 1, 1},         Function{"acos", 1, 1},         Function{"atan", 1, 1},
-                               Function{"atan2", 2, 2}, Function{"sinh", 1, 1},  Function{"cosh", 1, 1},         Function{"tanh", 1, 1},         Function{"exp", 1, 1},
-                               Function{"ln", 1, 1},    Function{"log10", 1, 1}, Function{"log2", 1, 1},         Function{"rint", 1, 1},         Function{"sign", 1, 1}};
+constexpr std::array functions{Function{"sqrt", 1, 1},  Function{"abs", 1, 1},  Function{"min", 1, any_number}, Function{"max", 1, any_number},
+                               Function{"sin", 1, 1},   Function{"cos", 1, 1},  Function{"tan", 1, 1},          Function{"asin", 1, 1},
+                               Function{"acos", 1, 1},  Function{"atan", 1, 1}, Function{"atan2", 2, 2},        Function{"sinh", 1, 1},
+                               Function{"cosh", 1, 1},  Function{"tanh", 1, 1}, Function{"exp", 1, 1},          Function{"ln", 1, 1},
+                               Function{"log10", 1, 1}, Function{"log2", 1, 1}, Function{"rint", 1, 1},         Function{"sign", 1, 1}};
 
 /// Where the words of a unit end that begin at `at`: "K cm^2/W", "W/(m^2 K)". A "/" belongs to it when no blank is around it.
 std::size_t end_of_unit(std::string_view text, std::size_t at) {
@@ -223,7 +224,8 @@ private:
         } while (!take({","}).empty());
         if (take({")"}).empty()) fail(fmt::format("\")\" is expected, found {}", rest()));
         if (count < function->least || count > function->most) {
-            fail(fmt::format("{} takes {} value{}, found {}", word, function->least == function->most ? fmt::format("{}", function->least) : "one or more", function->most == 1 ? "" : "s", count));
+            fail(fmt::format("{} takes {} value{}, found {}", word, function->least == function->most ? fmt::format("{}", function->least) : "one or more",
+                             function->most == 1 ? "" : "s", count));
         }
         put(")");
     }

@@ -29,7 +29,7 @@ struct Expression {
         Measured value{};
         std::string parameter{};  ///< empty: the value stands
     };
-    std::string form{};               ///< for the evaluator; the n-th operand is called operand_name(n)
+    std::string form{};  ///< for the evaluator; the n-th operand is called operand_name(n)
     std::vector<Operand> operands{};
 };
 

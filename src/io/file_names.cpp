@@ -45,7 +45,8 @@ std::string file_stem(std::string_view name) {
     for (std::size_t at = 0; at < name.size();) {
         const std::size_t length = character(name, at);
         const bool control = length == 1 && (static_cast<unsigned char>(name[at]) < 0x20 || name[at] == 0x7F);
-        const std::string_view here = length == 0 || control || (length == 1 && awkward.find(name[at]) != std::string_view::npos) ? "-" : name.substr(at, length);
+        const std::string_view here =
+            length == 0 || control || (length == 1 && awkward.find(name[at]) != std::string_view::npos) ? "-" : name.substr(at, length);
         if (out.size() + here.size() > longest_stem) {
             cut = true;
             break;

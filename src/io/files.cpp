@@ -7,11 +7,11 @@
 
 #include <fmt/format.h>
 
+#include <unistd.h>
 #include <cerrno>
 #include <csignal>
 #include <fstream>
 #include <sstream>
-#include <unistd.h>
 
 namespace firnfield {
 namespace {
@@ -41,14 +41,16 @@ std::string read_file(const fs::path& file, std::uintmax_t largest) {
     std::error_code status;
     const fs::file_status kind = fs::status(file, status);
     if (fs::is_directory(kind)) throw FileError(fmt::format("{} is a folder; name a file", in_quotes(file.string())));
-    if (fs::exists(kind) && !fs::is_regular_file(kind)) throw FileError(fmt::format("{} is no regular file; pipes and devices are not read", in_quotes(file.string())));
+    if (fs::exists(kind) && !fs::is_regular_file(kind))
+        throw FileError(fmt::format("{} is no regular file; pipes and devices are not read", in_quotes(file.string())));
     if (const auto size = fs::file_size(file, status); !status && size > largest) {
         throw FileError(fmt::format("{} has {} MB, more than the {} MB that such a file may have", in_quotes(file.string()), size >> 20U, largest >> 20U));
     }
     std::ifstream stream(file, std::ios::binary);
     std::ostringstream text;
     if (!stream) throw FileError(fmt::format("cannot read {}: does the file exist?", in_quotes(file.string())));
-    if (stream.peek() != std::ifstream::traits_type::eof() && !(text << stream.rdbuf())) throw FileError(fmt::format("cannot read {}", in_quotes(file.string())));
+    if (stream.peek() != std::ifstream::traits_type::eof() && !(text << stream.rdbuf()))
+        throw FileError(fmt::format("cannot read {}", in_quotes(file.string())));
     return text.str();
 }
 
@@ -75,7 +77,8 @@ ResultsFolder::ResultsFolder(fs::path target, bool resume) : target_(std::move(t
     if (fs::exists(target_, status)) {
         const bool ours = fs::is_directory(target_, status) && (fs::is_empty(target_, status) || fs::exists(target_ / "summary.json", status));
         if (!ours) {
-            throw FileError(fmt::format("{} exists and is not a results folder; it is left alone. Name another folder with --out", in_quotes(target_.string())));
+            throw FileError(
+                fmt::format("{} exists and is not a results folder; it is left alone. Name another folder with --out", in_quotes(target_.string())));
         }
     }
     work_ = target_;

@@ -47,8 +47,15 @@ Json state_json(const TransientState& s) {
     Json switchings = Json::array();
     for (const Switching& w : s.switchings) switchings.push_back({bytes_of({w.time}), w.thermostat, w.on});
     const TransientSummary& t = s.summary;
-    return {{"numbers", bytes_of({s.time, s.next_length, s.reference, s.ledger.stored, s.ledger.throughput, t.smallest_step, t.largest_step, s.remaining_change.value_or(-1.0), t.network_seconds, t.solve_seconds})},
-            {"rise", bytes_of(s.rise)}, {"rate", bytes_of(s.rate)}, {"on", s.on}, {"flows", flows_json(s.flows)}, {"since", bytes_of(s.since)}, {"switchings", switchings}, {"moved", flows_json(s.ledger.moved)},
+    return {{"numbers", bytes_of({s.time, s.next_length, s.reference, s.ledger.stored, s.ledger.throughput, t.smallest_step, t.largest_step,
+                                  s.remaining_change.value_or(-1.0), t.network_seconds, t.solve_seconds})},
+            {"rise", bytes_of(s.rise)},
+            {"rate", bytes_of(s.rate)},
+            {"on", s.on},
+            {"flows", flows_json(s.flows)},
+            {"since", bytes_of(s.since)},
+            {"switchings", switchings},
+            {"moved", flows_json(s.ledger.moved)},
             {"counts", {t.steps, t.rejected, t.solves, t.linear_iterations, t.factorisations}}};
 }
 
@@ -86,11 +93,21 @@ Json record_json(const TimeRecord& r) {
         for (const Interval& i : t.beyond) beyond.insert(beyond.end(), {i.from, i.to});
         limits.push_back({t.started, t.was_beyond, t.started_beyond, t.judged, bytes_of({t.beyond_since}), bytes_of(beyond), moment_json(t.worst)});
     }
-    for (const TimeRecord::PartTrack& t : r.parts) parts.push_back({moment_json(t.coldest), moment_json(t.hottest), bytes_of({t.integral, t.melted_most, t.melted_last})});
+    for (const TimeRecord::PartTrack& t : r.parts)
+        parts.push_back({moment_json(t.coldest), moment_json(t.hottest), bytes_of({t.integral, t.melted_most, t.melted_last})});
     for (const TimeRecord::SensorTrack& t : r.sensors) sensors.push_back(bytes_of({t.lowest, t.highest, t.lowest_time, t.highest_time, t.integral}));
     for (const std::vector<double>& row : r.history.rows) rows.push_back(bytes_of(row));
-    return {{"started", r.started}, {"jumped", r.jumped}, {"numbers", bytes_of({r.time, r.next_row})}, {"limits", limits}, {"parts", parts}, {"sensors", sensors},
-            {"on_energy", bytes_of(r.on_energy)}, {"on_time", bytes_of(r.on_time)}, {"columns", r.history.columns}, {"time", bytes_of(r.history.time)}, {"rows", rows}};
+    return {{"started", r.started},
+            {"jumped", r.jumped},
+            {"numbers", bytes_of({r.time, r.next_row})},
+            {"limits", limits},
+            {"parts", parts},
+            {"sensors", sensors},
+            {"on_energy", bytes_of(r.on_energy)},
+            {"on_time", bytes_of(r.on_time)},
+            {"columns", r.history.columns},
+            {"time", bytes_of(r.history.time)},
+            {"rows", rows}};
 }
 
 TimeRecord record_of(const Json& j) {
@@ -101,8 +118,13 @@ TimeRecord record_of(const Json& j) {
     r.time = n.at(0);
     r.next_row = n.at(1);
     for (const Json& t : j.at("limits")) {
-        TimeRecord::LimitTrack track{.started = t.at(0).get<bool>(), .was_beyond = t.at(1).get<bool>(), .started_beyond = t.at(2).get<bool>(),
-                                     .beyond_since = numbers_of(t.at(4)).at(0), .beyond = {}, .worst = moment_of(t.at(6)), .judged = t.at(3).get<bool>()};
+        TimeRecord::LimitTrack track{.started = t.at(0).get<bool>(),
+                                     .was_beyond = t.at(1).get<bool>(),
+                                     .started_beyond = t.at(2).get<bool>(),
+                                     .beyond_since = numbers_of(t.at(4)).at(0),
+                                     .beyond = {},
+                                     .worst = moment_of(t.at(6)),
+                                     .judged = t.at(3).get<bool>()};
         const std::vector<double> beyond = numbers_of(t.at(5));
         for (std::size_t i = 0; i + 1 < beyond.size(); i += 2) track.beyond.push_back({beyond[i], beyond[i + 1]});
         r.limits.push_back(std::move(track));
@@ -196,8 +218,8 @@ History read_history(const std::filesystem::path& file) {
 }
 
 std::string write_checkpoint(const Checkpoint& c) {
-    const std::vector<std::uint8_t> bytes =
-        Json::to_cbor({{"firnfield checkpoint", 2}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
+    const std::vector<std::uint8_t> bytes = Json::to_cbor(
+        {{"firnfield checkpoint", 2}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
     return {bytes.begin(), bytes.end()};
 }
 

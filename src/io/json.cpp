@@ -29,8 +29,12 @@ Json warnings_json(const std::vector<Warning>& warnings) {
 }
 
 Json joint_json(const JointFinding& j, bool solved) {
-    Json row{{"name", j.name},       {"first", j.first}, {"second", j.second}, {"contact", j.contact},       {"specified", j.specified},
-             {"pairs", j.pairs},     {"area", j.area}, {"nominal_area", j.nominal_area}, {"mean_gap", j.mean_gap}, {"largest_gap", j.largest_gap}, {"found", j.found}, {"resistance", maybe(j.resistance)}};
+    Json row{{"name", j.name},           {"first", j.first},
+             {"second", j.second},       {"contact", j.contact},
+             {"specified", j.specified}, {"pairs", j.pairs},
+             {"area", j.area},           {"nominal_area", j.nominal_area},
+             {"mean_gap", j.mean_gap},   {"largest_gap", j.largest_gap},
+             {"found", j.found},         {"resistance", maybe(j.resistance)}};
     if (solved) {
         row["flow"] = j.flow;
         row["drop"] = j.drop;
@@ -40,21 +44,27 @@ Json joint_json(const JointFinding& j, bool solved) {
 
 Json study_json(const Study& study) {
     constexpr const char* kinds[] = {"steady", "transient", "cyclic"};
-    Json out{{"name", study.name}, {"kind", kinds[static_cast<std::size_t>(study.kind)]}, {"ambient", study.ambient ? Json(degrees(*study.ambient)) : Json(nullptr)}, {"scale", study.scale}};
+    Json out{{"name", study.name},
+             {"kind", kinds[static_cast<std::size_t>(study.kind)]},
+             {"ambient", study.ambient ? Json(degrees(*study.ambient)) : Json(nullptr)},
+             {"scale", study.scale}};
     if (study.kind == StudyKind::transient) out["lasts"] = study.lasts;
     if (study.kind != StudyKind::steady) out["tolerance"] = study.tolerance;
     return out;
 }
 
 Json explanation_json(const Explanation& e) {
-    Json out{{"subject", e.subject}, {"place", e.coldest ? "coldest" : "hottest"}, {"spot", spot(e.spot)}, {"base", degrees(e.base)}, {"rise", e.rise}, {"time", maybe(e.time)},
-             {"linear", e.linear}, {"limit", e.limit ? Json(degrees(*e.limit)) : Json(nullptr)}};
+    Json out{{"subject", e.subject}, {"place", e.coldest ? "coldest" : "hottest"},
+             {"spot", spot(e.spot)}, {"base", degrees(e.base)},
+             {"rise", e.rise},       {"time", maybe(e.time)},
+             {"linear", e.linear},   {"limit", e.limit ? Json(degrees(*e.limit)) : Json(nullptr)}};
     for (const auto& [key, list] : {std::pair{"along", &e.along}, {"by_load", &e.by_load}}) {
         out[key] = Json::array();
         for (const Contribution& c : *list) out[key].push_back({{"kind", c.kind}, {"name", c.name}, {"rise", c.rise}});
     }
     out["sensitivities"] = Json::array();
-    for (const Sensitivity& s : e.sensitivities) out["sensitivities"].push_back({{"kind", s.kind}, {"name", s.name}, {"step", s.per_kelvin() ? "1 K" : "10 %"}, {"change", s.change}});
+    for (const Sensitivity& s : e.sensitivities)
+        out["sensitivities"].push_back({{"kind", s.kind}, {"name", s.name}, {"step", s.per_kelvin() ? "1 K" : "10 %"}, {"change", s.change}});
     return out;
 }
 
@@ -65,13 +75,24 @@ Json findings_json(const Findings& f) {
     out["hottest"] = spot(f.hottest);
     out["limits"] = Json::array();
     for (const LimitFinding& l : f.limits) {
-        out["limits"].push_back({{"subject", l.subject}, {"kind", l.upper ? "below" : "above"}, {"limit", degrees(l.limit)}, {"worst", spot(l.worst)},
-                                 {"margin", l.margin}, {"kept", l.kept()}});
+        out["limits"].push_back({{"subject", l.subject},
+                                 {"kind", l.upper ? "below" : "above"},
+                                 {"limit", degrees(l.limit)},
+                                 {"worst", spot(l.worst)},
+                                 {"margin", l.margin},
+                                 {"kept", l.kept()}});
     }
     out["parts"] = Json::array();
     for (const PartFinding& p : f.parts) {
-        out["parts"].push_back({{"name", p.name}, {"material", p.material}, {"copies", p.copies}, {"volume", p.volume}, {"mass", maybe(p.mass)},
-                                {"power", p.power}, {"coldest", spot(p.coldest)}, {"mean", degrees(p.mean)}, {"hottest", spot(p.hottest)}});
+        out["parts"].push_back({{"name", p.name},
+                                {"material", p.material},
+                                {"copies", p.copies},
+                                {"volume", p.volume},
+                                {"mass", maybe(p.mass)},
+                                {"power", p.power},
+                                {"coldest", spot(p.coldest)},
+                                {"mean", degrees(p.mean)},
+                                {"hottest", spot(p.hottest)}});
     }
     out["sensors"] = Json::array();
     for (const SensorFinding& s : f.sensors) {
@@ -81,9 +102,13 @@ Json findings_json(const Findings& f) {
     for (const JointFinding& j : f.joints) out["joints"].push_back(joint_json(j, true));
     out["coolings"] = Json::array();
     for (const CoolingFinding& c : f.coolings) {
-        out["coolings"].push_back({{"name", c.name}, {"area", c.area}, {"convection", c.convection}, {"radiation", c.radiation},
+        out["coolings"].push_back({{"name", c.name},
+                                   {"area", c.area},
+                                   {"convection", c.convection},
+                                   {"radiation", c.radiation},
                                    {"mean_coefficient", c.mean_coefficient()},
-                                   {"mean_surface", degrees(c.mean_surface)}, {"ambient", degrees(c.ambient)}});
+                                   {"mean_surface", degrees(c.mean_surface)},
+                                   {"ambient", degrees(c.ambient)}});
     }
     out["holds"] = Json::array();
     for (const HoldFinding& h : f.holds) {
@@ -96,8 +121,13 @@ Json findings_json(const Findings& f) {
         row["hottest_surface"] = l.hottest_surface ? Json(degrees(*l.hottest_surface)) : Json(nullptr);
         out["loads"].push_back(std::move(row));
     }
-    out["ledger"] = {{"loads", f.ledger.loads},         {"convection", f.ledger.convection}, {"radiation", f.ledger.radiation}, {"holds", f.ledger.holds},
-                     {"residual", f.ledger.residual},   {"throughput", f.ledger.throughput}, {"relative_residual", f.ledger.relative_residual()}};
+    out["ledger"] = {{"loads", f.ledger.loads},
+                     {"convection", f.ledger.convection},
+                     {"radiation", f.ledger.radiation},
+                     {"holds", f.ledger.holds},
+                     {"residual", f.ledger.residual},
+                     {"throughput", f.ledger.throughput},
+                     {"relative_residual", f.ledger.relative_residual()}};
     out["unclaimed_area"] = f.unclaimed_area;
     out["warnings"] = warnings_json(f.warnings);
     out["cells"] = f.cells;
@@ -114,12 +144,21 @@ Json findings_json(const Findings& f) {
         const ErrorBars& e = *f.error_bars;
         Json bars = Json::array();
         for (const ErrorBar& b : e.bars) {
-            bars.push_back({{"kind", b.kind}, {"name", b.name}, {"value", b.is_temperature() ? degrees(b.value) : b.value}, {"error", b.error}, {"order", maybe(b.order)}, {"exact", b.exact}, {"unit", b.is_temperature() ? "degC" : b.kind == "coefficient" ? "W/(m^2 K)" : "W"}, {"trusted", b.trusted}});
+            bars.push_back({{"kind", b.kind},
+                            {"name", b.name},
+                            {"value", b.is_temperature() ? degrees(b.value) : b.value},
+                            {"error", b.error},
+                            {"order", maybe(b.order)},
+                            {"exact", b.exact},
+                            {"unit", b.is_temperature()        ? "degC"
+                                     : b.kind == "coefficient" ? "W/(m^2 K)"
+                                                               : "W"},
+                            {"trusted", b.trusted}});
         }
         Json layers = Json::array();
         for (const LayerSize& l : e.layers) layers.push_back({{"along", std::string(1, "xyz"[l.axis])}, {"from", l.from}, {"to", l.to}, {"cell", l.cell}});
-        out["error_bars"] = {{"bars", std::move(bars)}, {"cells", e.cells}, {"ratio", e.ratio}, {"scale", e.scale}, {"layers", std::move(layers)},
-                             {"target", maybe(e.target)}, {"outlook", e.outlook}};
+        out["error_bars"] = {{"bars", std::move(bars)},     {"cells", e.cells},          {"ratio", e.ratio},    {"scale", e.scale},
+                             {"layers", std::move(layers)}, {"target", maybe(e.target)}, {"outlook", e.outlook}};
     }
     return out;
 }
@@ -139,30 +178,54 @@ Json time_findings_json(const TimeFindings& f) {
     for (const LimitOverTime& l : f.limits) {
         Json beyond = Json::array();
         for (const Interval& i : l.beyond) beyond.push_back({i.from, i.to});
-        out["limits"].push_back({{"subject", l.subject}, {"kind", l.upper ? "below" : "above"}, {"limit", degrees(l.limit)}, {"after", l.after}, {"worst", moment_json(l.worst)},
-                                 {"margin", l.margin}, {"kept", l.kept()}, {"first_crossing", maybe(l.first_crossing)}, {"beyond", std::move(beyond)},
-                                 {"time_beyond", l.time_beyond()}, {"holds_from", maybe(l.met_from)}, {"beyond_at_end", l.beyond_at_end}});
+        out["limits"].push_back({{"subject", l.subject},
+                                 {"kind", l.upper ? "below" : "above"},
+                                 {"limit", degrees(l.limit)},
+                                 {"after", l.after},
+                                 {"worst", moment_json(l.worst)},
+                                 {"margin", l.margin},
+                                 {"kept", l.kept()},
+                                 {"first_crossing", maybe(l.first_crossing)},
+                                 {"beyond", std::move(beyond)},
+                                 {"time_beyond", l.time_beyond()},
+                                 {"holds_from", maybe(l.met_from)},
+                                 {"beyond_at_end", l.beyond_at_end}});
     }
     out["parts"] = Json::array();
     for (const PartOverTime& p : f.parts) {
-        Json row{{"name", p.name}, {"coldest", moment_json(p.coldest)}, {"mean", degrees(p.mean)}, {"hottest", moment_json(p.hottest)},
+        Json row{{"name", p.name},
+                 {"coldest", moment_json(p.coldest)},
+                 {"mean", degrees(p.mean)},
+                 {"hottest", moment_json(p.hottest)},
                  {"end", {{"min", degrees(p.end_min)}, {"mean", degrees(p.end_mean)}, {"max", degrees(p.end_max)}}}};
         if (p.melted_end) row["liquid"] = {{"most", maybe(p.melted_most)}, {"end", maybe(p.melted_end)}};
         out["parts"].push_back(std::move(row));
     }
     out["sensors"] = Json::array();
     for (const SensorOverTime& s : f.sensors) {
-        out["sensors"].push_back({{"name", s.name}, {"in", s.part}, {"lowest", degrees(s.lowest)}, {"lowest_time", s.lowest_time}, {"mean", degrees(s.mean)},
-                                  {"highest", degrees(s.highest)}, {"highest_time", s.highest_time}, {"end", degrees(s.end)}});
+        out["sensors"].push_back({{"name", s.name},
+                                  {"in", s.part},
+                                  {"lowest", degrees(s.lowest)},
+                                  {"lowest_time", s.lowest_time},
+                                  {"mean", degrees(s.mean)},
+                                  {"highest", degrees(s.highest)},
+                                  {"highest_time", s.highest_time},
+                                  {"end", degrees(s.end)}});
     }
     out["thermostats"] = Json::array();
     for (const ThermostatFinding& t : f.thermostats) {
         Json switchings = Json::array();
         for (const Switching& s : t.switchings) switchings.push_back({{"time", s.time}, {"on", s.on}});
-        out["thermostats"].push_back({{"name", t.name}, {"duty", t.duty}, {"period", maybe(t.period)}, {"on_time", t.on_time}, {"energy", t.energy}, {"switchings", std::move(switchings)}});
+        out["thermostats"].push_back({{"name", t.name},
+                                      {"duty", t.duty},
+                                      {"period", maybe(t.period)},
+                                      {"on_time", t.on_time},
+                                      {"energy", t.energy},
+                                      {"switchings", std::move(switchings)}});
     }
     const TimeLedger& ledger = f.ledger;
-    Json energy{{"stored", ledger.stored}, {"throughput", ledger.throughput}, {"residual", ledger.residual()}, {"relative_residual", ledger.relative_residual()}};
+    Json energy{
+        {"stored", ledger.stored}, {"throughput", ledger.throughput}, {"residual", ledger.residual()}, {"relative_residual", ledger.relative_residual()}};
     const auto list = [](const auto& rows, const std::vector<double>& joule) {
         Json entries = Json::array();
         for (std::size_t i = 0; i < rows.size(); ++i) entries.push_back({{"name", rows[i].name}, {"energy", joule[i]}});
@@ -184,8 +247,13 @@ Json time_findings_json(const TimeFindings& f) {
     out["cells"] = f.end.cells;
     out["multiplicity"] = f.end.multiplicity;
     const TransientSummary& s = f.summary;
-    out["solver"] = {{"steps", s.steps}, {"repeated", s.rejected}, {"solves", s.solves}, {"linear_iterations", s.linear_iterations}, {"factorisations", s.factorisations},
-                     {"smallest_step", s.smallest_step}, {"largest_step", s.largest_step},
+    out["solver"] = {{"steps", s.steps},
+                     {"repeated", s.rejected},
+                     {"solves", s.solves},
+                     {"linear_iterations", s.linear_iterations},
+                     {"factorisations", s.factorisations},
+                     {"smallest_step", s.smallest_step},
+                     {"largest_step", s.largest_step},
                      {"seconds", {{"mesh", s.mesh_seconds}, {"network", s.network_seconds}, {"solve", s.solve_seconds}}}};
     out["end"] = findings_json(f.end);
     out["end"].erase("study");
@@ -214,10 +282,23 @@ std::string to_json(const Findings& findings) { return dump(findings_json(findin
 std::string to_json(const Explanation& explanation) { return dump(explanation_json(explanation)); }
 
 std::string to_json(const ConvectionLaw& law, const ConvectionResult& r, double surface, double ambient) {
-    Json out{{"firnfield", version}, {"law", law.law}, {"fluid", law.fluid}, {"surface", degrees(surface)}, {"ambient", degrees(ambient)}, {"film_temperature", degrees(r.film_temperature)},
-             {"conductivity", r.fluid.conductivity}, {"kinematic_viscosity", r.fluid.kinematic_viscosity}, {"prandtl", r.fluid.prandtl}, {"expansion", r.fluid.expansion},
-             {r.forced ? "reynolds" : "rayleigh", r.driving}, {"regime", r.regime}, {"nusselt", r.nusselt}, {"coefficient", r.coefficient},
-             {"heat_flux", r.coefficient * (surface - ambient)}, {"in_range", r.in_range}, {"optimum_spacing", maybe(r.optimum_spacing)}};
+    Json out{{"firnfield", version},
+             {"law", law.law},
+             {"fluid", law.fluid},
+             {"surface", degrees(surface)},
+             {"ambient", degrees(ambient)},
+             {"film_temperature", degrees(r.film_temperature)},
+             {"conductivity", r.fluid.conductivity},
+             {"kinematic_viscosity", r.fluid.kinematic_viscosity},
+             {"prandtl", r.fluid.prandtl},
+             {"expansion", r.fluid.expansion},
+             {r.forced ? "reynolds" : "rayleigh", r.driving},
+             {"regime", r.regime},
+             {"nusselt", r.nusselt},
+             {"coefficient", r.coefficient},
+             {"heat_flux", r.coefficient * (surface - ambient)},
+             {"in_range", r.in_range},
+             {"optimum_spacing", maybe(r.optimum_spacing)}};
     return dump(out);
 }
 
@@ -248,8 +329,15 @@ std::string to_json(const Inspection& i) {
     Json out{{"firnfield", version}, {"title", i.title}, {"cells", i.cells}, {"grid", i.grid}, {"mirrors", i.mirrors}, {"multiplicity", i.multiplicity}};
     out["parts"] = Json::array();
     for (const PartInspection& p : i.parts) {
-        out["parts"].push_back({{"name", p.name}, {"material", p.material}, {"copies", p.copies}, {"size", point(p.size)}, {"volume", p.volume},
-                                {"mass", maybe(p.mass)}, {"cells", p.cells}, {"thinnest", p.thinnest}, {"exposed", p.exposed}});
+        out["parts"].push_back({{"name", p.name},
+                                {"material", p.material},
+                                {"copies", p.copies},
+                                {"size", point(p.size)},
+                                {"volume", p.volume},
+                                {"mass", maybe(p.mass)},
+                                {"cells", p.cells},
+                                {"thinnest", p.thinnest},
+                                {"exposed", p.exposed}});
     }
     out["joints"] = Json::array();
     for (const JointFinding& j : i.joints) out["joints"].push_back(joint_json(j, false));
@@ -273,8 +361,11 @@ std::string to_json(const Inspection& i) {
     out["memory"] = i.memory;
     out["error_target"] = maybe(i.error_target);
     if (i.poorest) {
-        out["coarsest"] = {{"part", i.poorest->part}, {"through", i.poorest->through}, {"thickness", i.poorest->thickness},
-                           {"finer_cell", i.poorest->cell}, {"finer_cells", maybe(i.poorest->cells)}};
+        out["coarsest"] = {{"part", i.poorest->part},
+                           {"through", i.poorest->through},
+                           {"thickness", i.poorest->thickness},
+                           {"finer_cell", i.poorest->cell},
+                           {"finer_cells", maybe(i.poorest->cells)}};
     }
     out["warnings"] = warnings_json(i.warnings);
     return dump(out);

@@ -48,7 +48,9 @@ std::pair<std::string, std::string> first_segment(const std::string& path) {
     return dot == std::string::npos ? std::pair{path, std::string()} : std::pair{path.substr(0, dot), path.substr(dot + 1)};
 }
 
-bool is_number(const std::string& word) { return !word.empty() && word.size() < 6 && std::all_of(word.begin(), word.end(), [](char c) { return c >= '0' && c <= '9'; }); }
+bool is_number(const std::string& word) {
+    return !word.empty() && word.size() < 6 && std::all_of(word.begin(), word.end(), [](char c) { return c >= '0' && c <= '9'; });
+}
 
 /// The entry of a list of tables that a path begins with, and the rest of the path.
 std::pair<toml::table*, std::string> find_entry(toml::array& list, const std::string& what, const std::string& path) {
@@ -69,7 +71,8 @@ std::pair<toml::table*, std::string> find_entry(toml::array& list, const std::st
     if (found.size() > 1) {
         std::string numbers;
         for (const std::size_t i : found) numbers += fmt::format("{}{}.{}", numbers.empty() ? "" : ", ", what, i + 1);
-        throw BadAddress(fmt::format("{} entries of [[{}]] are called {}; say which by its number: {}", found.size(), what, in_quotes(path.substr(0, longest)), numbers));
+        throw BadAddress(
+            fmt::format("{} entries of [[{}]] are called {}; say which by its number: {}", found.size(), what, in_quotes(path.substr(0, longest)), numbers));
     }
     if (found.size() == 1) return {list[found.front()].as_table(), path.size() > longest ? path.substr(longest + 1) : std::string()};
     const auto [word, rest] = first_segment(path);
@@ -118,7 +121,8 @@ void put_parameter(toml::table& root, const std::string& name, toml::node&& valu
     toml::table* parameters = root["parameters"].as_table();
     const std::vector<std::string> known = parameters == nullptr ? std::vector<std::string>() : keys_of(*parameters);
     if (parameters == nullptr || !parameters->contains(name)) {
-        throw BadAddress(fmt::format("no parameter is called {}{}; other values have addresses such as \"joint.amplifier pad.layer.thickness\"", in_quotes(name), did_you_mean(name, known)));
+        throw BadAddress(fmt::format("no parameter is called {}{}; other values have addresses such as \"joint.amplifier pad.layer.thickness\"",
+                                     in_quotes(name), did_you_mean(name, known)));
     }
     // A parameter with a spread keeps it.
     if (toml::table* inner = parameters->get(name)->as_table(); inner != nullptr && !value.is_table()) {
@@ -237,7 +241,9 @@ private:
         design.from = fields.text("from").value_or("");
         design.note = fields.text("note", true).value_or("");
         if (design.from == base_design) design.from.clear();
-        const auto known = [&](const std::string& name) { return std::any_of(designs_.begin(), designs_.end(), [&](const Design& d) { return d.name == name && d.sweep.empty(); }); };
+        const auto known = [&](const std::string& name) {
+            return std::any_of(designs_.begin(), designs_.end(), [&](const Design& d) { return d.name == name && d.sweep.empty(); });
+        };
         if (design.name == base_design || known(design.name)) fields.report(*fields.node("name"), fmt::format("there is another {}", in_quotes(design.name)));
         if (!design.from.empty() && !known(design.from)) {
             std::vector<std::string> names;
@@ -274,7 +280,8 @@ private:
                 const std::vector<std::string> values = swept_values(*node);
                 constexpr std::size_t most_designs = 2000;
                 if (designs_.size() + points.size() * values.size() > most_designs) {
-                    throw BadAddress(fmt::format("the file would have {} designs, more than {}; sweep in larger steps", designs_.size() + points.size() * values.size(), most_designs));
+                    throw BadAddress(fmt::format("the file would have {} designs, more than {}; sweep in larger steps",
+                                                 designs_.size() + points.size() * values.size(), most_designs));
                 }
                 for (const Design& point : points) {
                     for (const std::string& value : values) {

@@ -22,14 +22,17 @@ bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z')
 /// The factor on a value when base unit `base` becomes `times` smaller.
 double scaled(const Measured& value, std::size_t base, double times) { return value.value * std::pow(times, value.dimension.exponents[base]); }
 
-[[noreturn]] void fail(std::string_view expression, const std::string& what) { throw QuantityError(fmt::format("{} in the expression {}", what, in_quotes(expression)), 1); }
+[[noreturn]] void fail(std::string_view expression, const std::string& what) {
+    throw QuantityError(fmt::format("{} in the expression {}", what, in_quotes(expression)), 1);
+}
 
 }  // namespace
 
 bool is_expression(std::string_view text) { return text.starts_with("="); }
 
 void Parameters::set(const std::string& name, const Measured& value) {
-    const bool word = !name.empty() && !is_digit(name.front()) && std::all_of(name.begin(), name.end(), [](char c) { return is_letter(c) || is_digit(c) || c == '_'; });
+    const bool word =
+        !name.empty() && !is_digit(name.front()) && std::all_of(name.begin(), name.end(), [](char c) { return is_letter(c) || is_digit(c) || c == '_'; });
     if (!word) throw QuantityError(fmt::format("a parameter's name is letters, digits and \"_\", as in pad_thickness; found {}", in_quotes(name)), 1);
     expressions_.erase(name);
     values_[name] = value;
@@ -92,7 +95,8 @@ Measured Parameters::evaluate(std::string_view expression) const {
             const double twice = in_units(base, 2.0) / result, thrice = in_units(base, 3.0) / result;
             const double exponent = std::round(std::log2(std::abs(twice)));
             constexpr double rounding = 1e-9;
-            const bool consistent = std::abs(exponent) < 100.0 && std::abs(twice / std::pow(2.0, exponent) - 1.0) < rounding && std::abs(thrice / std::pow(3.0, exponent) - 1.0) < rounding;
+            const bool consistent = std::abs(exponent) < 100.0 && std::abs(twice / std::pow(2.0, exponent) - 1.0) < rounding &&
+                                    std::abs(thrice / std::pow(3.0, exponent) - 1.0) < rounding;
             if (!consistent) fail(expression, "quantities of different kinds are added or compared");
             out.dimension.exponents[base] = static_cast<signed char>(exponent);
         }

@@ -137,9 +137,7 @@ public:
     void region(std::optional<Shape> T::*member, const Key& key) {
         fields_.table(key.name, [&](Fields& fields) { out_.*member = read_shape(fields); });
     }
-    void radius(double T::*member, const std::string& prefix, const Key& key) {
-        out_.*member = read_radius(fields_, prefix, key).value_or(key.stand_in);
-    }
+    void radius(double T::*member, const std::string& prefix, const Key& key) { out_.*member = read_radius(fields_, prefix, key).value_or(key.stand_in); }
     void outline(Outline T::*member, const Key& key) {
         require(key);
         out_.*member = read_outline(fields_, key.name);
@@ -288,7 +286,8 @@ private:
     }
 
     /// A curve as its first value and factors on it; no factors where it is mistaken.
-    std::pair<double, Curve> read_as_factors(const toml::node& node, const QuantityKind& kind, std::string_view what, std::string_view factor_name, const Key& key) {
+    std::pair<double, Curve> read_as_factors(const toml::node& node, const QuantityKind& kind, std::string_view what, std::string_view factor_name,
+                                             const Key& key) {
         Curve curve = fields_.curve(key.name, kinds::temperature, kind);
         if (fields_.has(factor_name)) fields_.report(node, fmt::format("give {} as a curve, or one value and {}, not both", what, factor_name));
         if (curve.empty()) return {};

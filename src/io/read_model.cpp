@@ -23,8 +23,8 @@ void read_units(Fields& fields, Reading& reading) {
             static_cast<void>(parse_quantity("1 " + *unit, kind));
             return *unit;
         } catch (const QuantityError&) {
-            fields.report(*fields.node(key), fmt::format("{} is not a unit of {}; the {} unit of bare numbers is \"{}\" or alike", in_quotes(*unit), kind.name, key,
-                                                         kind.absolute_temperature ? "degC" : "mm"));
+            fields.report(*fields.node(key), fmt::format("{} is not a unit of {}; the {} unit of bare numbers is \"{}\" or alike", in_quotes(*unit), kind.name,
+                                                         key, kind.absolute_temperature ? "degC" : "mm"));
             return {};
         }
     };
@@ -82,7 +82,8 @@ std::vector<ParameterInfo> read_parameters(const toml::table& table, Reading& re
             } else if (node.is_number()) {
                 reading.parameters.set(name, {node.value<double>().value(), {}});
             } else {
-                reading.report(node.source(), fmt::format("parameter {} takes a quantity such as \"0.5 mm\", a number or an expression; found {}", name, describe_type(node)));
+                reading.report(node.source(),
+                               fmt::format("parameter {} takes a quantity such as \"0.5 mm\", a number or an expression; found {}", name, describe_type(node)));
                 return false;
             }
             return true;

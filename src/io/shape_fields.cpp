@@ -35,7 +35,8 @@ Outline outline_of(Fields& fields, const toml::node& node, const std::string& ad
         const toml::table* arc = item.as_table();
         if (arc != nullptr) {
             for (const auto& [key, value] : *arc) {
-                if (key != "to" && key != "through") fields.report(value, fmt::format("unknown key \"{}\"; an arc has \"to\" and \"through\"", std::string_view(key)));
+                if (key != "to" && key != "through")
+                    fields.report(value, fmt::format("unknown key \"{}\"; an arc has \"to\" and \"through\"", std::string_view(key)));
             }
         }
         const auto to = pair(arc != nullptr ? arc->get("to") : &item);
@@ -85,14 +86,22 @@ Shape read_shape(Fields& fields) {
     const std::size_t kind = fields.word("shape", Words<8>{"box", "cylinder", "tube", "sphere", "cone", "prism", "revolution", "stl"}).value_or(0);
     if (fields.has("shape") && !fields.text("shape")) return Box{.size = {1.0, 1.0, 1.0}, .at = {}};
     switch (kind) {
-        case 1: return read_keys<Cylinder>(fields);
-        case 2: return read_keys<Tube>(fields);
-        case 3: return read_keys<Sphere>(fields);
-        case 4: return read_keys<Cone>(fields);
-        case 5: return read_keys<Prism>(fields);
-        case 6: return read_keys<Revolution>(fields);
-        case 7: return read_keys<Solid>(fields);
-        default: return read_keys<Box>(fields);
+        case 1:
+            return read_keys<Cylinder>(fields);
+        case 2:
+            return read_keys<Tube>(fields);
+        case 3:
+            return read_keys<Sphere>(fields);
+        case 4:
+            return read_keys<Cone>(fields);
+        case 5:
+            return read_keys<Prism>(fields);
+        case 6:
+            return read_keys<Revolution>(fields);
+        case 7:
+            return read_keys<Solid>(fields);
+        default:
+            return read_keys<Box>(fields);
     }
 }
 
@@ -138,7 +147,8 @@ void read_surface_file(Fields& fields, Solid& solid) {
         try {
             const StlImport import = read_stl(fields.reading().named_file(solid.source), sizes[*unit]);
             if (checksum && *checksum != import.checksum) {
-                fields.report(*fields.node("checksum"), fmt::format("{} is not the file that this model was written with (it has {})", in_quotes(solid.source), import.checksum));
+                fields.report(*fields.node("checksum"),
+                              fmt::format("{} is not the file that this model was written with (it has {})", in_quotes(solid.source), import.checksum));
             }
             solid.surface = import.surface;
         } catch (const Error& error) {

@@ -39,7 +39,9 @@ bool is_binary(std::string_view bytes) {
     return begin == std::string_view::npos || bytes.substr(begin, 5) != "solid" || bytes.find('\0') != std::string_view::npos;
 }
 
-[[noreturn]] void refuse(const std::string& name, const std::string& why) { throw FileError(fmt::format("{} is no usable STL file: {}", in_quotes(name), why)); }
+[[noreturn]] void refuse(const std::string& name, const std::string& why) {
+    throw FileError(fmt::format("{} is no usable STL file: {}", in_quotes(name), why));
+}
 
 std::vector<Triangle> read_binary(std::string_view bytes, const std::string& name) {
     if (bytes.size() < header_size) refuse(name, fmt::format("it has {} bytes; a binary file starts with 84", bytes.size()));
@@ -146,7 +148,8 @@ private:
         std::map<std::array<long long, 3>, std::vector<std::uint32_t>> grid;
         const auto find = [&](Vec3 p) {
             std::array<long long, 3> key{};
-            for (int axis = 0; axis < 3; ++axis) key[static_cast<std::size_t>(axis)] = static_cast<long long>(std::floor((p[axis] - low[axis]) / (4.0 * tolerance)));
+            for (int axis = 0; axis < 3; ++axis)
+                key[static_cast<std::size_t>(axis)] = static_cast<long long>(std::floor((p[axis] - low[axis]) / (4.0 * tolerance)));
             for (long long i = -1; i <= 1; ++i) {
                 for (long long j = -1; j <= 1; ++j) {
                     for (long long k = -1; k <= 1; ++k) {

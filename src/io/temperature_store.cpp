@@ -21,7 +21,9 @@ constexpr std::array<char, 8> magic{'f', 'i', 'r', 'n', 't', 'm', 'p', '2'};
 constexpr std::size_t header = 32, word = 64;
 
 std::size_t words_of(std::size_t thermostats) { return (thermostats + word - 1) / word; }
-std::size_t record_bytes(std::size_t cells, std::size_t thermostats) { return sizeof(double) + words_of(thermostats) * sizeof(std::uint64_t) + cells * sizeof(float); }
+std::size_t record_bytes(std::size_t cells, std::size_t thermostats) {
+    return sizeof(double) + words_of(thermostats) * sizeof(std::uint64_t) + cells * sizeof(float);
+}
 
 template <typename T>
 void put(std::string& out, const T& value) {
@@ -39,7 +41,8 @@ std::string bytes_of(const std::filesystem::path& file) {
     std::string bytes = read_file(file);
     if (bytes.size() < header || std::memcmp(bytes.data(), magic.data(), magic.size()) != 0) {
         const bool other = bytes.starts_with("firntmp");
-        throw FileError(fmt::format("{} {}", in_quotes(file.string()), other ? "was written by another version; solve again" : "does not hold kept temperatures"));
+        throw FileError(
+            fmt::format("{} {}", in_quotes(file.string()), other ? "was written by another version; solve again" : "does not hold kept temperatures"));
     }
     return bytes;
 }
@@ -92,7 +95,8 @@ KeptTemperatures read_temperatures(const std::filesystem::path& file) {
     for (std::size_t at = header; at < bytes.size(); at += record_bytes(cells, thermostats)) {
         out.time.push_back(take<double>(bytes, at));
         std::vector<bool> on(thermostats);
-        for (std::size_t t = 0; t < thermostats; ++t) on[t] = ((take<std::uint64_t>(bytes, at + sizeof(double) + t / word * sizeof(std::uint64_t)) >> (t % word)) & 1U) != 0;
+        for (std::size_t t = 0; t < thermostats; ++t)
+            on[t] = ((take<std::uint64_t>(bytes, at + sizeof(double) + t / word * sizeof(std::uint64_t)) >> (t % word)) & 1U) != 0;
         out.on.push_back(std::move(on));
         const std::size_t first = at + sizeof(double) + words_of(thermostats) * sizeof(std::uint64_t);
         std::vector<double> rise(cells);

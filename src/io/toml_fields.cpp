@@ -66,7 +66,8 @@ std::optional<double> Reading::evaluate(const toml::node& node, const std::strin
     try {
         const Measured result = parameters.evaluate(expression);
         if (result.dimension == kind.dimension || result.value == 0.0) return result.value;
-        report(node.source(), fmt::format("{} gives a {}; expected a {} such as \"{}\"", in_quotes(expression), name_of(result.dimension), kind.name, kind.example));
+        report(node.source(),
+               fmt::format("{} gives a {}; expected a {} such as \"{}\"", in_quotes(expression), name_of(result.dimension), kind.name, kind.example));
     } catch (const QuantityError& error) {
         report(node.source(), error.what());
     }
@@ -115,7 +116,8 @@ std::optional<std::string> Fields::text(std::string_view key, bool may_be_empty)
 
 bool Fields::is_plain_text(const toml::node& node, const std::string& text, bool lines) {
     // Names reach terminals, files and pages: nothing in them may command any of these.
-    const auto bad = std::find_if(text.begin(), text.end(), [lines](char c) { return (static_cast<unsigned char>(c) < 0x20 && !(lines && (c == '\n' || c == '\t'))) || c == 0x7F; });
+    const auto bad = std::find_if(text.begin(), text.end(),
+                                  [lines](char c) { return (static_cast<unsigned char>(c) < 0x20 && !(lines && (c == '\n' || c == '\t'))) || c == 0x7F; });
     if (bad == text.end()) return true;
     report(node, fmt::format("{} holds the control character \\x{:02x}; leave it out", in_quotes(text), static_cast<unsigned char>(*bad)));
     return false;
@@ -283,8 +285,8 @@ std::optional<std::size_t> Fields::word(std::string_view key, std::span<const st
         const auto at = std::find(known.begin(), known.end(), *value);
         if (at != known.end()) return static_cast<std::size_t>(at - known.begin());
     }
-    report(*found, fmt::format("{} takes one of {}, found {}{}", key, quoted_list(known, known.size()), value ? in_quotes(*value) : std::string(describe_type(*found)),
-                               value ? did_you_mean(*value, known) : ""));
+    report(*found, fmt::format("{} takes one of {}, found {}{}", key, quoted_list(known, known.size()),
+                               value ? in_quotes(*value) : std::string(describe_type(*found)), value ? did_you_mean(*value, known) : ""));
     return std::nullopt;
 }
 
@@ -325,8 +327,8 @@ void Fields::table(std::string_view key, const std::function<void(Fields&)>& rea
         report(*found, fmt::format("{} takes a table, found {}", key, describe_type(*found)));
         return;
     }
-    Fields fields(*inner, address_.empty() ? std::string(key) : fmt::format("{}.{}", address_, key), address_.empty() ? fmt::format("[{}]", key) : std::string(key),
-                  reading_);
+    Fields fields(*inner, address_.empty() ? std::string(key) : fmt::format("{}.{}", address_, key),
+                  address_.empty() ? fmt::format("[{}]", key) : std::string(key), reading_);
     read(fields);
     fields.finish();
 }
@@ -351,30 +353,36 @@ void Fields::finish() {
 
 std::string_view describe_type(const toml::node& node) {
     switch (node.type()) {
-        case toml::node_type::none: return "nothing";
-        case toml::node_type::table: return "a table";
-        case toml::node_type::array: return "a list";
-        case toml::node_type::string: return "a text";
-        case toml::node_type::integer: return "a whole number";
-        case toml::node_type::floating_point: return "a number";
-        case toml::node_type::boolean: return "true or false";
+        case toml::node_type::none:
+            return "nothing";
+        case toml::node_type::table:
+            return "a table";
+        case toml::node_type::array:
+            return "a list";
+        case toml::node_type::string:
+            return "a text";
+        case toml::node_type::integer:
+            return "a whole number";
+        case toml::node_type::floating_point:
+            return "a number";
+        case toml::node_type::boolean:
+            return "true or false";
         case toml::node_type::date:
         case toml::node_type::time:
-        case toml::node_type::date_time: return "a date or time";
+        case toml::node_type::date_time:
+            return "a date or time";
     }
     return "something else";
 }
 
-int to_int(long long value) {
-    return static_cast<int>(std::clamp<long long>(value, std::numeric_limits<int>::min(), std::numeric_limits<int>::max()));
-}
+int to_int(long long value) { return static_cast<int>(std::clamp<long long>(value, std::numeric_limits<int>::min(), std::numeric_limits<int>::max())); }
 
 toml::table parse_toml(std::string_view text, const std::string& file) {
     try {
         return toml::parse(text, file);
     } catch (const toml::parse_error& error) {
-        throw ModelError(std::vector<Problem>{{.address = {}, .message = fmt::format("not readable as TOML: {}", error.description()),
-                                               .location = located(file, error.source().begin)}});
+        throw ModelError(std::vector<Problem>{
+            {.address = {}, .message = fmt::format("not readable as TOML: {}", error.description()), .location = located(file, error.source().begin)}});
     }
 }
 

@@ -75,7 +75,9 @@ std::string toml_start(const Start& start) {
 
 Entries course_keys(const Profile& profile) {
     // A level carries its unit, which tells a temperature from a factor.
-    const auto level = [&](double value) { return profile.temperature ? toml_text(write_quantity(value, kinds::temperature)) : toml_quantity(value, kinds::number); };
+    const auto level = [&](double value) {
+        return profile.temperature ? toml_text(write_quantity(value, kinds::temperature)) : toml_quantity(value, kinds::number);
+    };
     const auto time = [](double value) { return toml_quantity(value, kinds::time); };
     Entries out;
     if (profile.duty) {

@@ -78,7 +78,8 @@ Corners collect_corners(const Mesh& mesh) {
 }
 
 std::string array_tag(std::string_view type, std::string_view name, int components, std::size_t offset) {
-    return fmt::format("        <DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"appended\" offset=\"{}\"/>\n", type, name, components, offset);
+    return fmt::format("        <DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"appended\" offset=\"{}\"/>\n", type, name, components,
+                       offset);
 }
 
 std::string opening(std::size_t points, std::size_t cells) {
@@ -90,7 +91,8 @@ std::string opening(std::size_t points, std::size_t cells) {
 }
 
 /// The cells, and after them all data.
-std::string closing(Appended& data, const std::vector<std::int32_t>& connectivity, const std::vector<std::int32_t>& offsets, const std::vector<std::uint8_t>& types) {
+std::string closing(Appended& data, const std::vector<std::int32_t>& connectivity, const std::vector<std::int32_t>& offsets,
+                    const std::vector<std::uint8_t>& types) {
     std::string xml = "      </Points>\n      <Cells>\n";
     xml += array_tag("Int32", "connectivity", 1, data.add(connectivity));
     xml += array_tag("Int32", "offsets", 1, data.add(offsets));

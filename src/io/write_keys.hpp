@@ -143,7 +143,9 @@ public:
     void on(std::optional<Selection> T::*member, const Key& key) {
         if (thing_.*member) add(key, toml_rule(*(thing_.*member)));
     }
-    void value_or_curve(std::optional<double> T::*member, Curve T::*, const QuantityKind& kind, std::string_view, std::string_view, const Key& key) { quantity(member, kind, key); }
+    void value_or_curve(std::optional<double> T::*member, Curve T::*, const QuantityKind& kind, std::string_view, std::string_view, const Key& key) {
+        quantity(member, kind, key);
+    }
     void conductivity(const Key& key) {
         const std::array<double, 3>& k = thing_.conductivity;
         add(key, thing_.isotropic() ? toml_quantity(k[0], kinds::conductivity) : toml_quantities({k.begin(), k.end()}, kinds::conductivity));
@@ -191,9 +193,11 @@ private:
     static std::string inline_shape(const Shape& shape) {
         Entries keys;
         if (!std::holds_alternative<Box>(shape)) keys.emplace_back("shape", toml_text(name_of(shape)));
-        std::visit([&](const auto& solid) {
-            for (auto& entry : written_keys(solid)) keys.push_back(std::move(entry));
-        }, shape);
+        std::visit(
+            [&](const auto& solid) {
+                for (auto& entry : written_keys(solid)) keys.push_back(std::move(entry));
+            },
+            shape);
         return in_place(keys);
     }
     static std::string toml_rule(const Selection& pick) {

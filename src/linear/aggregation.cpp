@@ -11,11 +11,11 @@
 namespace firnfield {
 namespace {
 
-constexpr double quality_bound = 8.0;     // κ of the papers: bounds the two-level condition number
+constexpr double quality_bound = 8.0;  // κ of the papers: bounds the two-level condition number
 constexpr int passes = 3;
 constexpr int extra_passes = 2;
-constexpr double coarse_enough = 0.3;     // of the rows that are kept
-constexpr double few_pairs = 0.8;         // of the rows left by a pass: its pairs would only make the pattern irregular
+constexpr double coarse_enough = 0.3;  // of the rows that are kept
+constexpr double few_pairs = 0.8;      // of the rows left by a pass: its pairs would only make the pattern irregular
 constexpr std::uint32_t free_row = 0xFFFFFFFEU;
 
 /// Rows whose diagonal outweighs the couplings so far that smoothing alone reduces their error leave the coarse problem.

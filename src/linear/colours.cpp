@@ -50,7 +50,8 @@ std::vector<std::uint32_t> order_rows(const std::vector<std::uint32_t>& colour, 
     const auto few = [](std::uint32_t n) { return std::min<std::uint64_t>(n, 255); };
     for (std::uint32_t first = 0; first < colour.size(); first += window) {
         keys.clear();
-        for (std::uint32_t i = first; i < std::min<std::size_t>(first + window, colour.size()); ++i) keys.push_back(few(counts[i].earlier) << 40 | few(counts[i].later) << 32 | i);
+        for (std::uint32_t i = first; i < std::min<std::size_t>(first + window, colour.size()); ++i)
+            keys.push_back(few(counts[i].earlier) << 40 | few(counts[i].later) << 32 | i);
         std::sort(keys.begin(), keys.end());
         for (const std::uint64_t key : keys) {
             const auto i = static_cast<std::uint32_t>(key);
@@ -181,7 +182,8 @@ void sweep_back(const ColourMatrix& matrix, std::span<const float> b, std::span<
     for (std::size_t c = matrix.colour.size() - 1; c-- > 0;) {
         for_packs(matrix, matrix.colour[c], matrix.colour[c + 1], [&](std::uint32_t p) {
             const Pack& pack = matrix.packs[p];
-            const Lanes sum = add_couplings(matrix.column.data() + pack.at, matrix.coupling.data() + pack.at, pack.earlier + pack.later, x.data(), load(&b[p * lanes]));
+            const Lanes sum =
+                add_couplings(matrix.column.data() + pack.at, matrix.coupling.data() + pack.at, pack.earlier + pack.later, x.data(), load(&b[p * lanes]));
             store(sum * load(&matrix.inverse_diagonal[p * lanes]), &x[p * lanes]);
         });
     }

@@ -13,18 +13,18 @@ namespace firnfield {
 /// Rows side by side.
 struct Pack {
     static constexpr std::uint32_t lanes = 4;
-    std::uint32_t at = 0;        ///< of the couplings to earlier colours, the nth of all rows side by side; those to later colours follow
+    std::uint32_t at = 0;                  ///< of the couplings to earlier colours, the nth of all rows side by side; those to later colours follow
     std::uint32_t earlier = 0, later = 0;  ///< couplings of each row, padded with couplings of zero to itself
 };
 
 struct ColourMatrix {
-    std::vector<std::uint32_t> colour{};    ///< first pack of each colour, and the number of packs
-    std::vector<Pack> packs{};              ///< rows [4 n, 4 n + 4); a colour is filled up with rows without couplings
+    std::vector<std::uint32_t> colour{};  ///< first pack of each colour, and the number of packs
+    std::vector<Pack> packs{};            ///< rows [4 n, 4 n + 4); a colour is filled up with rows without couplings
     std::vector<std::uint32_t> column{};
     std::vector<float> coupling{};
     std::vector<float> excess{}, inverse_diagonal{};
     std::vector<float> fixed_excess{}, capacity{}, coupling_sum{};  ///< for other shifts; empty when there is no capacity
-    std::size_t couplings = 0;              ///< without padding, each counted once
+    std::size_t couplings = 0;                                      ///< without padding, each counted once
 
     [[nodiscard]] std::size_t rows() const { return excess.size(); }
     [[nodiscard]] std::size_t bytes() const;

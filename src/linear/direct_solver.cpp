@@ -4,9 +4,9 @@
 
 #include <firnfield/error.hpp>
 
+#include <fmt/format.h>
 #include <Eigen/SparseCholesky>
 #include <Eigen/SparseCore>
-#include <fmt/format.h>
 
 #include <algorithm>
 #include <chrono>

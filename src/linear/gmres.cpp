@@ -9,7 +9,7 @@
 namespace firnfield {
 namespace {
 
-constexpr int restart = 12;       // two vectors for each
+constexpr int restart = 12;  // two vectors for each
 constexpr int most_iterations = 200;
 
 double norm_of(std::span<const double> v) {

@@ -13,6 +13,7 @@ namespace firnfield {
 using Operator = std::function<void(std::span<const double> x, std::span<double> y)>;
 
 /// Improves `x` until ‖b − A x‖ ≤ tolerance · ‖b‖. `preconditioner` may change from one call to the next, as multigrid cycles do.
-[[nodiscard]] LinearSummary solve_gmres(const Operator& apply, const Operator& preconditioner, std::span<const double> b, std::span<double> x, double tolerance);
+[[nodiscard]] LinearSummary solve_gmres(const Operator& apply, const Operator& preconditioner, std::span<const double> b, std::span<double> x,
+                                        double tolerance);
 
 }  // namespace firnfield

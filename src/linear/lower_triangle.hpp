@@ -21,10 +21,10 @@ struct Coupling {
 
 /// Every coupling stands once, with the later of its two rows.
 struct LowerTriangle {
-    std::vector<std::uint32_t> block{};  ///< rows that threads work on together: first row of each block, and the number of rows
-    Buffer<std::uint32_t> start{};       ///< one more than rows
-    Buffer<Coupling> couplings{};        ///< by row, ascending by column
-    std::vector<float> excess{};         ///< row sums, at the present shift
+    std::vector<std::uint32_t> block{};             ///< rows that threads work on together: first row of each block, and the number of rows
+    Buffer<std::uint32_t> start{};                  ///< one more than rows
+    Buffer<Coupling> couplings{};                   ///< by row, ascending by column
+    std::vector<float> excess{};                    ///< row sums, at the present shift
     std::vector<float> fixed_excess{}, capacity{};  ///< excess = fixed_excess + shift · capacity; empty when there is no capacity
 
     [[nodiscard]] std::size_t rows() const { return excess.size(); }
@@ -37,9 +37,9 @@ struct LowerTriangle {
 
 /// Pairs of rows, a pair of which may be one row alone, numbered so that the later rows of pairs ascend.
 struct Pairs {
-    std::vector<std::uint32_t> coarse{};         ///< pair of each row, or left_out
-    Buffer<std::uint32_t> later{}, earlier{};    ///< rows of each pair; `earlier` is left_out for lone rows
-    std::vector<std::uint32_t> block{};          ///< first pair of each block, and their number
+    std::vector<std::uint32_t> coarse{};       ///< pair of each row, or left_out
+    Buffer<std::uint32_t> later{}, earlier{};  ///< rows of each pair; `earlier` is left_out for lone rows
+    std::vector<std::uint32_t> block{};        ///< first pair of each block, and their number
 };
 
 /// PᵀAP with piecewise constant P; couplings to rows left out become part of the excess.

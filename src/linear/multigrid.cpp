@@ -16,7 +16,8 @@ constexpr std::size_t dense_limit = 400;
 constexpr double second_iteration_above = 0.25;  // residual reduction at which one inner iteration is enough
 
 /// The coarse row of each row, when rows and coarse rows have been moved; no positions mean that they have not.
-std::vector<std::uint32_t> moved(std::span<const std::uint32_t> coarse, std::size_t rows, std::span<const std::uint32_t> position, std::span<const std::uint32_t> coarse_position) {
+std::vector<std::uint32_t> moved(std::span<const std::uint32_t> coarse, std::size_t rows, std::span<const std::uint32_t> position,
+                                 std::span<const std::uint32_t> coarse_position) {
     std::vector<std::uint32_t> out(rows, left_out);
     for (std::uint32_t i = 0; i < coarse.size(); ++i) {
         if (coarse[i] != left_out) out[position.empty() ? i : position[i]] = coarse_position.empty() ? coarse[i] : coarse_position[coarse[i]];
@@ -103,7 +104,8 @@ void Multigrid::factorise_coarsest() {
     Eigen::MatrixXd dense = Eigen::MatrixXd::Zero(rows, rows);
     for (std::uint32_t n = 0; n < coarsest_.rows(); ++n) {
         const auto i = static_cast<Eigen::Index>(n);
-        dense(i, i) += coarsest_.capacity.empty() ? static_cast<double>(coarsest_.excess[n]) : static_cast<double>(coarsest_.fixed_excess[n]) + shift_ * static_cast<double>(coarsest_.capacity[n]);
+        dense(i, i) += coarsest_.capacity.empty() ? static_cast<double>(coarsest_.excess[n])
+                                                  : static_cast<double>(coarsest_.fixed_excess[n]) + shift_ * static_cast<double>(coarsest_.capacity[n]);
         for (const Coupling& c : coarsest_.row(n)) {
             const auto j = static_cast<Eigen::Index>(c.column);
             const auto g = static_cast<double>(c.value);
@@ -134,7 +136,8 @@ void Multigrid::cycle(const Matrix& matrix, std::size_t level, std::span<const f
     std::fill(work.right.begin(), work.right.end(), 0.0F);
     if constexpr (std::is_same_v<Matrix, StripMatrix>) {
         if (within_blocks_) {
-            for_each_part(matrix.blocks(), [&](std::size_t block) { restrict_rows(coarse, matrix.block[block], matrix.block[block + 1], work.residual, work.right); });
+            for_each_part(matrix.blocks(),
+                          [&](std::size_t block) { restrict_rows(coarse, matrix.block[block], matrix.block[block + 1], work.residual, work.right); });
         } else {
             restrict_rows(coarse, 0, coarse.size(), work.residual, work.right);
         }

@@ -43,11 +43,11 @@ private:
     void factorise_coarsest();
 
     StripMatrix finest_;
-    std::vector<ColourMatrix> coarse_;    // level l stands at l - 1
-    LowerTriangle coarsest_;              // solved directly
+    std::vector<ColourMatrix> coarse_;                   // level l stands at l - 1
+    LowerTriangle coarsest_;                             // solved directly
     std::vector<std::vector<std::uint32_t>> coarse_of_;  // row of level l + 1 for each row of level l, or left_out
     std::vector<Work> work_;
-    bool within_blocks_ = true;           // of the aggregates of the finest level
+    bool within_blocks_ = true;  // of the aggregates of the finest level
     double shift_ = 0.0;
     Eigen::LLT<Eigen::MatrixXd> dense_;
 };

@@ -37,7 +37,8 @@ public:
     LinearSummary solve(std::span<const double> b, std::span<double> x, double tolerance) override {
         const auto start = std::chrono::steady_clock::now();
         const std::size_t n = matrix_.nodes;
-        LinearSummary summary{.method = "conjugate gradients with aggregation multigrid", .levels = static_cast<int>(multigrid_.levels()),
+        LinearSummary summary{.method = "conjugate gradients with aggregation multigrid",
+                              .levels = static_cast<int>(multigrid_.levels()),
                               .complexity = multigrid_.operator_complexity()};
         const double scale = std::sqrt(sum_of_squares(b));
         if (scale == 0.0) {

@@ -16,8 +16,8 @@ namespace firnfield {
 
 std::string LinearSummary::text() const {
     const std::string hierarchy = levels > 0 ? fmt::format(", {} levels, complexity {:.2f}", levels, complexity) : std::string();
-    return fmt::format("{}{}: {} iteration{} to {:.1g} in {:.2g} s, {:.3g} MB{}", method, hierarchy, iterations, iterations == 1 ? "" : "s", relative_residual, seconds,
-                       1e-6 * static_cast<double>(bytes), converged ? "" : ", not converged");
+    return fmt::format("{}{}: {} iteration{} to {:.1g} in {:.2g} s, {:.3g} MB{}", method, hierarchy, iterations, iterations == 1 ? "" : "s", relative_residual,
+                       seconds, 1e-6 * static_cast<double>(bytes), converged ? "" : ", not converged");
 }
 
 bool solves_directly(std::size_t nodes, Solves solves) {

@@ -27,10 +27,14 @@ void give(std::span<const Coupling> couplings, float value, float* to) {
 /// Calls `work` with the number of bands as a constant.
 auto with_bands(std::uint32_t bands, const auto& work) {
     switch (bands) {
-        case 0: return work.template operator()<0>();
-        case 1: return work.template operator()<1>();
-        case 2: return work.template operator()<2>();
-        default: return work.template operator()<Strip::most_bands>();
+        case 0:
+            return work.template operator()<0>();
+        case 1:
+            return work.template operator()<1>();
+        case 2:
+            return work.template operator()<2>();
+        default:
+            return work.template operator()<Strip::most_bands>();
     }
 }
 
@@ -38,10 +42,14 @@ auto with_bands(std::uint32_t bands, const auto& work) {
 constexpr std::uint32_t any_width = 99;
 auto with_width(std::uint32_t width, const auto& work) {
     switch (width) {
-        case 1: return work.template operator()<1>();
-        case 2: return work.template operator()<2>();
-        case 3: return work.template operator()<3>();
-        default: return work.template operator()<any_width>();
+        case 1:
+            return work.template operator()<1>();
+        case 2:
+            return work.template operator()<2>();
+        case 3:
+            return work.template operator()<3>();
+        default:
+            return work.template operator()<any_width>();
     }
 }
 
@@ -56,7 +64,9 @@ struct View {
     [[nodiscard]] const float* band(std::uint32_t d) const { return matrix.banded.data() + strip.at + std::size_t{d} * strip.rows(); }
     /// Where the earlier neighbours of a band begin.
     template <typename T>
-    [[nodiscard]] T* shifted(T* x, std::uint32_t d) const { return x + (strip.first - strip.distance[d]); }
+    [[nodiscard]] T* shifted(T* x, std::uint32_t d) const {
+        return x + (strip.first - strip.distance[d]);
+    }
 };
 
 /// sum[k] = from[k] + what the earlier rows give.

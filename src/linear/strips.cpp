@@ -31,7 +31,9 @@ struct Stretch {
 };
 
 /// All rows of a block and their neighbours in it.
-Stretch inner_stretch(const LowerTriangle& matrix, std::size_t b) { return {matrix, matrix.block[b], matrix.block[b + 1], matrix.block[b], matrix.block[b + 1], true}; }
+Stretch inner_stretch(const LowerTriangle& matrix, std::size_t b) {
+    return {matrix, matrix.block[b], matrix.block[b + 1], matrix.block[b], matrix.block[b + 1], true};
+}
 
 std::uint32_t band_of(const Strip& strip, std::uint32_t distance) {
     std::uint32_t d = 0;
@@ -72,7 +74,8 @@ std::vector<Strip> find_strips(const Stretch& stretch) {
     std::vector<Strip> strips;
     for (std::uint32_t i = stretch.first; i < stretch.last;) {
         Strip strip{.first = i, .last = i};
-        while (strip.last < stretch.last && accept(stretch, strip)) {}
+        while (strip.last < stretch.last && accept(stretch, strip)) {
+        }
         i = strip.last;
         if (strip.rows() < shortest_banded) {
             strip.bands = Strip::listed;
@@ -192,7 +195,8 @@ void fill_beyond(StripMatrix& out, const std::vector<BlockParts>& blocks) {
 std::size_t StripMatrix::bytes() const {
     const auto size = [](const RowCouplings& c) { return 4 * (c.row.size() + c.start.size()) + sizeof(Coupling) * c.couplings.size(); };
     return sizeof(Strip) * (strips.size() + borders.size()) + size(extra) + size(beyond) +
-           4 * (previous.size() + banded.size() + column.size() + coupling.size() + excess.size() + inverse_diagonal.size() + fixed_excess.size() + capacity.size() + coupling_sum.size());
+           4 * (previous.size() + banded.size() + column.size() + coupling.size() + excess.size() + inverse_diagonal.size() + fixed_excess.size() +
+                capacity.size() + coupling_sum.size());
 }
 
 StripMatrix strip_matrix(LowerTriangle matrix, std::vector<float> coupling_sums) {

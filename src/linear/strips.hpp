@@ -16,10 +16,10 @@ namespace firnfield {
 struct Strip {
     static constexpr std::uint32_t most_rows = 128, most_bands = 3, listed = 0xFFFFFFFFU;
     std::uint32_t first = 0, last = 0;
-    std::uint32_t bands = 0;                    ///< how many distances, or `listed`
+    std::uint32_t bands = 0;  ///< how many distances, or `listed`
     std::array<std::uint32_t, most_bands> distance{};
-    std::uint32_t at = 0;                       ///< first coupling in StripMatrix::banded, band after band, or in column and coupling
-    std::uint32_t extra = 0, extra_end = 0;     ///< its rows in StripMatrix::extra
+    std::uint32_t at = 0;                    ///< first coupling in StripMatrix::banded, band after band, or in column and coupling
+    std::uint32_t extra = 0, extra_end = 0;  ///< its rows in StripMatrix::extra
 
     [[nodiscard]] std::uint32_t rows() const { return last - first; }
     [[nodiscard]] bool is_listed() const { return bands == listed; }
@@ -35,15 +35,15 @@ struct RowCouplings {
 };
 
 struct StripMatrix {
-    std::vector<std::uint32_t> block{};         ///< rows that threads work on together: first row of each block, and the number of rows
-    std::vector<std::uint32_t> block_strip{};   ///< first strip of each block, and their number
+    std::vector<std::uint32_t> block{};        ///< rows that threads work on together: first row of each block, and the number of rows
+    std::vector<std::uint32_t> block_strip{};  ///< first strip of each block, and their number
     std::vector<Strip> strips{};
-    std::vector<float> previous{};              ///< coupling to the row just before, of the same block
+    std::vector<float> previous{};  ///< coupling to the row just before, of the same block
     std::vector<float> banded{};
-    std::uint32_t width = 0;                    ///< couplings of each row of a listed strip, padded with couplings of zero to itself
+    std::uint32_t width = 0;  ///< couplings of each row of a listed strip, padded with couplings of zero to itself
     std::vector<std::uint32_t> column{};
     std::vector<float> coupling{};
-    RowCouplings extra{};                       ///< what fits neither
+    RowCouplings extra{};  ///< what fits neither
 
     /// Couplings to the block just before, in banded strips of their own.
     std::vector<std::uint32_t> block_border{};  ///< first border strip of each block, and their number
@@ -55,7 +55,7 @@ struct StripMatrix {
     std::vector<float> excess{};
     std::vector<float> inverse_diagonal{};
     std::vector<float> fixed_excess{}, capacity{}, coupling_sum{};  ///< for other shifts; empty when there is no capacity
-    std::size_t couplings = 0;                  ///< without padding, each counted once
+    std::size_t couplings = 0;                                      ///< without padding, each counted once
 
     [[nodiscard]] std::size_t rows() const { return excess.size(); }
     [[nodiscard]] std::size_t blocks() const { return block.size() - 1; }

@@ -27,7 +27,8 @@ HeatContent::HeatContent(const Material& material, double tolerance) {
         const double t = places[i];
         Knot knot{.temperature = t, .content = t, .slope = sensible(t), .growth = 0.0};
         if (i + 1 < places.size()) knot.growth = (sensible(places[i + 1]) - sensible(t)) / (places[i + 1] - t);
-        if (melting_ && t >= melting_->from && t < melting_->to) knot.slope += melting_->latent_heat / *material.specific_heat / (melting_->to - melting_->from);
+        if (melting_ && t >= melting_->from && t < melting_->to)
+            knot.slope += melting_->latent_heat / *material.specific_heat / (melting_->to - melting_->from);
         if (!knots_.empty()) {
             const Knot& last = knots_.back();
             const double d = t - last.temperature;

@@ -63,7 +63,8 @@ public:
 
 private:
     [[nodiscard]] std::size_t box_at(const std::array<Index, 3>& local) const {
-        return (std::size_t{cut_.range[2].first + local[2]} * grid_.count(1) + cut_.range[1].first + local[1]) * grid_.count(0) + cut_.range[0].first + local[0];
+        return (std::size_t{cut_.range[2].first + local[2]} * grid_.count(1) + cut_.range[1].first + local[1]) * grid_.count(0) + cut_.range[0].first +
+               local[0];
     }
 
     /// Open areas to the next box along one axis: between whole boxes, or between the pieces of one and the other.
@@ -102,7 +103,8 @@ private:
         mesh_.faces.second.push_back(second);
         mesh_.faces.axis.push_back(static_cast<std::uint8_t>(axis));
         mesh_.faces.area.push_back(area);
-        mesh_.faces.distance.push_back(grid_.middle(a, grid_.place(mesh_.cells.box[second])[axis]) - grid_.middle(a, grid_.place(mesh_.cells.box[first])[axis]));
+        mesh_.faces.distance.push_back(grid_.middle(a, grid_.place(mesh_.cells.box[second])[axis]) -
+                                       grid_.middle(a, grid_.place(mesh_.cells.box[first])[axis]));
     }
 
     void enter_surface(const CutBox& box) {

@@ -12,8 +12,8 @@ namespace firnfield {
 
 /// Cells by box, in constant time.
 struct CellMap {
-    std::vector<Index> first{};   ///< per box and one more: cells [first[b], first[b + 1])
-    std::vector<Index> plain{};   ///< per box: the cell of a body built of boxes, or no_index
+    std::vector<Index> first{};  ///< per box and one more: cells [first[b], first[b + 1])
+    std::vector<Index> plain{};  ///< per box: the cell of a body built of boxes, or no_index
 
     [[nodiscard]] bool empty(std::size_t box) const { return first[box] == first[box + 1]; }
     /// A cell of the body in the box: the first of its pieces there.
@@ -36,9 +36,9 @@ struct CellMap {
 struct SurfacePatch {
     Index cell = 0;
     std::uint16_t tag = 0, zone = 0;
-    Vec3 vector{};        ///< ∫ n dS
-    double area = 0.0;    ///< ∫ dS
-    double depth = 0.0;   ///< ∫ (x − box centre) · n dS
+    Vec3 vector{};       ///< ∫ n dS
+    double area = 0.0;   ///< ∫ dS
+    double depth = 0.0;  ///< ∫ (x − box centre) · n dS
 };
 
 /// Surface patches in the order of their cells.

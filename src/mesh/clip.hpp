@@ -45,10 +45,12 @@ void for_each_slice(const std::vector<double>& lines, Range window, int axis, do
     if (at + 1 < window.first) at = window.first - 1;  // all that lies before the window in one cut
     for (; at + 2 < lines.size() && high > lines[at + 1]; ++at) {
         const double plane = lines[at + 1];
-        split(rest, [&](Vec3 p) { return p[axis] - plane; }, 0.0, below, above, [&](Vec3 p) {
-            p[axis] = plane;
-            return p;
-        });
+        split(
+            rest, [&](Vec3 p) { return p[axis] - plane; }, 0.0, below, above,
+            [&](Vec3 p) {
+                p[axis] = plane;
+                return p;
+            });
         if (below.size() > 2 && at >= window.first) visit(below, static_cast<Index>(at));
         if (above.size() < 3 || at + 1 >= window.last) return;
         rest = above;

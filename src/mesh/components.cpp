@@ -29,8 +29,8 @@ struct Facet {
 
 /// The pieces of the solid in one box.
 struct Pieces {
-    std::array<int, samples> of{};   // piece of each sample, or no_piece
-    std::vector<int> of_facet;       // piece behind each facet
+    std::array<int, samples> of{};  // piece of each sample, or no_piece
+    std::vector<int> of_facet;      // piece behind each facet
     int count = 0;
 };
 
@@ -52,7 +52,8 @@ public:
         std::vector<int> parent(samples + facets.size());
         std::iota(parent.begin(), parent.end(), 0);
         const auto root = [&](int s) {
-            while (parent[static_cast<std::size_t>(s)] != s) s = parent[static_cast<std::size_t>(s)] = parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(s)])];
+            while (parent[static_cast<std::size_t>(s)] != s)
+                s = parent[static_cast<std::size_t>(s)] = parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(s)])];
             return s;
         };
         const auto join = [&](int a, int b) { parent[static_cast<std::size_t>(std::max(root(a), root(b)))] = std::min(root(a), root(b)); };
@@ -111,8 +112,8 @@ public:
 
 private:
     /// Points behind facets hang on the samples and on each other, where nothing lies between.
-    void join_facets(const std::vector<Facet>& facets, const std::array<double, 3>& low, const std::array<double, 3>& step, const auto& position, const auto& inside,
-                     const auto& join) const {
+    void join_facets(const std::vector<Facet>& facets, const std::array<double, 3>& low, const std::array<double, 3>& step, const auto& position,
+                     const auto& inside, const auto& join) const {
         const double off = 1e-6 * lattice * std::min({step[0], step[1], step[2]});
         std::vector<Vec3> behind;
         for (const Facet& f : facets) behind.push_back(f.middle - off * f.normal);
@@ -212,13 +213,15 @@ private:
     void collect_facets() {
         for_each_piece(grid_, whole(grid_), snap_to_grid(grid_, input_.surface.corners), input_.surface,
                        [&](const BoxPolygon& polygon, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
-            const std::int32_t c = body_.state[body_.local(place[0] - body_.range[0].first, place[1] - body_.range[1].first, place[2] - body_.range[2].first)];
-            const auto found = facets_.find(c);
-            if (found == facets_.end()) return;
-            const Vec3 vector = area_vector(polygon);
-            if (!(dot(vector, normal) > 0.0)) return;
-            found->second.push_back({centroid(polygon, vector), vector, normal, input_.surface.tag[t], input_.zone.empty() ? std::uint16_t{0} : input_.zone[t]});
-        });
+                           const std::int32_t c =
+                               body_.state[body_.local(place[0] - body_.range[0].first, place[1] - body_.range[1].first, place[2] - body_.range[2].first)];
+                           const auto found = facets_.find(c);
+                           if (found == facets_.end()) return;
+                           const Vec3 vector = area_vector(polygon);
+                           if (!(dot(vector, normal) > 0.0)) return;
+                           found->second.push_back(
+                               {centroid(polygon, vector), vector, normal, input_.surface.tag[t], input_.zone.empty() ? std::uint16_t{0} : input_.zone[t]});
+                       });
     }
 
     CutBox& piece(std::int32_t c, int index) {
@@ -301,7 +304,8 @@ private:
         for (std::size_t p = 0; p < n; ++p) piece(c, static_cast<int>(p)).volume = all > 0.0 ? whole.volume * sixfold[p] / all : 0.0;
     }
 
-    static void share_by_samples(const Pieces& pieces, std::size_t axis, bool upper, double area, const std::vector<double>& count, std::vector<double>& share) {
+    static void share_by_samples(const Pieces& pieces, std::size_t axis, bool upper, double area, const std::vector<double>& count,
+                                 std::vector<double>& share) {
         std::vector<double> seen(share.size(), 0.0);
         double sum = 0.0;
         for (int s = 0; s < samples; ++s) {
@@ -343,7 +347,8 @@ private:
                     }
                 }
                 for (const auto& [pair, weight] : meet) {
-                    body_.between.push_back({index_of(c, pair.first), index_of(other, pair.second), static_cast<std::uint8_t>(axis), whole_[c].high_area[axis] * weight / all});
+                    body_.between.push_back(
+                        {index_of(c, pair.first), index_of(other, pair.second), static_cast<std::uint8_t>(axis), whole_[c].high_area[axis] * weight / all});
                 }
                 join_thin(c, pieces, other, next->second, axis);
             }
@@ -369,7 +374,9 @@ private:
                     best = q;
                 }
             }
-            if (best >= 0) body_.between.push_back({index_of(c, p), index_of(other, best), static_cast<std::uint8_t>(axis), std::min(area, piece(other, best).low_area[axis])});
+            if (best >= 0)
+                body_.between.push_back(
+                    {index_of(c, p), index_of(other, best), static_cast<std::uint8_t>(axis), std::min(area, piece(other, best).low_area[axis])});
         }
     }
 

@@ -29,7 +29,9 @@ void enter_contacts(std::vector<ContactShare>& shares, JointTable& joints, const
         sums.clear();
         for (const auto key = shares[i].key(); i < shares.size() && shares[i].key() == key; ++i) {
             const ContactShare& r = shares[i];
-            const auto alike = std::find_if(sums.begin(), sums.end(), [&](const ContactShare& s) { return dot(s.vector, r.vector) > same_direction * length(s.vector) * length(r.vector); });
+            const auto alike = std::find_if(sums.begin(), sums.end(), [&](const ContactShare& s) {
+                return dot(s.vector, r.vector) > same_direction * length(s.vector) * length(r.vector);
+            });
             if (alike == sums.end()) {
                 sums.push_back(r);
                 continue;

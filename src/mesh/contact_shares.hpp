@@ -13,7 +13,7 @@ namespace firnfield {
 
 /// One pass's share of the contact of two cells, ready to be summed.
 struct ContactShare {
-    Index first = 0, second = 0;         // cells; the first belongs to the body that stands first
+    Index first = 0, second = 0;  // cells; the first belongs to the body that stands first
     std::uint16_t tag_first = 0, tag_second = 0;
     double area = 0.0, depth_first = 0.0, depth_second = 0.0, gap = 0.0;
     Vec3 vector{};

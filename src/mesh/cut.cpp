@@ -28,8 +28,8 @@ public:
 private:
     /// Sums of a cut box that only this file needs.
     struct Sums {
-        Vec3 vector;       // ∫ n dS
-        Vec3 moment;       // ∫ (x − lower corner)_a n_a dS
+        Vec3 vector;  // ∫ n dS
+        Vec3 moment;  // ∫ (x − lower corner)_a n_a dS
         double area = 0.0;
     };
 
@@ -54,9 +54,8 @@ private:
             if (out_.range[axis].last + 1 < lines.size() && lines[out_.range[axis].last] == high[a]) ++out_.range[axis].last;
         }
         out_.state.assign(std::size_t{out_.count(0)} * out_.count(1) * out_.count(2), CutBody::outside);
-        for_each_piece(grid_, whole(grid_), corners, input_.surface, [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
-            add_piece(piece, place, t, normal);
-        });
+        for_each_piece(grid_, whole(grid_), corners, input_.surface,
+                       [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) { add_piece(piece, place, t, normal); });
         sort_boxes();
     }
 

@@ -18,7 +18,8 @@ Polygon take_inside(const Polygon& polygon, const Polygon& other, Vec3 normal, d
         if (size <= tolerance) continue;
         const Vec3 inward = (1.0 / size) * cross(normal, edge);
         Polygon below, above;
-        split(inside, [&](Vec3 p) { return dot(inward, p - other[e]); }, tolerance, below, above);
+        split(
+            inside, [&](Vec3 p) { return dot(inward, p - other[e]); }, tolerance, below, above);
         if (!below.empty()) rest.push_back(std::move(below));
         inside = std::move(above);
     }
@@ -63,17 +64,20 @@ std::optional<Facing> see(const Polygon& piece, Vec3 normal, const Target& targe
         const Vec3 inward = cross(t[(e + 1) % 3] - t[e], normal);
         const double size = length(inward);
         if (size == 0.0) return std::nullopt;
-        split(seen, [&](Vec3 p) { return dot(inward, p - t[e]) / size; }, tolerance, below, above);
+        split(
+            seen, [&](Vec3 p) { return dot(inward, p - t[e]) / size; }, tolerance, below, above);
         seen = above;
         if (seen.size() < 3) return std::nullopt;
     }
     if (nearest < least) {
-        split(seen, [&](Vec3 p) { return gap(p) - least; }, 0.0, below, above);
+        split(
+            seen, [&](Vec3 p) { return gap(p) - least; }, 0.0, below, above);
         seen = above;
         if (seen.size() < 3) return std::nullopt;
     }
     if (farthest > most) {
-        split(seen, [&](Vec3 p) { return gap(p) - most; }, 0.0, below, above);
+        split(
+            seen, [&](Vec3 p) { return gap(p) - most; }, 0.0, below, above);
         seen = below;
         if (seen.size() < 3) return std::nullopt;
     }

@@ -24,7 +24,9 @@ struct Target {
 };
 
 /// Distance (m) from a point to the target's plane along a direction.
-[[nodiscard]] inline double gap_along(Vec3 direction, Vec3 point, const Target& target) { return dot(target.corners[0] - point, target.normal) / dot(direction, target.normal); }
+[[nodiscard]] inline double gap_along(Vec3 direction, Vec3 point, const Target& target) {
+    return dot(target.corners[0] - point, target.normal) / dot(direction, target.normal);
+}
 
 /// The part of the piece from which the target is seen along the piece's normal, at gaps of `least` to `most`; nothing when there is none.
 [[nodiscard]] std::optional<Facing> see(const Polygon& piece, Vec3 normal, const Target& target, double least, double most, double tolerance);

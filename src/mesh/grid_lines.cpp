@@ -13,8 +13,8 @@ namespace {
 /// counted in cells, such a field grows by the factor e^slope from one cell to the next.
 struct Interval {
     double from, to;
-    double size;                  // largest cell wanted inside
-    bool ends_at_plane = true;    // a grid line has to pass through `to`
+    double size;                             // largest cell wanted inside
+    bool ends_at_plane = true;               // a grid line has to pass through `to`
     double cap_low = size, cap_high = size;  // largest cell that suits the neighbours, at the two ends
     double low = 0.0, high = 0.0;            // size field at the two ends
 };
@@ -26,8 +26,7 @@ double field(const Interval& interval, double slope, double x) {
 /// ∫ dx / s(x): the number of cells the field asks for. The field is piecewise linear, so the integral is exact.
 double cells_wanted(const Interval& interval, double slope, double upto) {
     // Breakpoints of the field inside [from, upto].
-    double points[5] = {interval.from, interval.from + (interval.size - interval.low) / slope,
-                        interval.to - (interval.size - interval.high) / slope,
+    double points[5] = {interval.from, interval.from + (interval.size - interval.low) / slope, interval.to - (interval.size - interval.high) / slope,
                         0.5 * (interval.from + interval.to + (interval.high - interval.low) / slope), upto};
     for (double& p : points) p = std::clamp(p, interval.from, upto);
     std::sort(std::begin(points), std::end(points));
@@ -90,7 +89,8 @@ std::vector<Interval> intervals_between(const std::vector<double>& planes, std::
     for (const SizeDemand& demand : demands) {
         if (!demand.here_only) continue;
         for (Interval& i : intervals) {
-            if (const double middle = 0.5 * (i.from + i.to); middle > demand.from && middle < demand.to) i.size = i.cap_low = i.cap_high = std::min(i.size, demand.size);
+            if (const double middle = 0.5 * (i.from + i.to); middle > demand.from && middle < demand.to)
+                i.size = i.cap_low = i.cap_high = std::min(i.size, demand.size);
         }
     }
     return intervals;
@@ -116,8 +116,7 @@ void limit_slope(std::vector<Interval>& intervals, double slope) {
 
 }  // namespace
 
-std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeDemand> demands, double growth, double tolerance,
-                               std::size_t most) {
+std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeDemand> demands, double growth, double tolerance, std::size_t most) {
     std::sort(planes.begin(), planes.end());
     std::vector<double> fixed;
     for (const double plane : planes) {

@@ -17,7 +17,7 @@ struct SizeDemand {
 /// Planes that pass through every one of `planes`, with cells no larger than demanded and neighbouring cells
 /// growing by at most `growth`. Planes nearer to each other than `tolerance` are taken as one.
 /// Returns an empty list when more than `most` cells would be needed.
-[[nodiscard]] std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeDemand> demands, double growth,
-                                             double tolerance, std::size_t most);
+[[nodiscard]] std::vector<double> grid_lines(std::vector<double> planes, std::span<const SizeDemand> demands, double growth, double tolerance,
+                                             std::size_t most);
 
 }  // namespace firnfield

@@ -144,10 +144,10 @@ void JointTable::require_every_joint_used() const {
                 hint = fmt::format("the nearest are {} apart, within reach, but another part lies between or they do not face each other", apart);
             }
         }
-        problems.push_back({.address = fmt::format("joint[{}].between", j),
-                            .message = fmt::format("no faces of {} and {} touch: {}", in_quotes(model_.joints[j].between[0]),
-                                                   in_quotes(model_.joints[j].between[1]), hint),
-                            .location = {}});
+        problems.push_back(
+            {.address = fmt::format("joint[{}].between", j),
+             .message = fmt::format("no faces of {} and {} touch: {}", in_quotes(model_.joints[j].between[0]), in_quotes(model_.joints[j].between[1]), hint),
+             .location = {}});
     }
     if (!problems.empty()) throw ModelError(std::move(problems));
 }

@@ -47,7 +47,7 @@ private:
     std::vector<double> reach_;
     std::unordered_map<std::uint64_t, Index> pair_index_;
     std::vector<ContactPair> pairs_;
-    std::vector<std::vector<FaceArea>> faces_;             // per pair: which faces touch
+    std::vector<std::vector<FaceArea>> faces_;  // per pair: which faces touch
     std::vector<Problem> problems_;
 };
 

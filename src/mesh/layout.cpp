@@ -31,9 +31,7 @@ Box intersection(const Box& box, const Box& bounds) {
     return common;
 }
 
-bool has_volume(const Box& box, double tolerance) {
-    return box.size.x > tolerance && box.size.y > tolerance && box.size.z > tolerance;
-}
+bool has_volume(const Box& box, double tolerance) { return box.size.x > tolerance && box.size.y > tolerance && box.size.z > tolerance; }
 
 bool meet(const Box& a, const Box& b, double tolerance) { return has_volume(intersection(a, b), tolerance); }
 
@@ -234,7 +232,9 @@ private:
         // Rounding of coordinates grows with their distance from the origin, so the tolerance does, too.
         layout_.tolerance = std::max(1e-9 * extent_.longest(), 1e-13 * reach);
         // By what is resolved: the depth of a plane model and the width of a wedge say nothing about cells.
-        const double resolved = revolved() ? std::max(extent_.along(0), extent_.along(2)) : plane() ? std::max(extent_.along(0), extent_.along(1)) : extent_.longest();
+        const double resolved = revolved() ? std::max(extent_.along(0), extent_.along(2))
+                                : plane()  ? std::max(extent_.along(0), extent_.along(1))
+                                           : extent_.longest();
         layout_.target = model_.mesh.coarsening * model_.mesh.cell.value_or(resolved / 40.0);
         for (std::size_t p = 0; p < placed_.size(); ++p) {
             const std::optional<double>& own = model_.parts[placed_[p].part].cell;
@@ -304,8 +304,8 @@ private:
                 body.box = intersection(bounds(cut.surface), kept);
                 layout_.surfaces.push_back(std::move(cut));
             }
-            const bool curved = body.surface != no_index && std::any_of(layout_.surfaces.back().surface.area_factor.begin(), layout_.surfaces.back().surface.area_factor.end(),
-                                                                        [](double f) { return f != 1.0; });
+            const bool curved = body.surface != no_index && std::any_of(layout_.surfaces.back().surface.area_factor.begin(),
+                                                                        layout_.surfaces.back().surface.area_factor.end(), [](double f) { return f != 1.0; });
             layout_.chord.push_back(curved ? chords_[p] : 0.0);
             layout_.bodies.push_back(std::move(body));
             layout_.holes.push_back(std::move(holes));
@@ -432,8 +432,8 @@ private:
 
     Model model_;
     std::vector<PlacedPart> placed_;
-    std::vector<double> chords_;         // by placed part
-    std::vector<std::size_t> source_;    // placed part of each body
+    std::vector<double> chords_;       // by placed part
+    std::vector<std::size_t> source_;  // placed part of each body
     Extent extent_;
     Layout layout_;
     ClosedSurface boxes_;

@@ -20,17 +20,17 @@ struct CutSurface {
 /// Bodies after symmetry planes and later parts cut them; index for index the same.
 struct Layout {
     std::vector<Body> bodies{};
-    std::vector<std::vector<Box>> holes{};      ///< of bodies built of boxes along the axes
-    std::vector<double> chord{};                ///< m: how far facets may be from the true surface; 0 for flat bodies
-    std::vector<CutSurface> surfaces{};         ///< Body::surface counts these
+    std::vector<std::vector<Box>> holes{};  ///< of bodies built of boxes along the axes
+    std::vector<double> chord{};            ///< m: how far facets may be from the true surface; 0 for flat bodies
+    std::vector<CutSurface> surfaces{};     ///< Body::surface counts these
     std::vector<std::vector<Index>> zones{{}};
-    std::vector<Overlap> overlaps{};            ///< that cutting found; those among boxes are found by filling
+    std::vector<Overlap> overlaps{};  ///< that cutting found; those among boxes are found by filling
     std::vector<SymmetryPlane> planes{};
-    std::vector<Shape> regions{};               ///< of rules
+    std::vector<Shape> regions{};  ///< of rules
     /// Sides of the whole domain that are planes of symmetry: no surface there.
     std::array<bool, 6> mirror_side{};
-    double target = 0.0;                        ///< m, cell size where nothing asks for a smaller one
-    double tolerance = 0.0;                     ///< m, length below which two planes are one
+    double target = 0.0;     ///< m, cell size where nothing asks for a smaller one
+    double tolerance = 0.0;  ///< m, length below which two planes are one
 };
 
 /// Name of the face that a symmetry plane leaves: such faces are no surface.

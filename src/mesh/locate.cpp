@@ -184,7 +184,8 @@ Index cell_at_point(const Model& model, const Mesh& mesh, const std::string& par
     }
     std::string where = "; no such part is in the assembly";
     if (const auto nearest = locator.nearest()) {
-        where = fmt::format(": it is {} away, and the nearest point of it is {}", show_quantity(length(*nearest - point), kinds::length), in_millimetres(*nearest));
+        where =
+            fmt::format(": it is {} away, and the nearest point of it is {}", show_quantity(length(*nearest - point), kinds::length), in_millimetres(*nearest));
     }
     throw ModelError(address, fmt::format("the point {} is not in part {}{}", in_millimetres(point), in_quotes(part), where));
 }

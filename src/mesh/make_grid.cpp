@@ -25,8 +25,8 @@ std::string finest_demand(const Model& model, const Layout& layout) {
         for (int axis = 0; axis < 3; ++axis) {
             if (body.thickness[axis] / model.mesh.through >= finest) continue;
             finest = body.thickness[axis] / model.mesh.through;
-            text = fmt::format("the thinnest part is {}, {} along {} in {} cells", in_quotes(body.name),
-                               show_quantity(body.thickness[axis], kinds::length), "xyz"[axis], model.mesh.through);
+            text = fmt::format("the thinnest part is {}, {} along {} in {} cells", in_quotes(body.name), show_quantity(body.thickness[axis], kinds::length),
+                               "xyz"[axis], model.mesh.through);
         }
     }
     return text;
@@ -146,7 +146,8 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
         const std::optional<double>& own = model.parts[body.part].cell;
         const double size = own ? model.mesh.coarsening * *own : layout.target;
         if (body.surface != no_index) {
-            demands.push_back({body.box.lower()[axis], body.box.upper()[axis], std::min(size, model.mesh.coarsening * body.thickness[axis] / model.mesh.through)});
+            demands.push_back(
+                {body.box.lower()[axis], body.box.upper()[axis], std::min(size, model.mesh.coarsening * body.thickness[axis] / model.mesh.through)});
             continue;
         }
         // Walls left beside holes count as thin parts of their own.
@@ -159,7 +160,8 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
             demands.push_back({faces[i], faces[i + 1], std::min(size, model.mesh.coarsening * thickness / model.mesh.through)});
         }
     }
-    for (const RegionSize& region : model.mesh.regions) demands.push_back({region.box.lower()[axis], region.box.upper()[axis], model.mesh.coarsening * region.cell});
+    for (const RegionSize& region : model.mesh.regions)
+        demands.push_back({region.box.lower()[axis], region.box.upper()[axis], model.mesh.coarsening * region.cell});
     for (const LayerSize& layer : model.mesh.layers) {
         if (layer.axis == axis) demands.push_back({layer.from, layer.to, model.mesh.coarsening * layer.cell, true});
     }
@@ -215,10 +217,11 @@ Grid make_grid(const Model& model, const Layout& layout) {
     const bool cut = std::any_of(layout.bodies.begin(), layout.bodies.end(), [](const Body& b) { return b.surface != no_index; });
     const bool in_time = std::any_of(model.studies.begin(), model.studies.end(), [](const Study& s) { return s.kind != StudyKind::steady; });
     if (const double needed = memory_to_solve(solid, cut, in_time); needed > available) {
-        throw ModelError("mesh", fmt::format("the mesh would have about {} cells, and solving it would take about {:.1f} GB of memory where this machine has {:.1f}; raise "
-                                             "mesh.cell from {} to about {} ({})",
-                                             grouped(static_cast<unsigned long long>(solid)), 1e-9 * needed, 1e-9 * available, show_quantity(target, kinds::length),
-                                             show_quantity(target * std::cbrt(needed / available) * 1.1, kinds::length, 2), finest_demand(model, layout)));
+        throw ModelError(
+            "mesh", fmt::format("the mesh would have about {} cells, and solving it would take about {:.1f} GB of memory where this machine has {:.1f}; raise "
+                                "mesh.cell from {} to about {} ({})",
+                                grouped(static_cast<unsigned long long>(solid)), 1e-9 * needed, 1e-9 * available, show_quantity(target, kinds::length),
+                                show_quantity(target * std::cbrt(needed / available) * 1.1, kinds::length, 2), finest_demand(model, layout)));
     }
     return grid;
 }

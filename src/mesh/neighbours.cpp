@@ -13,7 +13,14 @@ namespace {
 class Neighbours {
 public:
     Neighbours(const Model& model, const Layout& layout, const CellMap& map, JointTable& joints, Mesh& mesh, std::vector<SurfacePatch>& patches)
-        : model_(model), mesh_(mesh), grid_(mesh.grid), layout_(layout), map_(map), cell_at_(map.plain), joints_(joints), patches_(patches),
+        : model_(model),
+          mesh_(mesh),
+          grid_(mesh.grid),
+          layout_(layout),
+          map_(map),
+          cell_at_(map.plain),
+          joints_(joints),
+          patches_(patches),
           covered_(mesh.cells.size(), 0) {
         stride_ = {1, grid_.count(0), std::size_t{grid_.count(0)} * grid_.count(1)};
         for (int axis = 0; axis < 3; ++axis) {

@@ -88,7 +88,8 @@ private:
         std::vector<bool> touching(mesh_.bodies.size(), rule.touching.empty());
         const auto named = [&](Index b) {
             const Body& body = mesh_.bodies[b];
-            return std::any_of(rule.touching.begin(), rule.touching.end(), [&](const std::string& p) { return picks(p, body.name, model_.parts[body.part].name); });
+            return std::any_of(rule.touching.begin(), rule.touching.end(),
+                               [&](const std::string& p) { return picks(p, body.name, model_.parts[body.part].name); });
         };
         for (const ContactPair& pair : mesh_.pairs) {
             if (named(pair.first)) touching[pair.second] = true;
@@ -112,8 +113,9 @@ std::vector<Index> select_patches(const Model& model, const Mesh& mesh, const Se
         if (picked[p]) patches.push_back(static_cast<Index>(p));
     }
     if (patches.empty()) {
-        throw ModelError(address, "the rule picks no exposed surface; check part names, directions and region, and that the surface is not "
-                                  "covered by another part");
+        throw ModelError(address,
+                         "the rule picks no exposed surface; check part names, directions and region, and that the surface is not "
+                         "covered by another part");
     }
     return patches;
 }

@@ -21,9 +21,9 @@ constexpr double facing = -0.9;
 /// A triangle of the pool and whose it is.
 struct Candidate {
     Index body = 0;
-    Index patch = no_index;      // of a body built of boxes: the patch; cut bodies find theirs by box
+    Index patch = no_index;  // of a body built of boxes: the patch; cut bodies find theirs by box
     std::uint16_t tag = 0, zone = 0;
-    Vec3 normal{};               // unit
+    Vec3 normal{};  // unit
 };
 
 /// A piece of a surface that lies in one box.
@@ -91,7 +91,8 @@ private:
                 const int a = static_cast<int>(axis);
                 const auto first = std::upper_bound(lines.begin(), lines.end(), low[a]) - lines.begin() - 1;
                 const auto last = std::lower_bound(lines.begin(), lines.end(), high[a]) - lines.begin();
-                window_[b][axis] = {static_cast<Index>(std::max<std::ptrdiff_t>(first, 0)), static_cast<Index>(std::min<std::ptrdiff_t>(last, std::ssize(lines) - 1))};
+                window_[b][axis] = {static_cast<Index>(std::max<std::ptrdiff_t>(first, 0)),
+                                    static_cast<Index>(std::min<std::ptrdiff_t>(last, std::ssize(lines) - 1))};
             }
         }
     }
@@ -142,7 +143,8 @@ private:
                 triangles_.push_back({face[0], face[corner], face[corner + 1]});
             }
         }
-        bins_ = TriangleBins(mesh_.grid, triangles_, [&](std::uint32_t t) { return candidates_[t].patch == no_index ? window_[candidates_[t].body] : whole(mesh_.grid); });
+        bins_ = TriangleBins(mesh_.grid, triangles_,
+                             [&](std::uint32_t t) { return candidates_[t].patch == no_index ? window_[candidates_[t].body] : whole(mesh_.grid); });
     }
 
     [[nodiscard]] std::size_t box_at(const std::array<Index, 3>& place) const {
@@ -321,12 +323,15 @@ private:
             if (joint != no_index) reach = std::max(reach, model_.joints[joint].reach + layout_.tolerance);
         }
         Polygon near, far;
-        split(seen.polygon, [&](Vec3 p) { return gap_along(piece.normal, p, target(seen.candidate)) - reach; }, 0.0, near, far);
+        split(
+            seen.polygon, [&](Vec3 p) { return gap_along(piece.normal, p, target(seen.candidate)) - reach; }, 0.0, near, far);
         if (far.size() > 2) {
             const double area = dot(area_vector(far), piece.normal);
             double gap = seen.gap;
             for (const Vec3& p : far) gap = std::min(gap, gap_along(piece.normal, p, target(seen.candidate)));
-            NearMiss& miss = out.misses.try_emplace(std::minmax(piece.body, other), NearMiss{std::min(piece.body, other), std::max(piece.body, other), gap, 0.0}).first->second;
+            NearMiss& miss =
+                out.misses.try_emplace(std::minmax(piece.body, other), NearMiss{std::min(piece.body, other), std::max(piece.body, other), gap, 0.0})
+                    .first->second;
             miss.gap = std::min(miss.gap, std::max(gap, reach));
             miss.area += 0.5 * area;  // the other pass sees the same gap
         }
@@ -435,14 +440,14 @@ private:
     Mesh& mesh_;
     double tolerance_;
     double coarsest_chord_ = 0.0;
-    std::vector<Window> window_;              // per body: empty for those that are near no other, or built of boxes
-    std::vector<Triangle> triangles_;         // of all surfaces that may touch
-    std::vector<Candidate> candidates_;       // per triangle
+    std::vector<Window> window_;         // per body: empty for those that are near no other, or built of boxes
+    std::vector<Triangle> triangles_;    // of all surfaces that may touch
+    std::vector<Candidate> candidates_;  // per triangle
     TriangleBins bins_;
-    std::vector<Piece> pieces_;               // that look for others
-    std::vector<Index> box_patches_;          // patches of bodies built of boxes that are near a cut body
-    std::vector<Vec3> direction_;             // per patch, before contacts were taken from it
-    std::vector<double> depth_;               // likewise: m from the box centre
+    std::vector<Piece> pieces_;       // that look for others
+    std::vector<Index> box_patches_;  // patches of bodies built of boxes that are near a cut body
+    std::vector<Vec3> direction_;     // per patch, before contacts were taken from it
+    std::vector<double> depth_;       // likewise: m from the box centre
     std::vector<ContactShare> records_, open_records_;
 };
 

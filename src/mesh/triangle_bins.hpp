@@ -59,8 +59,8 @@ private:
     void sort_into_boxes(const std::vector<Entry>& entries);
 
     const Grid* grid_ = nullptr;
-    std::vector<Index> first_;               // per box and one more
-    std::vector<std::uint32_t> triangles_;   // by box
+    std::vector<Index> first_;              // per box and one more
+    std::vector<std::uint32_t> triangles_;  // by box
 };
 
 }  // namespace firnfield

@@ -100,10 +100,12 @@ ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord)
 
 Part in_plane(Part part, const Space& space) {
     const auto flatten = [&](Shape& shape, double z) {
-        std::visit([&](auto& s) {
-            s.at.z = z;
-            if constexpr (requires { s.length; }) s.length = space.depth;
-        }, shape);
+        std::visit(
+            [&](auto& s) {
+                s.at.z = z;
+                if constexpr (requires { s.length; }) s.length = space.depth;
+            },
+            shape);
         if (Box* box = std::get_if<Box>(&shape)) box->size.z = space.depth;
     };
     flatten(part.shape, 0.0);
@@ -114,7 +116,10 @@ Part in_plane(Part part, const Space& space) {
 
 ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double degrees, double chord) {
     // The planes of the wedge are its own, so the hole's must not become faces: a hole is cut a little wider.
-    return place(composed(part, [&](const Shape& shape) { return wedge_of(shape, degrees, chord); }, [&](const Shape& shape) { return wedge_of(shape, 1.5 * degrees, chord); }), copy.placement);
+    return place(composed(
+                     part, [&](const Shape& shape) { return wedge_of(shape, degrees, chord); },
+                     [&](const Shape& shape) { return wedge_of(shape, 1.5 * degrees, chord); }),
+                 copy.placement);
 }
 
 ClosedSurface part_surface(const Model& model, const std::string& part, double chord) {

@@ -15,12 +15,12 @@ namespace firnfield {
 
 /// One copy of a part.
 struct PlacedPart {
-    std::string name;           ///< "fin 3" for a copy, the part's own name otherwise
-    std::uint32_t part = 0;     ///< index in Model::parts
-    Placement placement;        ///< of the shape as the part describes it
-    bool aligned = false;       ///< made of boxes along the axes only: then `box` and `holes` say all
-    Box box;                    ///< before mirrors cut it
-    std::vector<Box> holes;     ///< in model coordinates
+    std::string name;        ///< "fin 3" for a copy, the part's own name otherwise
+    std::uint32_t part = 0;  ///< index in Model::parts
+    Placement placement;     ///< of the shape as the part describes it
+    bool aligned = false;    ///< made of boxes along the axes only: then `box` and `holes` say all
+    Box box;                 ///< before mirrors cut it
+    std::vector<Box> holes;  ///< in model coordinates
 };
 
 /// Every copy of every part, in the model's order; left-out parts only when asked for.

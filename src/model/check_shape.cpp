@@ -26,8 +26,9 @@ public:
         check_positive(address + ".length", t.length, "a length");
         check_turn(address, t.angle);
         if (t.inner_radius >= t.outer_radius && t.outer_radius > 0.0) {
-            report(address + ".inner_diameter", fmt::format("the inner diameter {} leaves nothing of the outer one, {}", show_quantity(2.0 * t.inner_radius, kinds::length),
-                                                            show_quantity(2.0 * t.outer_radius, kinds::length)));
+            report(address + ".inner_diameter",
+                   fmt::format("the inner diameter {} leaves nothing of the outer one, {}", show_quantity(2.0 * t.inner_radius, kinds::length),
+                               show_quantity(2.0 * t.outer_radius, kinds::length)));
         }
     }
     void check_solid(const std::string& address, const Sphere& s) { check_positive(address + ".diameter", 2.0 * s.radius, "a diameter"); }
@@ -48,7 +49,8 @@ public:
         check_outlines(address, {&r.outline});
         for (const OutlinePoint& p : r.outline) {
             if (p.x < 0.0) {
-                report(address + ".outline", fmt::format("the outline of a revolution is a list of [radius, height]; a radius of {} is negative", show_quantity(p.x, kinds::length)));
+                report(address + ".outline",
+                       fmt::format("the outline of a revolution is a list of [radius, height]; a radius of {} is negative", show_quantity(p.x, kinds::length)));
                 return;
             }
         }
@@ -69,7 +71,8 @@ private:
         for (std::size_t n = 0; n < outlines.size(); ++n) {
             const std::string at = n == 0 ? address + ".outline" : fmt::format("{}.holes[{}]", address, n - 1);
             const Outline& outline = *outlines[n];
-            if (outline.size() < 2 || (outline.size() == 2 && std::none_of(outline.begin(), outline.end(), [](const OutlinePoint& p) { return p.through.has_value(); }))) {
+            if (outline.size() < 2 ||
+                (outline.size() == 2 && std::none_of(outline.begin(), outline.end(), [](const OutlinePoint& p) { return p.through.has_value(); }))) {
                 report(at, fmt::format("an outline needs at least three corners, or two and an arc; found {}", outline.size()));
                 return;
             }
@@ -136,8 +139,9 @@ std::vector<Problem> check_space(const Model& model) {
                                   (std::holds_alternative<Tube>(shape) && std::get<Tube>(shape).along == 2) ||
                                   (std::holds_alternative<Prism>(shape) && std::get<Prism>(shape).along == 2);
             if (revolved ? !turns || at.x != 0.0 || at.y != 0.0 : !straight) {
-                checks.report(fmt::format("part[{}]", i), revolved ? "in a revolved model every shape is a cylinder, tube, cone, sphere or revolution about the z axis itself"
-                                                 : "in a plane model every shape is a box, or a cylinder, tube or prism along z");
+                checks.report(fmt::format("part[{}]", i),
+                              revolved ? "in a revolved model every shape is a cylinder, tube, cone, sphere or revolution about the z axis itself"
+                                       : "in a plane model every shape is a box, or a cylinder, tube or prism along z");
                 return false;
             }
             return true;
@@ -153,7 +157,8 @@ std::vector<Problem> check_space(const Model& model) {
         }
         for (const Repeat& r : part.repeat) {
             if (fits && (revolved ? r.turn != 0.0 || r.step.x != 0.0 || r.step.y != 0.0 : r.step.z != 0.0)) {
-                checks.report(fmt::format("part[{}]", i) + ".repeat", revolved ? "a revolved model repeats along z only" : "a plane model does not repeat along z");
+                checks.report(fmt::format("part[{}]", i) + ".repeat",
+                              revolved ? "a revolved model repeats along z only" : "a plane model does not repeat along z");
                 fits = false;
             }
         }

@@ -48,7 +48,8 @@ private:
             const Profile& p = model_.profiles[i];
             const std::string at = fmt::format("profile[{}]", i);
             if (p.name.empty()) report(at + ".name", "a profile needs a name");
-            if (!p.name.empty() && !seen.insert(p.name).second) report(at + ".name", fmt::format("the name {} is used twice; give each profile its own", in_quotes(p.name)));
+            if (!p.name.empty() && !seen.insert(p.name).second)
+                report(at + ".name", fmt::format("the name {} is used twice; give each profile its own", in_quotes(p.name)));
             if (p.duty) check_duty(at, *p.duty);
             if (p.sine) {
                 check_positive(at + ".sine.period", p.sine->period, "a period");
@@ -97,7 +98,8 @@ private:
         if (profile == nullptr) {
             report(at, fmt::format("unknown profile {}{}", in_quotes(name), did_you_mean(name, profile_names_)));
         } else if (profile->temperature != temperature) {
-            report(at, fmt::format("profile {} gives {}; {} are needed here", in_quotes(name), temperature ? "factors" : "temperatures", temperature ? "temperatures" : "factors"));
+            report(at, fmt::format("profile {} gives {}; {} are needed here", in_quotes(name), temperature ? "factors" : "temperatures",
+                                   temperature ? "temperatures" : "factors"));
         }
     }
 
@@ -106,7 +108,8 @@ private:
             for (const std::string& name : names) {
                 check_reference(at, name, false);
                 const Profile* profile = find_profile(model_, name);
-                if (profile != nullptr && at.starts_with("cooling") && goes_below_zero(*profile)) report(at, fmt::format("profile {} makes the coefficient negative", in_quotes(name)));
+                if (profile != nullptr && at.starts_with("cooling") && goes_below_zero(*profile))
+                    report(at, fmt::format("profile {} makes the coefficient negative", in_quotes(name)));
             }
         };
         for (std::size_t i = 0; i < model_.powers.size(); ++i) factors(fmt::format("power[{}].profile", i), model_.powers[i].profile);
@@ -122,7 +125,8 @@ private:
             if (!model_.holds[i].profile.empty()) check_reference(fmt::format("hold[{}].profile", i), model_.holds[i].profile, true);
         }
         for (std::size_t i = 0; i < model_.studies.size(); ++i) {
-            if (!model_.studies[i].ambient_profile.empty()) check_reference(fmt::format("study[{}].ambient_profile", i), model_.studies[i].ambient_profile, true);
+            if (!model_.studies[i].ambient_profile.empty())
+                check_reference(fmt::format("study[{}].ambient_profile", i), model_.studies[i].ambient_profile, true);
         }
     }
 
@@ -138,7 +142,8 @@ private:
             const Thermostat& t = model_.thermostats[i];
             const std::string at = fmt::format("thermostat[{}]", i);
             if (t.name.empty()) report(at + ".name", "a thermostat needs a name");
-            if (!t.name.empty() && !seen.insert(t.name).second) report(at + ".name", fmt::format("the name {} is used twice; give each thermostat its own", in_quotes(t.name)));
+            if (!t.name.empty() && !seen.insert(t.name).second)
+                report(at + ".name", fmt::format("the name {} is used twice; give each thermostat its own", in_quotes(t.name)));
             if (std::find(sensor_names_.begin(), sensor_names_.end(), t.sensor) == sensor_names_.end()) {
                 report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(t.sensor), did_you_mean(t.sensor, sensor_names_)));
             }
@@ -156,7 +161,8 @@ private:
             check_study_names(at + ".studies", t.studies);
             for (const Study& s : model_.studies) {
                 const bool named = std::find(t.studies.begin(), t.studies.end(), s.name) != t.studies.end();
-                if (named && s.kind == StudyKind::steady) report(at + ".studies", fmt::format("study {} is steady, and a thermostat acts in time only", in_quotes(s.name)));
+                if (named && s.kind == StudyKind::steady)
+                    report(at + ".studies", fmt::format("study {} is steady, and a thermostat acts in time only", in_quotes(s.name)));
             }
         }
     }
@@ -174,8 +180,9 @@ private:
         const std::string at = fmt::format("study[{}]", index);
         check_positive(at + ".tolerance", study.tolerance, "a tolerance");
         check_positive(at + ".steady_within", study.steady_within, "a tolerance");
-        for (const auto& [key, value] : {std::pair{".longest_step", study.longest_step}, std::pair{".fixed_step", study.fixed_step}, std::pair{".fields_every", study.fields_every},
-                                         std::pair{".history_every", study.history_every}, std::pair{".period", study.period}}) {
+        for (const auto& [key, value] :
+             {std::pair{".longest_step", study.longest_step}, std::pair{".fixed_step", study.fixed_step}, std::pair{".fields_every", study.fields_every},
+              std::pair{".history_every", study.history_every}, std::pair{".period", study.period}}) {
             if (value) check_positive(at + key, *value, "a time");
         }
         if (study.kind == StudyKind::transient) check_positive(at + ".lasts", study.lasts, "a time");
@@ -196,20 +203,23 @@ private:
     void check_amounts(const std::string& at, const Study& study) {
         constexpr double most_steps = 1e6, most_fields = 2000.0;
         const double length = study.kind == StudyKind::cyclic ? study.period ? *study.period : period_of(model_, study).value_or(0.0) : study.lasts;
-        for (const auto& [key, step] : {std::pair{".fixed_step", study.fixed_step}, std::pair{".longest_step", study.longest_step}, std::pair{".history_every", study.history_every}}) {
+        for (const auto& [key, step] :
+             {std::pair{".fixed_step", study.fixed_step}, std::pair{".longest_step", study.longest_step}, std::pair{".history_every", study.history_every}}) {
             if (step && *step > 0.0 && length / *step > most_steps) {
-                report(at + key, fmt::format("that makes {:.2g} steps or rows over {}, more than a million; take a longer one", length / *step, show_quantity(length, kinds::time)));
+                report(at + key, fmt::format("that makes {:.2g} steps or rows over {}, more than a million; take a longer one", length / *step,
+                                             show_quantity(length, kinds::time)));
             }
         }
         if (study.fields_every && *study.fields_every > 0.0 && length / *study.fields_every > most_fields) {
-            report(at + ".fields_every", fmt::format("that makes {:.0f} fields over {}, more than {:.0f}; take a longer interval, or fields_at", length / *study.fields_every,
-                                                     show_quantity(length, kinds::time), most_fields));
+            report(at + ".fields_every", fmt::format("that makes {:.0f} fields over {}, more than {:.0f}; take a longer interval, or fields_at",
+                                                     length / *study.fields_every, show_quantity(length, kinds::time), most_fields));
         }
         for (const Profile* profile : profiles_in(model_, study)) {
             const double edges = edges_within(*profile, length);
             if (edges > most_steps) {
-                report(at, fmt::format("profile {} bends {:.2g} times within {}, and every time takes a step of its own: more than a million; take a mean of it, or a shorter study", in_quotes(profile->name),
-                                       edges, show_quantity(length, kinds::time)));
+                report(at, fmt::format("profile {} bends {:.2g} times within {}, and every time takes a step of its own: more than a million; take a mean of "
+                                       "it, or a shorter study",
+                                       in_quotes(profile->name), edges, show_quantity(length, kinds::time)));
             }
         }
     }
@@ -232,13 +242,16 @@ private:
         if (start.temperature) check_kelvin(at + ".start", *start.temperature);
         for (const auto& [part, t] : start.parts) {
             check_kelvin(fmt::format("{}.start.{}", at, part), t);
-            const bool known = std::any_of(model_.parts.begin(), model_.parts.end(), [&, &name = part](const Part& p) { return matches_wildcard(name, p.name); });
+            const bool known =
+                std::any_of(model_.parts.begin(), model_.parts.end(), [&, &name = part](const Part& p) { return matches_wildcard(name, p.name); });
             if (!known) report(fmt::format("{}.start.{}", at, part), fmt::format("no part matches {}", in_quotes(part)));
         }
-        if (start.empty() && !study.ambient && study.ambient_profile.empty()) report(at, "where does it start? Give start, or an ambient of the study to start at");
+        if (start.empty() && !study.ambient && study.ambient_profile.empty())
+            report(at, "where does it start? Give start, or an ambient of the study to start at");
         if (!start.parts.empty() && !start.temperature) {
             for (const Part& p : model_.parts) {
-                const bool covered = std::any_of(start.parts.begin(), start.parts.end(), [&](const auto& entry) { return matches_wildcard(entry.first, p.name); });
+                const bool covered =
+                    std::any_of(start.parts.begin(), start.parts.end(), [&](const auto& entry) { return matches_wildcard(entry.first, p.name); });
                 if (!covered) return report(at + ".start", fmt::format("part {} has no start temperature; add \"*\" = … for all others", in_quotes(p.name)));
             }
         }
@@ -262,28 +275,33 @@ private:
         for (std::size_t p = 0; p < model_.parts.size(); ++p) {
             const Material* material = find_material(model_.materials, model_.parts[p].material);
             if (material == nullptr || !model_.parts[p].include) continue;
-            const std::string missing = !material->density && !material->specific_heat ? "neither density nor specific heat" : !material->density ? "no density" : "no specific heat";
+            const std::string missing = !material->density && !material->specific_heat ? "neither density nor specific heat"
+                                        : !material->density                           ? "no density"
+                                                                                       : "no specific heat";
             if (material->density && material->specific_heat) continue;
             told_capacities_ = true;
             report(fmt::format("part[{}].material", p), fmt::format("material {} of part {} has {}, which {} needs", in_quotes(material->name),
-                                                                     in_quotes(model_.parts[p].name), missing, in_quotes(study.name)));
+                                                                    in_quotes(model_.parts[p].name), missing, in_quotes(study.name)));
         }
     }
 
     void check_cyclic(const std::string& at, const Study& study) {
         for (const Thermostat& t : model_.thermostats) {
             if (!counts_in(t.studies, study)) continue;
-            report(at, fmt::format("thermostat {} would act here, and it switches when it likes, so nothing repeats with a given period: make it a transient study, or name the studies that it acts in "
-                                   "(studies = [\"…\"] of the thermostat; elsewhere what it switches is on)", in_quotes(t.name)));
+            report(at, fmt::format("thermostat {} would act here, and it switches when it likes, so nothing repeats with a given period: make it a transient "
+                                   "study, or name the studies that it acts in "
+                                   "(studies = [\"…\"] of the thermostat; elsewhere what it switches is on)",
+                                   in_quotes(t.name)));
         }
         const std::optional<double> period = study.period ? study.period : period_of(model_, study);
         for (const Profile* profile : profiles_in(model_, study)) {
             const std::optional<double> own = period_of(*profile);
             if (!own) {
-                report(at, fmt::format("profile {} does not repeat, so there is no settled cycle; give it repeat = true, or leave its number of cycles out", in_quotes(profile->name)));
+                report(at, fmt::format("profile {} does not repeat, so there is no settled cycle; give it repeat = true, or leave its number of cycles out",
+                                       in_quotes(profile->name)));
             } else if (study.period && period && std::abs(*period / *own - std::round(*period / *own)) > 1e-9 * (*period / *own)) {
-                report(at + ".period", fmt::format("the period {} is no whole number of times that of profile {}, {}", show_quantity(*period, kinds::time), in_quotes(profile->name),
-                                                   show_quantity(*own, kinds::time)));
+                report(at + ".period", fmt::format("the period {} is no whole number of times that of profile {}, {}", show_quantity(*period, kinds::time),
+                                                   in_quotes(profile->name), show_quantity(*own, kinds::time)));
             }
         }
         if (!study.period && !period_of(model_, study)) {

@@ -36,9 +36,7 @@ double ambient_of(const Model& model, const Cooling& cooling, const Study& study
     return cooling.ambient ? *cooling.ambient : study.ambient.value();
 }
 
-std::string display_name(const Joint& joint) {
-    return joint.name.empty() ? joint.between[0] + " - " + joint.between[1] : joint.name;
-}
+std::string display_name(const Joint& joint) { return joint.name.empty() ? joint.between[0] + " - " + joint.between[1] : joint.name; }
 
 std::string display_name(const Power& power) {
     if (!power.name.empty()) return power.name;

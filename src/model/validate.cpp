@@ -137,7 +137,9 @@ private:
         for (std::size_t axis = 0; axis < 3; ++axis) {
             for (const double plane : model_.mesh.planes[axis]) check_finite("mesh.planes", plane);
             constexpr std::size_t most_planes = 10'000;
-            if (model_.mesh.planes[axis].size() > most_planes) report("mesh.planes", fmt::format("at most {} planes across an axis are possible, found {}", grouped(most_planes), grouped(model_.mesh.planes[axis].size())));
+            if (model_.mesh.planes[axis].size() > most_planes)
+                report("mesh.planes",
+                       fmt::format("at most {} planes across an axis are possible, found {}", grouped(most_planes), grouped(model_.mesh.planes[axis].size())));
         }
         for (std::size_t r = 0; r < model_.mesh.regions.size(); ++r) {
             check_box(fmt::format("mesh.regions[{}]", r), model_.mesh.regions[r].box);
@@ -165,8 +167,9 @@ private:
         check_positive("mesh.error_target", *model_.mesh.error_target, "an error target");
         constexpr double least = 1e-4;  // K
         if (*model_.mesh.error_target > 0.0 && *model_.mesh.error_target < least) {
-            report("mesh.error_target", fmt::format("no mesh makes temperatures known to {}; ask for at least {}", write_quantity(*model_.mesh.error_target, kinds::temperature_difference),
-                                                    write_quantity(least, kinds::temperature_difference)));
+            report("mesh.error_target",
+                   fmt::format("no mesh makes temperatures known to {}; ask for at least {}",
+                               write_quantity(*model_.mesh.error_target, kinds::temperature_difference), write_quantity(least, kinds::temperature_difference)));
         }
         const std::vector<Study> studies = studies_of(model_);
         if (std::none_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) {
@@ -208,14 +211,16 @@ private:
             if (material.density) check_positive(at + ".density", *material.density, "a density");
             if (material.specific_heat) check_positive(at + ".specific_heat", *material.specific_heat, "a specific heat");
             check_curve(at + ".specific_heat_factor", material.specific_heat_factor, "a specific heat", true);
-            if (!material.specific_heat_factor.empty() && !material.specific_heat) report(at + ".specific_heat_factor", "a factor needs a specific_heat that it multiplies");
+            if (!material.specific_heat_factor.empty() && !material.specific_heat)
+                report(at + ".specific_heat_factor", "a factor needs a specific_heat that it multiplies");
             if (material.melting) check_melting(at, material);
             if (material.resistivity) check_positive(at + ".resistivity", *material.resistivity, "a resistivity");
             if (material.emissivity) check_unit_interval(at + ".emissivity", *material.emissivity, "an emissivity");
             if (material.service_limit) check_temperature(at + ".service_limit", *material.service_limit);
             if (material.valid_from) check_temperature(at + ".valid", *material.valid_from);
             if (material.valid_to) check_temperature(at + ".valid", *material.valid_to);
-            if (material.valid_from && material.valid_to && !(*material.valid_from < *material.valid_to)) report(at + ".valid", "the lower end of a validity range comes first");
+            if (material.valid_from && material.valid_to && !(*material.valid_from < *material.valid_to))
+                report(at + ".valid", "the lower end of a validity range comes first");
         }
     }
 
@@ -225,7 +230,8 @@ private:
             const Fluid& fluid = model_.fluids[i];
             check_name("fluid", i, fluid.name, seen);
             const std::vector<std::string> known = fluid_names();
-            if (std::find(known.begin(), known.end(), fluid.name) != known.end()) report(item("fluid", i) + ".name", fmt::format("{} is a fluid already; choose another name", in_quotes(fluid.name)));
+            if (std::find(known.begin(), known.end(), fluid.name) != known.end())
+                report(item("fluid", i) + ".name", fmt::format("{} is a fluid already; choose another name", in_quotes(fluid.name)));
             for (const std::string& problem : problems_of(fluid)) report(item("fluid", i), problem);
         }
     }
@@ -234,7 +240,9 @@ private:
         const Melting& melting = *material.melting;
         check_temperature(at + ".melting.from", melting.from);
         check_temperature(at + ".melting.to", melting.to);
-        if (melting.to < melting.from) report(at + ".melting.to", fmt::format("melting ends at {}, below {} where it begins; `to` must not be below `from`", show_celsius(melting.to), show_celsius(melting.from)));
+        if (melting.to < melting.from)
+            report(at + ".melting.to", fmt::format("melting ends at {}, below {} where it begins; `to` must not be below `from`", show_celsius(melting.to),
+                                                   show_celsius(melting.from)));
         check_positive(at + ".melting.latent_heat", melting.latent_heat, "a latent heat");
         if (!material.specific_heat || !material.density) report(at + ".melting", "what melts needs a density and a specific heat, too");
     }
@@ -282,8 +290,7 @@ private:
         if (outer == nullptr || inner == nullptr || !part.also.empty()) return;
         for (int axis = 0; axis < 3; ++axis) {
             if (inner->at[axis] + inner->size[axis] <= 0.0 || inner->at[axis] >= outer->size[axis]) {
-                report(address, fmt::format("the hole lies outside its part along {} (a hole's \"at\" counts from the part's own \"at\")",
-                                            "xyz"[axis]));
+                report(address, fmt::format("the hole lies outside its part along {} (a hole's \"at\" counts from the part's own \"at\")", "xyz"[axis]));
                 return;
             }
         }
@@ -367,7 +374,8 @@ private:
             if (references.circular[i]) report(item("surface", i), fmt::format("surface {} is defined through itself", in_quotes(surface.name)));
         }
         constexpr std::size_t longest_chain = 100;
-        if (references.longest > longest_chain) report("surface", fmt::format("surfaces are defined through each other over {} steps; at most {} are possible", references.longest, longest_chain));
+        if (references.longest > longest_chain)
+            report("surface", fmt::format("surfaces are defined through each other over {} steps; at most {} are possible", references.longest, longest_chain));
     }
 
     /// The surfaces that refer to themselves, directly or through others, and the longest chain of references: every surface is looked at once.
@@ -418,8 +426,8 @@ private:
             const std::string at = item("joint", i);
             for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), joint.between[side]);
             if (!joint.name.empty()) check_name("joint", i, joint.name, seen);
-            const int given = int{joint.resistance.has_value()} + int{joint.total.has_value()} + int{joint.layer.has_value()} +
-                              int{joint.insulated} + int{joint.exchange_factor.has_value()};
+            const int given = int{joint.resistance.has_value()} + int{joint.total.has_value()} + int{joint.layer.has_value()} + int{joint.insulated} +
+                              int{joint.exchange_factor.has_value()};
             if (given > 1) report(at, "give only one of resistance, total, layer, insulated and exchange_factor");
             if (joint.resistance) check_not_negative(at + ".resistance", *joint.resistance, "a resistance");
             if (joint.total) check_not_negative(at + ".total", *joint.total, "a resistance");
@@ -434,7 +442,8 @@ private:
                 check_positive(at + ".layer.thickness", joint.layer->thickness, "a thickness");
                 const Material* material = find_material(model_.materials, joint.layer->material);
                 if (!joint.resistance_factor.empty() && material != nullptr && !material->conductivity_factor.empty()) {
-                    report(at + ".resistance_factor", fmt::format("the conductivity of {} depends on temperature already; leave the factor out", in_quotes(material->name)));
+                    report(at + ".resistance_factor",
+                           fmt::format("the conductivity of {} depends on temperature already; leave the factor out", in_quotes(material->name)));
                 }
             }
         }
@@ -472,7 +481,8 @@ private:
             check_selection(at + ".on", cooling.on);
             if (cooling.convection) check_not_negative(at + ".convection", *cooling.convection, "a heat transfer coefficient");
             check_curve(at + ".convection", cooling.convection_curve, "a heat transfer coefficient");
-            if (!cooling.convection_curve.empty() && (cooling.convection || cooling.law)) report(at + ".convection", "give one of a coefficient, a curve and a law");
+            if (!cooling.convection_curve.empty() && (cooling.convection || cooling.law))
+                report(at + ".convection", "give one of a coefficient, a curve and a law");
             if (cooling.law) {
                 for (const std::string& problem : problems_of(with_own_fluid(model_, *cooling.law))) report(at + ".convection", problem);
                 if (cooling.law->own_fluid) report(at + ".convection", "a fluid of one's own belongs into the model's fluids, and the law names it");
@@ -549,8 +559,7 @@ private:
             for (const auto& [power, factor] : study.scale) {
                 check_finite(fmt::format("{}.scale.{}", at, power), factor);
                 if (std::find(power_names_.begin(), power_names_.end(), power) == power_names_.end()) {
-                    report(fmt::format("{}.scale.{}", at, power),
-                           fmt::format("unknown power {}{}", in_quotes(power), did_you_mean(power, power_names_)));
+                    report(fmt::format("{}.scale.{}", at, power), fmt::format("unknown power {}{}", in_quotes(power), did_you_mean(power, power_names_)));
                 }
             }
         }

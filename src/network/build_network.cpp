@@ -160,8 +160,7 @@ private:
         for (std::size_t g = 0; g < gaps.size(); ++g) {
             network_.radiative_links.first.push_back(gaps.first[g]);
             network_.radiative_links.second.push_back(gaps.second[g]);
-            network_.radiative_links.coefficient.push_back(stefan_boltzmann * gaps.area[g] *
-                                                           *model_.joints[mesh_.pairs[gaps.pair[g]].joint].exchange_factor);
+            network_.radiative_links.coefficient.push_back(stefan_boltzmann * gaps.area[g] * *model_.joints[mesh_.pairs[gaps.pair[g]].joint].exchange_factor);
             network_.radiative_links.origin.push_back(first_origin + gaps.pair[g]);
         }
     }
@@ -174,7 +173,9 @@ private:
 
     /// What depends on temperature; nothing is entered where nothing does.
     void add_factors() {
-        const auto factor_of_joint = [&](const ContactPair& pair) { return pair.joint == no_index ? Curve{} : resistance_factor(model_, model_.joints[pair.joint]); };
+        const auto factor_of_joint = [&](const ContactPair& pair) {
+            return pair.joint == no_index ? Curve{} : resistance_factor(model_, model_.joints[pair.joint]);
+        };
         const bool in_materials = std::any_of(materials_.begin(), materials_.end(), [](const Material* m) { return !m->conductivity_factor.empty(); });
         const bool in_joints = std::any_of(mesh_.pairs.begin(), mesh_.pairs.end(), [&](const ContactPair& p) { return !factor_of_joint(p).empty(); });
         if (in_materials || in_joints) {
@@ -215,18 +216,16 @@ private:
             double volume = 0.0;
             for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) {
                 const Body& body = mesh_.bodies[b];
-                const bool hit = std::any_of(power.into.begin(), power.into.end(), [&](const std::string& pattern) {
-                    return picks(pattern, body.name, model_.parts[body.part].name);
-                });
+                const bool hit = std::any_of(power.into.begin(), power.into.end(),
+                                             [&](const std::string& pattern) { return picks(pattern, body.name, model_.parts[body.part].name); });
                 if (!hit) continue;
                 bodies.push_back(static_cast<Index>(b));
                 volume += body.volume;
             }
             if (bodies.empty() && picks_only_left_out(model_, power.into)) continue;
             if (bodies.empty()) {
-                problems.push_back({.address = fmt::format("power[{}].into", p),
-                                    .message = "no such part is in the assembly: it lies beyond a mirror plane",
-                                    .location = {}});
+                problems.push_back(
+                    {.address = fmt::format("power[{}].into", p), .message = "no such part is in the assembly: it lies beyond a mirror plane", .location = {}});
                 continue;
             }
             const Index load = origin(OriginKind::load, p);
@@ -287,9 +286,8 @@ private:
         if (cooling.emissivity) return *cooling.emissivity;
         const Index body = mesh_.cells.body[mesh_.patches.cell[patch]];
         if (!materials_[body]->emissivity) {
-            throw ModelError(fmt::format("cooling[{}].emissivity", index),
-                             fmt::format("material {} of part {} has no emissivity; give a number", in_quotes(materials_[body]->name),
-                                         in_quotes(mesh_.bodies[body].name)));
+            throw ModelError(fmt::format("cooling[{}].emissivity", index), fmt::format("material {} of part {} has no emissivity; give a number",
+                                                                                       in_quotes(materials_[body]->name), in_quotes(mesh_.bodies[body].name)));
         }
         return *materials_[body]->emissivity;
     }
@@ -318,7 +316,8 @@ private:
                 if (curve != nullptr) entries.push_back({patch, {ExchangeKind::curve, from, area, ambient, nullptr, curve}});
                 if (cooling.law) entries.push_back({patch, {ExchangeKind::law, from, area, ambient, network_.laws.back().get(), nullptr}});
                 if (radiates) {
-                    entries.push_back({patch, {ExchangeKind::radiation, from, stefan_boltzmann * emissivity(cooling, patch, c) * area, radiant, nullptr, nullptr}});
+                    entries.push_back(
+                        {patch, {ExchangeKind::radiation, from, stefan_boltzmann * emissivity(cooling, patch, c) * area, radiant, nullptr, nullptr}});
                 }
             }
         }
@@ -332,7 +331,8 @@ private:
             const Index load = origin(OriginKind::load, p);
             const double flux = (power.flux ? *power.flux : *power.total / (mesh_.multiplicity * coverage.area)) * study_scale(power);
             const Curve* factor = network_.load_factor.empty() ? nullptr : network_.load_factor[p];
-            for (const Index patch : coverage.patches) entries.push_back({patch, {ExchangeKind::flux, load, flux * mesh_.patches.area[patch], 0.0, nullptr, factor}});
+            for (const Index patch : coverage.patches)
+                entries.push_back({patch, {ExchangeKind::flux, load, flux * mesh_.patches.area[patch], 0.0, nullptr, factor}});
         }
         std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.patch < b.patch; });
         std::vector<bool> held(mesh_.patches.size(), false);

@@ -78,8 +78,8 @@ Claims settle_claims(const Model& model, const Mesh& mesh) {
                                                 ? "narrow one of the two rules, or list the other surface under \"except\""
                                                 : "narrow one of the two rules, or say beside = true if both act on it in parallel";
             problems.push_back({.address = claimant.address,
-                                .message = fmt::format("{} of surface are already claimed by {}; {}",
-                                                       show_quantity(area * mesh.multiplicity, kinds::area), in_quotes(claimants[before].name), advice),
+                                .message = fmt::format("{} of surface are already claimed by {}; {}", show_quantity(area * mesh.multiplicity, kinds::area),
+                                                       in_quotes(claimants[before].name), advice),
                                 .location = {}});
         }
         if (twice.empty() && claimant.coverage->patches.empty()) {

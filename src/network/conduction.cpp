@@ -42,11 +42,11 @@ private:
     /// How a cell is carried.
     struct Carrier {
         Index contact = no_index, patch = no_index;  // one of them, or neither
-        Vec3 normal{};             // outward from the cell, towards what carries it
-        double depth = 0.0;        // m, signed, from the centre to that surface
-        double resistance = 0.0;   // K m²/W between surface and carrier
-        double conductivity = 0.0; // W/(m K) of the carrier; infinite for a known temperature
-        double link = 0.0;         // K m²/W of the whole link, which patches on the far side have to add
+        Vec3 normal{};                               // outward from the cell, towards what carries it
+        double depth = 0.0;                          // m, signed, from the centre to that surface
+        double resistance = 0.0;                     // K m²/W between surface and carrier
+        double conductivity = 0.0;                   // W/(m K) of the carrier; infinite for a known temperature
+        double link = 0.0;                           // K m²/W of the whole link, which patches on the far side have to add
     };
 
     const Material& material(Index cell) const { return *materials_[mesh_.cells.body[cell]]; }
@@ -140,7 +140,8 @@ private:
             if (film + patch_[p] >= least) continue;
             const bool alone = joint_strength(p) >= most_of_it * active_[cell];
             if (alone && role.linear && carrier_[cell].patch == no_index) {
-                carrier_[cell] = {no_index, static_cast<Index>(p), patches.normal[p], patches.depth[p], film, std::numeric_limits<double>::infinity(), film + patch_[p]};
+                carrier_[cell] = {no_index,        static_cast<Index>(p), patches.normal[p], patches.depth[p], film, std::numeric_limits<double>::infinity(),
+                                  film + patch_[p]};
             } else {
                 patch_[p] = clamped * width(cell, patches.normal[p]) / k - film;
                 if (!role.linear) patch_[p] = std::max(patch_[p], -0.5 * film);
@@ -175,8 +176,13 @@ private:
             const bool free = carrier_[poor].contact == no_index && carrier_[poor].patch == no_index;
             const bool steady = carrier_[good].contact == no_index && carrier_[good].patch == no_index;
             if (free && steady && !carries_others[poor] && shared_[pair_key(a, b)] >= most_of_it * active_[poor]) {
-                carrier_[poor] = {static_cast<Index>(c), no_index, first ? contacts.normal[c] : -1.0 * contacts.normal[c],
-                                  first ? contacts.depth_first[c] : contacts.depth_second[c], pair_resistance_[contacts.pair[c]], first ? kb : ka, contact_[c]};
+                carrier_[poor] = {static_cast<Index>(c),
+                                  no_index,
+                                  first ? contacts.normal[c] : -1.0 * contacts.normal[c],
+                                  first ? contacts.depth_first[c] : contacts.depth_second[c],
+                                  pair_resistance_[contacts.pair[c]],
+                                  first ? kb : ka,
+                                  contact_[c]};
                 carries_others[good] = true;
             } else {
                 contact_[c] = clamped * std::min(width(a, contacts.normal[c]), width(b, contacts.normal[c])) / std::min(ka, kb);
@@ -188,7 +194,8 @@ private:
 
     double least(std::size_t c) const {
         const Contacts& contacts = mesh_.contacts;
-        const double k = std::min(conductivity_along(material(contacts.first[c]), contacts.normal[c]), conductivity_along(material(contacts.second[c]), contacts.normal[c]));
+        const double k =
+            std::min(conductivity_along(material(contacts.first[c]), contacts.normal[c]), conductivity_along(material(contacts.second[c]), contacts.normal[c]));
         return thinnest * std::min(width(contacts.first[c], contacts.normal[c]), width(contacts.second[c], contacts.normal[c])) / k;
     }
 
@@ -269,10 +276,10 @@ private:
     const std::vector<double>& pair_resistance_;
     const std::vector<PatchRole>& roles_;
     Conduction out_;
-    std::vector<double> contact_;   // K m²/W per contact
-    std::vector<double> patch_;     // K m²/W per patch, signed
-    std::vector<double> active_;    // W/K per cell through all its surfaces
-    std::vector<Carrier> carrier_;  // per cell
+    std::vector<double> contact_;                       // K m²/W per contact
+    std::vector<double> patch_;                         // K m²/W per patch, signed
+    std::vector<double> active_;                        // W/K per cell through all its surfaces
+    std::vector<Carrier> carrier_;                      // per cell
     std::unordered_map<std::uint64_t, double> shared_;  // W/K by pair of cells
 };
 

@@ -15,17 +15,17 @@ namespace firnfield {
 /// What a patch exchanges with, as far as it decides about links.
 struct PatchRole {
     bool held = false;
-    bool exchanges = false;           ///< heat leaves or enters here
-    bool linear = true;               ///< constant convection only
-    double coefficient = 0.0;         ///< W/(m² K): convection, and an estimate for laws and radiation
-    double temperature = 0.0;         ///< K, of a held patch
+    bool exchanges = false;    ///< heat leaves or enters here
+    bool linear = true;        ///< constant convection only
+    double coefficient = 0.0;  ///< W/(m² K): convection, and an estimate for laws and radiation
+    double temperature = 0.0;  ///< K, of a held patch
 };
 
 struct Conduction {
-    std::vector<double> faces{};             ///< W/K, as Mesh::faces
-    std::vector<double> contacts{};          ///< W/K, as Mesh::contacts; 0 where insulated
-    std::vector<double> to_surface{};        ///< K/W from the cell to each patch, signed
-    std::vector<Index> carried_by{};         ///< as Network::carried_by
+    std::vector<double> faces{};       ///< W/K, as Mesh::faces
+    std::vector<double> contacts{};    ///< W/K, as Mesh::contacts; 0 where insulated
+    std::vector<double> to_surface{};  ///< K/W from the cell to each patch, signed
+    std::vector<Index> carried_by{};   ///< as Network::carried_by
 };
 
 /// Conductivity of a material along a unit direction, W/(m K).

@@ -30,7 +30,8 @@ ContactState ContactReader::state(const Network& network, std::size_t c, double 
     const double rise_a = rise(a), rise_b = rise(b), t_a = reference + rise_a, t_b = reference + rise_b;
     ContactState out;
     if (link_[c] != no_index) {
-        out.flow = network.varies_in_bodies() ? link_state(network, link_[c], t_a, t_b, rise_a - rise_b).flow : network.links.conductance[link_[c]] * (rise_a - rise_b);
+        out.flow = network.varies_in_bodies() ? link_state(network, link_[c], t_a, t_b, rise_a - rise_b).flow
+                                              : network.links.conductance[link_[c]] * (rise_a - rise_b);
     }
     const double flux = out.flow / contacts.area[c];
     out.first = t_a - flux * contacts.depth_first[c] / conductivity(a, contacts.normal[c], t_a);
@@ -63,7 +64,8 @@ std::array<double, 2> ContactReader::shares(const Network& network, std::size_t 
     return {first, second};
 }
 
-ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference, std::span<const double> rise) {
+ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference,
+                                         std::span<const double> rise) {
     ContactTemperatures out;
     const RiseOf of = [rise](Index i) { return rise[i]; };
     for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {

@@ -9,9 +9,9 @@
 namespace firnfield {
 
 struct ContactState {
-    double flow = 0.0;    ///< W from the first to the second cell; nothing where the joint is insulated
-    double first = 0.0;   ///< K, surface of the first cell
-    double second = 0.0;  ///< K, surface of the second cell
+    double flow = 0.0;                                  ///< W from the first to the second cell; nothing where the joint is insulated
+    double first = 0.0;                                 ///< K, surface of the first cell
+    double second = 0.0;                                ///< K, surface of the second cell
     std::array<std::optional<Anchor>, 2> cut_off_at{};  ///< of the two surfaces, where the flux would lead beyond everything around
 };
 
@@ -38,6 +38,7 @@ private:
 struct ContactTemperatures {
     std::vector<double> flow, first, second;
 };
-[[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference, std::span<const double> rise);
+[[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference,
+                                                       std::span<const double> rise);
 
 }  // namespace firnfield

@@ -88,8 +88,12 @@ void Drive::apply(const Values& v) {
                 exchange.coefficient = coefficient_[e] * v.convection[index];
                 exchange.temperature = v.ambient[index];
                 break;
-            case ExchangeKind::radiation: exchange.temperature = v.radiant[index]; break;
-            case ExchangeKind::flux: exchange.coefficient = coefficient_[e] * v.load[index]; break;
+            case ExchangeKind::radiation:
+                exchange.temperature = v.radiant[index];
+                break;
+            case ExchangeKind::flux:
+                exchange.coefficient = coefficient_[e] * v.load[index];
+                break;
         }
     }
 }

@@ -32,9 +32,15 @@ HeatFlows heat_flows(const Network& network, double reference, std::span<const d
             switch (exchange.kind) {
                 case ExchangeKind::convection:
                 case ExchangeKind::curve:
-                case ExchangeKind::law: out.convection[index] += heat; break;
-                case ExchangeKind::radiation: out.radiation[index] += heat; break;
-                case ExchangeKind::flux: out.loads[index] -= heat; break;
+                case ExchangeKind::law:
+                    out.convection[index] += heat;
+                    break;
+                case ExchangeKind::radiation:
+                    out.radiation[index] += heat;
+                    break;
+                case ExchangeKind::flux:
+                    out.loads[index] -= heat;
+                    break;
             }
         }
     }

@@ -63,8 +63,7 @@ void require_paths(const Model& model, const Mesh& mesh, const Network& network)
     const std::size_t first_part = mesh.bodies[bodies_without_path(network).front()].part;
     const bool all = floating.size() == mesh.bodies.size();
     throw ModelError(all && model.coolings.empty() && model.holds.empty() ? std::string("cooling") : fmt::format("part[{}]", first_part),
-                     fmt::format("no path leads from {} to any ambient or imposed temperature, so the heat has nowhere to go: {}",
-                                 quoted_list(floating),
+                     fmt::format("no path leads from {} to any ambient or imposed temperature, so the heat has nowhere to go: {}", quoted_list(floating),
                                  all ? "add a [[cooling]] or a [[hold]]"
                                      : "check that the parts touch (a joint with reach bridges a gap), are not insulated, or are cooled themselves"));
 }

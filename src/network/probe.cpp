@@ -83,7 +83,8 @@ private:
         const Contacts& contacts = mesh_.contacts;
         for (std::size_t c = 0; c < contacts.size(); ++c) {
             const auto index = static_cast<Index>(c);
-            if (contacts.first[c] == cell_ && looks(contacts.normal[c]) && contacts.depth_first[c] > 0.0) return Towards{Source::first_of_contact, index, std::min(1.0, offset / contacts.depth_first[c])};
+            if (contacts.first[c] == cell_ && looks(contacts.normal[c]) && contacts.depth_first[c] > 0.0)
+                return Towards{Source::first_of_contact, index, std::min(1.0, offset / contacts.depth_first[c])};
             if (contacts.second[c] == cell_ && looks(-1.0 * contacts.normal[c]) && contacts.depth_second[c] > 0.0) {
                 return Towards{Source::second_of_contact, index, std::min(1.0, offset / contacts.depth_second[c])};
             }
@@ -96,7 +97,8 @@ private:
     Index cell_;
 };
 
-Probe::Probe(const Model& model, const Mesh& mesh, const Network& network, const ContactReader& contacts, const std::string& part, Vec3 point, const std::string& address)
+Probe::Probe(const Model& model, const Mesh& mesh, const Network& network, const ContactReader& contacts, const std::string& part, Vec3 point,
+             const std::string& address)
     : contacts_(contacts) {
     const Index cell = cell_at_point(model, mesh, part, point, address);
     const Finder finder(mesh, network, cell);

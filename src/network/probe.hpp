@@ -12,10 +12,13 @@ namespace firnfield {
 class Probe {
 public:
     /// Throws ModelError (at `address`) when the point is not in a body that `part` names. `contacts` and `mesh` have to outlive it.
-    Probe(const Model& model, const Mesh& mesh, const Network& network, const ContactReader& contacts, const std::string& part, Vec3 point, const std::string& address);
+    Probe(const Model& model, const Mesh& mesh, const Network& network, const ContactReader& contacts, const std::string& part, Vec3 point,
+          const std::string& address);
 
     /// K.
-    [[nodiscard]] double read(const Network& network, double reference, const RiseOf& rise) const { return firnfield::read(readout_, network, contacts_, reference, rise); }
+    [[nodiscard]] double read(const Network& network, double reference, const RiseOf& rise) const {
+        return firnfield::read(readout_, network, contacts_, reference, rise);
+    }
     /// What it is read from.
     [[nodiscard]] const Readout& readout() const { return readout_; }
 

@@ -11,9 +11,12 @@ namespace {
 Bounded term_above(const Readout::Term& term, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise) {
     const auto above = [reference](Bounded b) { return Bounded{b.temperature - reference, b.at}; };
     switch (term.source) {
-        case Readout::Source::node: return {rise(term.index), {}};
-        case Readout::Source::wall: return above(wall_temperature(network, term.index, reference, rise));
-        case Readout::Source::tie: return {network.ties.temperature[term.index] - reference, {}};
+        case Readout::Source::node:
+            return {rise(term.index), {}};
+        case Readout::Source::wall:
+            return above(wall_temperature(network, term.index, reference, rise));
+        case Readout::Source::tie:
+            return {network.ties.temperature[term.index] - reference, {}};
         case Readout::Source::first_of_contact:
         case Readout::Source::second_of_contact: {
             const ContactState state = contacts.state(network, term.index, reference, rise);
@@ -26,10 +29,13 @@ Bounded term_above(const Readout::Term& term, const Network& network, const Cont
 
 Readout::Term term_of(const Anchor& anchor, double weight) {
     switch (anchor.kind) {
-        case Anchor::Kind::node: return {Readout::Source::node, anchor.index, weight};
-        case Anchor::Kind::tie: return {Readout::Source::tie, anchor.index, weight};
+        case Anchor::Kind::node:
+            return {Readout::Source::node, anchor.index, weight};
+        case Anchor::Kind::tie:
+            return {Readout::Source::tie, anchor.index, weight};
         case Anchor::Kind::wall:
-        case Anchor::Kind::surroundings: break;
+        case Anchor::Kind::surroundings:
+            break;
     }
     return {Readout::Source::wall, anchor.index, weight};
 }
@@ -66,7 +72,8 @@ Readout readout_of_patch(const Mesh& mesh, const Network& network, Index patch) 
         return {{{Readout::Source::wall, static_cast<Index>(w - walls.begin()), 1.0}}, {}};
     }
     const auto& ties = network.ties.patch;
-    if (const auto t = std::find(ties.begin(), ties.end(), patch); t != ties.end()) return {{{Readout::Source::tie, static_cast<Index>(t - ties.begin()), 1.0}}, {}};
+    if (const auto t = std::find(ties.begin(), ties.end(), patch); t != ties.end())
+        return {{{Readout::Source::tie, static_cast<Index>(t - ties.begin()), 1.0}}, {}};
     return {{{Readout::Source::node, mesh.patches.cell[patch], 1.0}}, {}};
 }
 

@@ -16,15 +16,23 @@ public:
     void take(const Anchor& anchor) {
         const Walls& walls = network_.walls;
         switch (anchor.kind) {
-            case Anchor::Kind::node: widen(reference_ + rise_(anchor.index), anchor); break;
-            case Anchor::Kind::tie: widen(network_.ties.temperature[anchor.index], anchor); break;
-            case Anchor::Kind::wall: widen(network_wall_state(network_, anchor.index, reference_ + rise_(walls.node[anchor.index])).temperature, anchor); break;
+            case Anchor::Kind::node:
+                widen(reference_ + rise_(anchor.index), anchor);
+                break;
+            case Anchor::Kind::tie:
+                widen(network_.ties.temperature[anchor.index], anchor);
+                break;
+            case Anchor::Kind::wall:
+                widen(network_wall_state(network_, anchor.index, reference_ + rise_(walls.node[anchor.index])).temperature, anchor);
+                break;
             case Anchor::Kind::surroundings: {
                 // Heat put onto several faces of a corner adds up there.
                 bool heated = false;
                 for (const Exchange& exchange : walls.of(anchor.index)) {
-                    if (exchange.kind == ExchangeKind::flux) heated = true;
-                    else widen(exchange.temperature, anchor);
+                    if (exchange.kind == ExchangeKind::flux)
+                        heated = true;
+                    else
+                        widen(exchange.temperature, anchor);
                 }
                 if (!heated) break;
                 const double node = reference_ + rise_(walls.node[anchor.index]);

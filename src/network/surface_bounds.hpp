@@ -49,7 +49,7 @@ public:
 
 private:
     std::vector<Index> cells_;
-    std::vector<Index> first_;      // one more than cells
+    std::vector<Index> first_;  // one more than cells
     std::vector<Anchor> anchors_;
 };
 

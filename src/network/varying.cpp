@@ -20,8 +20,8 @@ LinkState inside_body(double conductance, const Curve* factor, double first, dou
 }
 
 /// Between bodies: three resistances in a row, each with its own dependence.
-LinkState across_joint(double conductance, const ResistanceShares& share, const Curve* first_factor, const Curve* second_factor, const Curve* joint_factor, double first,
-                       double second, double difference) {
+LinkState across_joint(double conductance, const ResistanceShares& share, const Curve* first_factor, const Curve* second_factor, const Curve* joint_factor,
+                       double first, double second, double difference) {
     if (first_factor == nullptr && second_factor == nullptr && joint_factor == nullptr) return {conductance * difference, conductance, conductance};
     const double middle = 0.5 * (first + second);
     const double f1 = factor_at(first_factor, first), f2 = factor_at(second_factor, second), joint_share = 1.0 - share.first - share.second;
@@ -64,13 +64,13 @@ LinkState link_state(const Network& network, std::size_t link, double first, dou
     const Curve* factor = network.body_factor[network.owner[network.links.first[link]]];
     if (link < network.links_in_bodies) return inside_body(conductance, factor, first, second, difference);
     const Origin& origin = network.origins[network.links.origin[link]];
-    return across_joint(conductance, network.resistance_shares[link - network.links_in_bodies], factor, network.body_factor[network.owner[network.links.second[link]]],
-                        network.pair_factor[origin.index], first, second, difference);
+    return across_joint(conductance, network.resistance_shares[link - network.links_in_bodies], factor,
+                        network.body_factor[network.owner[network.links.second[link]]], network.pair_factor[origin.index], first, second, difference);
 }
 
 LinkState tie_state(const Network& network, std::size_t tie, double temperature, double difference) {
-    return inside_body(network.ties.conductance[tie], network.varies_in_bodies() ? network.body_factor[network.owner[network.ties.node[tie]]] : nullptr, temperature,
-                       network.ties.temperature[tie], difference);
+    return inside_body(network.ties.conductance[tie], network.varies_in_bodies() ? network.body_factor[network.owner[network.ties.node[tie]]] : nullptr,
+                       temperature, network.ties.temperature[tie], difference);
 }
 
 WallState network_wall_state(const Network& network, std::size_t wall, double temperature) {

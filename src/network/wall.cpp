@@ -12,22 +12,26 @@ namespace firnfield {
 
 double Exchange::heat(double wall) const {
     switch (kind) {
-        case ExchangeKind::convection: return coefficient * (wall - temperature);
+        case ExchangeKind::convection:
+            return coefficient * (wall - temperature);
         case ExchangeKind::law:
             return coefficient * (wall - temperature) *
                    firnfield::convection(*law, wall, temperature, fluid_state(*law, 0.5 * (wall + temperature))).coefficient;
-        case ExchangeKind::curve: return coefficient * (*curve)(std::abs(wall - temperature)) * (wall - temperature);
+        case ExchangeKind::curve:
+            return coefficient * (*curve)(std::abs(wall - temperature)) * (wall - temperature);
         case ExchangeKind::radiation:
             // Factored so that equal temperatures give exactly zero.
             return coefficient * (wall * wall + temperature * temperature) * (wall + temperature) * (wall - temperature);
-        case ExchangeKind::flux: return curve == nullptr ? -coefficient : -coefficient * (*curve)(wall);
+        case ExchangeKind::flux:
+            return curve == nullptr ? -coefficient : -coefficient * (*curve)(wall);
     }
     return 0.0;
 }
 
 double Exchange::slope(double wall) const {
     switch (kind) {
-        case ExchangeKind::convection: return coefficient;
+        case ExchangeKind::convection:
+            return coefficient;
         case ExchangeKind::law: {
             constexpr double step = 0.01;  // K; correlations are smooth on that scale, and properties have no derivative at hand
             return std::max(0.0, (heat(wall + step) - heat(wall - step)) / (2.0 * step));
@@ -36,8 +40,10 @@ double Exchange::slope(double wall) const {
             const double difference = std::abs(wall - temperature);
             return std::max(0.0, coefficient * ((*curve)(difference) + difference * curve->slope(difference)));
         }
-        case ExchangeKind::radiation: return 4.0 * coefficient * wall * wall * wall;
-        case ExchangeKind::flux: return curve == nullptr ? 0.0 : -coefficient * curve->slope(wall);
+        case ExchangeKind::radiation:
+            return 4.0 * coefficient * wall * wall * wall;
+        case ExchangeKind::flux:
+            return curve == nullptr ? 0.0 : -coefficient * curve->slope(wall);
     }
     return 0.0;
 }

@@ -34,13 +34,15 @@ void Camera::fit(const std::vector<Vec3>& points, double left, double top, doubl
     shift_y_ = 0.5 * (top + bottom) + scale_ * 0.5 * (low_y + high_y);
 }
 
-Vec3 Camera::project(Vec3 point) const {
-    return {shift_x_ + scale_ * dot(point, right_), shift_y_ - scale_ * dot(point, up_), scale_ * dot(point, eye_)};
-}
+Vec3 Camera::project(Vec3 point) const { return {shift_x_ + scale_ * dot(point, right_), shift_y_ - scale_ * dot(point, up_), scale_ * dot(point, eye_)}; }
 
 Canvas::Canvas(int width, int height)
-    : width_(width), height_(height), depth_(static_cast<std::size_t>(width) * static_cast<std::size_t>(height), farthest), value_(depth_.size(), 0.0F),
-      face_(depth_.size(), nothing), faces_(1) {}
+    : width_(width),
+      height_(height),
+      depth_(static_cast<std::size_t>(width) * static_cast<std::size_t>(height), farthest),
+      value_(depth_.size(), 0.0F),
+      face_(depth_.size(), nothing),
+      faces_(1) {}
 
 void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c) {
     const double area = (b.pixel.x - a.pixel.x) * (c.pixel.y - a.pixel.y) - (b.pixel.y - a.pixel.y) * (c.pixel.x - a.pixel.x);
@@ -48,8 +50,10 @@ void Canvas::triangle(const Corner& a, const Corner& b, const Corner& c) {
     const double share = 1.0 / area;
     const auto face = static_cast<std::uint32_t>(faces_.size() - 1);
     const auto limit = [](double x, int high) { return static_cast<int>(std::clamp(std::floor(x), 0.0, static_cast<double>(high))); };
-    const int left = limit(std::min({a.pixel.x, b.pixel.x, c.pixel.x}) - 0.5, width_ - 1), right = limit(std::max({a.pixel.x, b.pixel.x, c.pixel.x}) + 0.5, width_ - 1);
-    const int top = limit(std::min({a.pixel.y, b.pixel.y, c.pixel.y}) - 0.5, height_ - 1), bottom = limit(std::max({a.pixel.y, b.pixel.y, c.pixel.y}) + 0.5, height_ - 1);
+    const int left = limit(std::min({a.pixel.x, b.pixel.x, c.pixel.x}) - 0.5, width_ - 1),
+              right = limit(std::max({a.pixel.x, b.pixel.x, c.pixel.x}) + 0.5, width_ - 1);
+    const int top = limit(std::min({a.pixel.y, b.pixel.y, c.pixel.y}) - 0.5, height_ - 1),
+              bottom = limit(std::max({a.pixel.y, b.pixel.y, c.pixel.y}) + 0.5, height_ - 1);
     for (int y = top; y <= bottom; ++y) {
         for (int x = left; x <= right; ++x) {
             const double px = x + 0.5, py = y + 0.5;

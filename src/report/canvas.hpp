@@ -102,7 +102,8 @@ private:
             const auto rgb = colour(value);
             for (std::size_t i = 0; i < 3; ++i) out[i] = face.light * static_cast<float>(rgb[i]);
             for (const std::size_t next : {right, below}) {
-                if (value_[next] != value_[at] && faces_[face_[next]].identity == face.identity && level(static_cast<double>(value_[next])) != level(value)) blend(out, level_line, 0.55F);
+                if (value_[next] != value_[at] && faces_[face_[next]].identity == face.identity && level(static_cast<double>(value_[next])) != level(value))
+                    blend(out, level_line, 0.55F);
             }
         }
         if (rims.of.rim_between(at, right) || rims.of.rim_between(at, below)) blend(out, rims.colour, rims.opacity);

@@ -34,9 +34,7 @@ TimeUnit unit_for(double length) {
     return {"h", 3600.0};
 }
 
-std::string line_style(std::size_t n) {
-    return fmt::format("lw 2 lc rgb \"{}\" dt {}", colours[n % colours.size()], dashes[n % dashes.size()]);
-}
+std::string line_style(std::size_t n) { return fmt::format("lw 2 lc rgb \"{}\" dt {}", colours[n % colours.size()], dashes[n % dashes.size()]); }
 
 /// Solid, since what switches often would lose its dashes.
 std::string load_style(std::size_t n) { return fmt::format("lw 1.6 lc rgb \"{}\"", colours[(n + 2) % colours.size()]); }
@@ -98,7 +96,9 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
         }
     }
     auto loads = columns_ending(history, " in (W)");
-    std::erase_if(loads, [&](const auto& load) { return std::all_of(history.rows.begin(), history.rows.end(), [&](const auto& row) { return row[load.second] == 0.0; }); });
+    std::erase_if(loads, [&](const auto& load) {
+        return std::all_of(history.rows.begin(), history.rows.end(), [&](const auto& row) { return row[load.second] == 0.0; });
+    });
     std::vector<std::size_t> temperature_columns, load_columns, switch_columns;
     for (const auto& line : lines) temperature_columns.push_back(line.second);
     for (const auto& line : loads) load_columns.push_back(line.second);
@@ -121,7 +121,8 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     const bool lower = !loads.empty();
     script += "set multiplot\nset lmargin at screen 0.07\nset rmargin at screen 0.80\n";
     script += fmt::format("set xrange [0:{:.8g}]\n", f.end_time / unit.seconds);
-    script += lower ? "set bmargin at screen 0.36\nset tmargin at screen 0.93\nset format x \"\"\n" : fmt::format("set bmargin at screen 0.10\nset tmargin at screen 0.93\nset xlabel \"time ({})\"\n", unit.name);
+    script += lower ? "set bmargin at screen 0.36\nset tmargin at screen 0.93\nset format x \"\"\n"
+                    : fmt::format("set bmargin at screen 0.10\nset tmargin at screen 0.93\nset xlabel \"time ({})\"\n", unit.name);
     script += fmt::format("set title {} left offset 0,0.3\nset ylabel \"°C\"\nset key at screen 0.985,0.925 right top Left reverse spacing 1.25 samplen 2.5\n",
                           plot_text((f.title.empty() ? "" : f.title + ": ") + f.study.name));
     // Limits that came near; one far above would flatten the curves and say little.
@@ -135,7 +136,8 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     for (const LimitOverTime& l : f.limits) {
         const double value = l.limit - zero_celsius;
         constexpr double near = 0.35;
-        const bool shown = std::any_of(lines.begin(), lines.end(), [&](const auto& line) { return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject; });
+        const bool shown = std::any_of(lines.begin(), lines.end(),
+                                       [&](const auto& line) { return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject; });
         if (!shown || l.margin > near * span) continue;
         low = std::min(low, value);
         high = std::max(high, value);
@@ -144,7 +146,8 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
         labels[{value, l.upper}].push_back(l.subject);
     }
     for (const auto& [level, subjects] : labels) {
-        script += fmt::format("set label {} at graph 0.995,first {:.6g} right offset 0,0.6 tc rgb \"#222222\" font \",10\"\n", plot_text(fmt::format("{} {} {:g}", fmt::join(subjects, ", "), level.second ? "<" : ">", level.first)), level.first);
+        script += fmt::format("set label {} at graph 0.995,first {:.6g} right offset 0,0.6 tc rgb \"#222222\" font \",10\"\n",
+                              plot_text(fmt::format("{} {} {:g}", fmt::join(subjects, ", "), level.second ? "<" : ">", level.first)), level.first);
     }
     const double margin = 0.06 * (high - low);
     script += fmt::format("set yrange [{:.6g}:{:.6g}]\nplot ", low - margin, high + margin);
@@ -172,8 +175,9 @@ void draw_curves(const std::filesystem::path& stem, const Curves& curves) {
         for (const auto& y : curves.y) script += fmt::format(" {:.8g}", y[i]);
         script += "\n";
     }
-    script += fmt::format("EOD\nset title {}\nset xlabel {}\nset ylabel {}\nset key outside right top Left reverse\nset offsets 0,0,graph 0.05,graph 0.05\nplot ", plot_text(curves.title),
-                          plot_text(curves.x_label), plot_text(curves.y_label));
+    script +=
+        fmt::format("EOD\nset title {}\nset xlabel {}\nset ylabel {}\nset key outside right top Left reverse\nset offsets 0,0,graph 0.05,graph 0.05\nplot ",
+                    plot_text(curves.title), plot_text(curves.x_label), plot_text(curves.y_label));
     for (std::size_t n = 0; n < curves.names.size(); ++n) {
         script += fmt::format("{}$data using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, line_style(n), plot_text(curves.names[n]));
     }
@@ -182,8 +186,12 @@ void draw_curves(const std::filesystem::path& stem, const Curves& curves) {
 
 void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span) {
     const TimeUnit unit = unit_for(span);
-    Curves curves{.title = "Profile " + profile.name, .x_label = fmt::format("time ({})", unit.name), .y_label = profile.temperature ? "°C" : "factor", .names = {profile.name},
-                  .x = {}, .y = {{}}};
+    Curves curves{.title = "Profile " + profile.name,
+                  .x_label = fmt::format("time ({})", unit.name),
+                  .y_label = profile.temperature ? "°C" : "factor",
+                  .names = {profile.name},
+                  .x = {},
+                  .y = {{}}};
     const auto add = [&](double time, double at) {
         curves.x.push_back(at / unit.seconds);
         curves.y[0].push_back(value_at(profile, time) - (profile.temperature ? zero_celsius : 0.0));

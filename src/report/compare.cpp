@@ -77,12 +77,19 @@ std::string overview(const Comparison& c, const std::string& study) {
             continue;
         }
         const Figure* margin = tightest(*own);
-        const auto change = [&](double now, double before) { return d == c.base ? std::string("base") : std::abs(now - before) < 0.05 ? std::string("=") : fmt::format("{:+.1f}", now - before); };
-        table.row({design.name, own->verdict == "missed" ? "MISSED" : own->verdict == "kept" ? "ok" : "", margin == nullptr ? "" : fmt::format("{}{:+.1f} K", *margin->value == best && c.designs.size() > 1 ? "* " : "", *margin->value),
-                   margin == nullptr || base_margin == nullptr ? "" : change(*margin->value, *base_margin->value), margin == nullptr ? "" : margin->name,
-                   degrees(own->hottest.temperature), base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base),
-                   design.mass ? show_quantity(*design.mass, kinds::mass, 4) : "?",
-                   d == c.base || !design.mass || !c.designs[c.base].mass ? "" : fmt::format("{:+.1f} %", 100.0 * (*design.mass / *c.designs[c.base].mass - 1.0))});
+        const auto change = [&](double now, double before) {
+            return d == c.base ? std::string("base") : std::abs(now - before) < 0.05 ? std::string("=") : fmt::format("{:+.1f}", now - before);
+        };
+        table.row(
+            {design.name,
+             own->verdict == "missed" ? "MISSED"
+             : own->verdict == "kept" ? "ok"
+                                      : "",
+             margin == nullptr ? "" : fmt::format("{}{:+.1f} K", *margin->value == best && c.designs.size() > 1 ? "* " : "", *margin->value),
+             margin == nullptr || base_margin == nullptr ? "" : change(*margin->value, *base_margin->value), margin == nullptr ? "" : margin->name,
+             degrees(own->hottest.temperature), base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base),
+             design.mass ? show_quantity(*design.mass, kinds::mass, 4) : "?",
+             d == c.base || !design.mass || !c.designs[c.base].mass ? "" : fmt::format("{:+.1f} %", 100.0 * (*design.mass / *c.designs[c.base].mass - 1.0))});
     }
     return table.text("  ", 30);
 }
@@ -114,7 +121,9 @@ std::string details(const Comparison& c, const std::string& study, const std::ve
     std::vector<const ComparedFigure*> joints;
     std::copy_if(rows.begin(), rows.end(), std::back_inserter(joints), [](const ComparedFigure* f) { return f->what.kind == "joint drop"; });
     std::stable_sort(joints.begin(), joints.end(), [&](const auto* a, const auto* b) { return largest_change(*a, c.base) > largest_change(*b, c.base); });
-    std::erase_if(rows, [&](const ComparedFigure* f) { return std::find(joints.begin() + static_cast<std::ptrdiff_t>(std::min(joints.size(), most_joints)), joints.end(), f) != joints.end(); });
+    std::erase_if(rows, [&](const ComparedFigure* f) {
+        return std::find(joints.begin() + static_cast<std::ptrdiff_t>(std::min(joints.size(), most_joints)), joints.end(), f) != joints.end();
+    });
     for (const ComparedFigure* f : rows) {
         std::vector<std::string> cells{label_of(f->what)};
         for (const std::size_t d : designs) {
@@ -157,8 +166,9 @@ std::string crossing_lines(const Comparison& c) {
             if (d.sweep == sweep && d.at.size() == 1) unit = unit_of(d.at.front().text);
         }
         for (const Crossing& x : found) {
-            out += fmt::format("  {}: {} just meets {} {:.1f} °C at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject, x.upper ? "<" : ">", x.limit, short_address(x.address), x.number,
-                               unit.empty() ? "" : " ", unit, x.from, x.to, in_quotes(x.study));
+            out +=
+                fmt::format("  {}: {} just meets {} {:.1f} °C at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject,
+                            x.upper ? "<" : ">", x.limit, short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from, x.to, in_quotes(x.study));
         }
     }
     return out.empty() ? out : heading("Where limits are just met (by straight lines between points; firnfield seek finds them exactly)") + out;
@@ -207,8 +217,10 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
         if (c.designs[d].sweep.empty() && designs.size() < most_designs) designs.push_back(d);
     }
     if (limits.empty() || designs.empty()) return;
-    std::string script = fmt::format("set title {}\nset ylabel \"°C\"\nset key outside bottom center horizontal\nset style fill solid 1.0 noborder\nset boxwidth 0.92 absolute\n"
-                                     "set grid noxtics ytics\n", plot_text(fmt::format("{}: study \"{}\", the tightest limits", c.title, study)));
+    std::string script = fmt::format(
+        "set title {}\nset ylabel \"°C\"\nset key outside bottom center horizontal\nset style fill solid 1.0 noborder\nset boxwidth 0.92 absolute\n"
+        "set grid noxtics ytics\n",
+        plot_text(fmt::format("{}: study \"{}\", the tightest limits", c.title, study)));
     const double pitch = static_cast<double>(designs.size()) + 1.5;
     std::string tics;
     double low = std::numeric_limits<double>::infinity(), high = -low;
@@ -232,13 +244,15 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
             blocks += fmt::format("{:.4g} {:.6g} {}\n", static_cast<double>(l) * pitch + static_cast<double>(i), value, limits[l]->error[designs[i]]);
         }
         blocks += "EOD\n";
-        plots += fmt::format("{}$d{} using 1:2 with boxes fs pattern {} lc rgb \"{}\" title {}", i == 0 ? "" : ", ", i, 3, fills[i % std::size(fills)], plot_text(c.designs[designs[i]].name));
+        plots += fmt::format("{}$d{} using 1:2 with boxes fs pattern {} lc rgb \"{}\" title {}", i == 0 ? "" : ", ", i, 3, fills[i % std::size(fills)],
+                             plot_text(c.designs[designs[i]].name));
         plots += fmt::format(", $d{} using 1:2:(sprintf(\"%.1f\",$2)) with labels offset 0,0.6 font \",10\" notitle", i);
         const bool has_bars = std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->error[designs[i]] > 0.0; });
         if (has_bars) plots += fmt::format(", $d{} using 1:2:3 with yerrorbars pt 0 lc rgb \"#111111\" notitle", i);
     }
     const double span = std::max(high - low, 1.0);
-    script += fmt::format("set xtics ({}) scale 0\nset xrange [{:.4g}:{:.4g}]\nset yrange [{:.6g}:{:.6g}]\n", tics, -1.0, pitch * static_cast<double>(limits.size()) - 1.0, low - 0.25 * span, high + 0.12 * span);
+    script += fmt::format("set xtics ({}) scale 0\nset xrange [{:.4g}:{:.4g}]\nset yrange [{:.6g}:{:.6g}]\n", tics, -1.0,
+                          pitch * static_cast<double>(limits.size()) - 1.0, low - 0.25 * span, high + 0.12 * span);
     run_gnuplot(stem, blocks + script + "plot " + plots + "\n");
 }
 
@@ -249,13 +263,16 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
     }
     if (points.size() < 2) return;
     const Outcome::Coordinate& x = c.designs[points.front()].at.back();
-    std::string script = fmt::format("set title {}\nset xlabel {}\nset key outside right top Left reverse\nset offsets graph 0,graph 0,graph 0.08,graph 0.08\nset autoscale xfix\n",
-                                     plot_text(fmt::format("{}: sweep {}, study \"{}\"", c.title, sweep, study)), plot_text(fmt::format("{}{}", short_address(x.address), unit_of(x.text).empty() ? "" : " (" + unit_of(x.text) + ")")));
+    std::string script = fmt::format(
+        "set title {}\nset xlabel {}\nset key outside right top Left reverse\nset offsets graph 0,graph 0,graph 0.08,graph 0.08\nset autoscale xfix\n",
+        plot_text(fmt::format("{}: sweep {}, study \"{}\"", c.title, sweep, study)),
+        plot_text(fmt::format("{}{}", short_address(x.address), unit_of(x.text).empty() ? "" : " (" + unit_of(x.text) + ")")));
     const auto number = [&](std::size_t d) { return c.designs[d].at.back().number; };
     if (points.size() > 2 && number(points[0]) > 0.0 && number(points[1]) > 0.0 && number(points[1]) / number(points[0]) > 1.01 &&
         std::abs(number(points[1]) / number(points[0]) - number(points[2]) / number(points[1])) < 1e-3 * number(points[1]) / number(points[0])) {
         script += "set logscale x\nset xtics (";
-        for (std::size_t i = 0; i < points.size(); ++i) script += fmt::format("{}{} {:.8g}", i == 0 ? "" : ", ", tick_text(fmt::format("{:.3g}", number(points[i]))), number(points[i]));
+        for (std::size_t i = 0; i < points.size(); ++i)
+            script += fmt::format("{}{} {:.8g}", i == 0 ? "" : ", ", tick_text(fmt::format("{:.3g}", number(points[i]))), number(points[i]));
         script += ")\n";
     }
     std::vector<const ComparedFigure*> limits;
@@ -268,7 +285,8 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
         blocks += fmt::format("$d{} << EOD\n", block);
         for (const auto& [at, value] : line) blocks += fmt::format("{:.8g} {:.8g}\n", at, value);
         blocks += "EOD\n";
-        plots += fmt::format("{}$d{} using 1:2 with linespoints lw 2 pt {} lc rgb \"{}\" title {}", plots.empty() ? "" : ", ", block, 4 + block, fills[static_cast<std::size_t>(block) % std::size(fills)], plot_text(title));
+        plots += fmt::format("{}$d{} using 1:2 with linespoints lw 2 pt {} lc rgb \"{}\" title {}", plots.empty() ? "" : ", ", block, 4 + block,
+                             fills[static_cast<std::size_t>(block) % std::size(fills)], plot_text(title));
         ++block;
     };
     if (c.designs[points.front()].at.size() == 1) {
@@ -302,7 +320,8 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
         for (const Crossing& at : crossings(c, sweep)) {
             const bool shown = at.study == study && std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->what.name == at.subject; });
             if (!shown) continue;
-            script += fmt::format("set label {} {} at {:.8g},{:.6g} point pt 7 ps 1.3 offset 0.8,-0.9 font \",10\"\n", ++label, plot_text(fmt::format("{:.4g}", at.number)), at.number, at.limit);
+            script += fmt::format("set label {} {} at {:.8g},{:.6g} point pt 7 ps 1.3 offset 0.8,-0.9 font \",10\"\n", ++label,
+                                  plot_text(fmt::format("{:.4g}", at.number)), at.number, at.limit);
         }
     } else {
         // Two quantities: the least margin, one curve for each value of the first.

@@ -66,11 +66,13 @@ void run_gnuplot(const fs::path& stem, const std::string& script) {
     struct Drawing {
         std::string ending, terminal, end;
     };
-    const Drawing drawings[] = {{".png", "pngcairo size 1280,800 noenhanced font 'DejaVu Sans,11'", "IEND"}, {".svg", "svg size 1280,800 noenhanced font 'DejaVu Sans,14' background rgb 'white'", "</svg>"}};
+    const Drawing drawings[] = {{".png", "pngcairo size 1280,800 noenhanced font 'DejaVu Sans,11'", "IEND"},
+                                {".svg", "svg size 1280,800 noenhanced font 'DejaVu Sans,14' background rgb 'white'", "</svg>"}};
     const auto part = [&](const Drawing& d) { return fs::path(stem.string() + ".part" + d.ending); };
     std::string all = "set encoding utf8\n";
     for (const Drawing& d : drawings) {
-        all += fmt::format("set terminal {}\nset output {}\nreset\nset grid lc rgb '#dddddd' lt 1 lw 1\nset border 3 lc rgb '#666666'\nset tics nomirror out\n", d.terminal, plot_text(part(d).string())) +
+        all += fmt::format("set terminal {}\nset output {}\nreset\nset grid lc rgb '#dddddd' lt 1 lw 1\nset border 3 lc rgb '#666666'\nset tics nomirror out\n",
+                           d.terminal, plot_text(part(d).string())) +
                script + "unset output\n";
     }
     FILE* pipe = ::popen("gnuplot >/dev/null 2>&1", "w");

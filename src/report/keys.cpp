@@ -42,7 +42,8 @@ std::string to_markdown(const KeyTable& table) {
         return safe;
     };
     for (const KeyRow& row : table.rows) {
-        out += fmt::format("| `{}` | {}{} | {} | {} |\n", row.name, cell(row.takes), row.example.empty() ? "" : fmt::format(", `{}`", cell(row.example)), cell(usual_of(row)), cell(row.meaning));
+        out += fmt::format("| `{}` | {}{} | {} | {} |\n", row.name, cell(row.takes), row.example.empty() ? "" : fmt::format(", `{}`", cell(row.example)),
+                           cell(usual_of(row)), cell(row.meaning));
     }
     return out;
 }

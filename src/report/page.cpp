@@ -54,7 +54,8 @@ std::string for_script(const std::string& json) {
 class Page {
 public:
     Page(const std::filesystem::path& folder, const PageOptions& options) : folder_(folder), options_(options), summary_(read_json(folder / "summary.json")) {
-        if (!summary_.contains("studies")) throw FileError(fmt::format("{} holds a comparison; name a results folder of solve, and it with --comparison", in_quotes(folder.string())));
+        if (!summary_.contains("studies"))
+            throw FileError(fmt::format("{} holds a comparison; name a results folder of solve, and it with --comparison", in_quotes(folder.string())));
         model_ = read_model(folder / "model.toml");
         names_ = ResultNames(model_);
     }
@@ -94,13 +95,17 @@ private:
         out_["title"] = title.empty() ? "Assembly" : title;
         out_["version"] = summary_.at("firnfield");
         out_["fingerprint"] = summary_.at("fingerprint");
-        out_["verdict"] = limits == 0 ? "No limits set" : missed == 0 ? fmt::format("All {} limits kept", limits) : fmt::format("{} of {} limits missed", missed, limits);
+        out_["verdict"] = limits == 0   ? "No limits set"
+                          : missed == 0 ? fmt::format("All {} limits kept", limits)
+                                        : fmt::format("{} of {} limits missed", missed, limits);
         out_["verdict_class"] = limits == 0 ? "none" : missed == 0 ? "kept" : "missed";
         out_["verdict_mark"] = limits == 0 ? "–" : missed == 0 ? "✓" : "✗";
         std::string origin = fmt::format("{} stud{}", summary_.at("studies").size(), summary_.at("studies").size() == 1 ? "y" : "ies");
-        if (summary_.contains("from") && !summary_.at("from").at("design").get<std::string>().empty()) origin += fmt::format(" · variant {}", summary_.at("from").at("design").get<std::string>());
+        if (summary_.contains("from") && !summary_.at("from").at("design").get<std::string>().empty())
+            origin += fmt::format(" · variant {}", summary_.at("from").at("design").get<std::string>());
         if (summary_.contains("from")) {
-            for (const Json& c : summary_.at("from").at("changes")) origin += fmt::format(" · {} = {}", c.at("address").get<std::string>(), c.at("value").get<std::string>());
+            for (const Json& c : summary_.at("from").at("changes"))
+                origin += fmt::format(" · {} = {}", c.at("address").get<std::string>(), c.at("value").get<std::string>());
         }
         out_["origin"] = origin + fmt::format(" · solved in {}", duration(seconds));
         out_["studies"] = Json::array();
@@ -120,9 +125,15 @@ private:
                 std::string where = fmt::format("{} {}", worst.at("body").get<std::string>(), place(worst.at("at")));
                 if (worst.contains("time")) where += ", at " + duration(worst.at("time"));
                 const bool kept = l.at("kept");
-                rows.push_back({l.at("margin"), {{"study", s.at("study").at("name")}, {"mark", kept ? "✓ kept" : "✗ missed"}, {"row_class", kept ? "kept" : "missed"}, {"subject", l.at("subject")},
-                                                 {"limit", fmt::format("{} {:.1f}", l.at("kind") == "below" ? "<" : ">", l.at("limit").get<double>())}, {"found", number(worst.at("temperature"), 1)},
-                                                 {"margin", signed_number(l.at("margin"), 1)}, {"where", where}}});
+                rows.push_back({l.at("margin"),
+                                {{"study", s.at("study").at("name")},
+                                 {"mark", kept ? "✓ kept" : "✗ missed"},
+                                 {"row_class", kept ? "kept" : "missed"},
+                                 {"subject", l.at("subject")},
+                                 {"limit", fmt::format("{} {:.1f}", l.at("kind") == "below" ? "<" : ">", l.at("limit").get<double>())},
+                                 {"found", number(worst.at("temperature"), 1)},
+                                 {"margin", signed_number(l.at("margin"), 1)},
+                                 {"where", where}}});
             }
             for (const Json& w : s.at("warnings")) {
                 const Json row{{"text", w.at("message")}};
@@ -152,21 +163,31 @@ private:
         row["outcome"] = fmt::format("Hottest: {} °C in {}.", number(s.at("hottest").at("temperature"), 1), s.at("hottest").at("body").get<std::string>());
         row["parts"] = Json::array();
         for (const Json& p : s.at("parts")) {
-            row["parts"].push_back({{"name", p.at("name")}, {"power", p.contains("power") && p.at("power").get<double>() != 0.0 ? number(p.at("power"), 2) : ""}, {"coldest", number(p.at("coldest").at("temperature"), 1)},
-                                    {"mean", number(p.at("mean"), 1)}, {"hottest", number(p.at("hottest").at("temperature"), 1)},
-                                    {"where", place(p.at("hottest").at("at")) + (p.at("hottest").contains("time") ? ", " + duration(p.at("hottest").at("time")) : "")}});
+            row["parts"].push_back(
+                {{"name", p.at("name")},
+                 {"power", p.contains("power") && p.at("power").get<double>() != 0.0 ? number(p.at("power"), 2) : ""},
+                 {"coldest", number(p.at("coldest").at("temperature"), 1)},
+                 {"mean", number(p.at("mean"), 1)},
+                 {"hottest", number(p.at("hottest").at("temperature"), 1)},
+                 {"where", place(p.at("hottest").at("at")) + (p.at("hottest").contains("time") ? ", " + duration(p.at("hottest").at("time")) : "")}});
         }
         row["sensors"] = Json::array();
         for (const Json& sensor : s.at("sensors")) {
-            row["sensors"].push_back({{"name", sensor.at("name")}, {"in", sensor.at("in")},
-                                      {"temperature", sensor.contains("temperature") ? number(sensor.at("temperature"), 1) : fmt::format("{} … {}", number(sensor.at("lowest"), 1), number(sensor.at("highest"), 1))}});
+            row["sensors"].push_back(
+                {{"name", sensor.at("name")},
+                 {"in", sensor.at("in")},
+                 {"temperature", sensor.contains("temperature") ? number(sensor.at("temperature"), 1)
+                                                                : fmt::format("{} … {}", number(sensor.at("lowest"), 1), number(sensor.at("highest"), 1))}});
         }
         row["has_sensors"] = !row["sensors"].empty();
         row["joints"] = Json::array();
         for (const Json& j : now.at("joints")) {
             const bool forward = j.at("flow").get<double>() >= 0.0;
-            row["joints"].push_back({{"between", fmt::format("{} → {}", j.at(forward ? "first" : "second").get<std::string>(), j.at(forward ? "second" : "first").get<std::string>())}, {"contact", j.at("contact")},
-                                     {"area", fmt::format("{:.4g}", 1e4 * j.at("area").get<double>())}, {"flow", fmt::format("{:.3f}", std::abs(j.at("flow").get<double>()))},
+            row["joints"].push_back({{"between", fmt::format("{} → {}", j.at(forward ? "first" : "second").get<std::string>(),
+                                                             j.at(forward ? "second" : "first").get<std::string>())},
+                                     {"contact", j.at("contact")},
+                                     {"area", fmt::format("{:.4g}", 1e4 * j.at("area").get<double>())},
+                                     {"flow", fmt::format("{:.3f}", std::abs(j.at("flow").get<double>()))},
                                      {"drop", fmt::format("{:.2f}", std::abs(j.at("drop").get<double>()))}});
         }
         row["has_joints"] = !row["joints"].empty();
@@ -182,8 +203,9 @@ private:
     static std::string solver_line(const Json& s, const Json& now) {
         std::string out = fmt::format("{} cells", grouped(now.at("cells").get<unsigned long long>()));
         if (s.contains("solver") && s.at("solver").contains("linear_method")) {
-            out += fmt::format("; {} Newton steps, {} linear iterations, {}; heat residual {:.1e}", s.at("solver").at("newton_iterations").get<int>(), s.at("solver").at("linear_iterations").get<int>(),
-                               s.at("solver").at("linear_method").get<std::string>(), s.at("solver").at("residual").get<double>());
+            out += fmt::format("; {} Newton steps, {} linear iterations, {}; heat residual {:.1e}", s.at("solver").at("newton_iterations").get<int>(),
+                               s.at("solver").at("linear_iterations").get<int>(), s.at("solver").at("linear_method").get<std::string>(),
+                               s.at("solver").at("residual").get<double>());
         }
         return out + ".";
     }
@@ -209,7 +231,8 @@ private:
         for (const Json& l : e.at("loads")) add("in", l.at("name"), l.at("energy"));
         for (const char* how : {"convection", "radiation", "holds"}) {
             for (const Json& c : e.at(how)) {
-                if (c.at("energy").get<double>() != 0.0) add("out", fmt::format("{}, {}", c.at("name").get<std::string>(), how == std::string_view("holds") ? "held" : how), c.at("energy"));
+                if (c.at("energy").get<double>() != 0.0)
+                    add("out", fmt::format("{}, {}", c.at("name").get<std::string>(), how == std::string_view("holds") ? "held" : how), c.at("energy"));
             }
         }
         add("stored", "", e.at("stored"));
@@ -221,8 +244,14 @@ private:
         if (s.contains("error_bars")) {
             for (const Json& b : s.at("error_bars").at("bars")) {
                 const std::string unit = b.at("unit");
-                row["bars"].push_back({{"kind", b.at("kind")}, {"name", b.at("name")}, {"value", fmt::format("{:.2f} {}", b.at("value").get<double>(), unit == "degC" ? "°C" : unit == "W" ? "W" : "W/(m² K)")},
-                                       {"error", fmt::format("{:.2g}", b.at("error").get<double>())}, {"trust", b.at("trusted").get<bool>() ? "" : "meshes do not agree on an order"}});
+                row["bars"].push_back({{"kind", b.at("kind")},
+                                       {"name", b.at("name")},
+                                       {"value", fmt::format("{:.2f} {}", b.at("value").get<double>(),
+                                                             unit == "degC" ? "°C"
+                                                             : unit == "W"  ? "W"
+                                                                            : "W/(m² K)")},
+                                       {"error", fmt::format("{:.2g}", b.at("error").get<double>())},
+                                       {"trust", b.at("trusted").get<bool>() ? "" : "meshes do not agree on an order"}});
             }
         }
         row["has_bars"] = !row["bars"].empty();
@@ -232,7 +261,9 @@ private:
         Explanation e;
         e.subject = w.at("subject");
         e.coldest = w.at("place") == "coldest";
-        e.spot = {w.at("spot").at("temperature").get<double>() + zero_celsius, {w.at("spot").at("at").at(0), w.at("spot").at("at").at(1), w.at("spot").at("at").at(2)}, w.at("spot").at("body")};
+        e.spot = {w.at("spot").at("temperature").get<double>() + zero_celsius,
+                  {w.at("spot").at("at").at(0), w.at("spot").at("at").at(1), w.at("spot").at("at").at(2)},
+                  w.at("spot").at("body")};
         e.base = w.at("base").get<double>() + zero_celsius;
         e.rise = w.at("rise");
         if (w.at("time").is_number()) e.time = w.at("time").get<double>();
@@ -244,7 +275,10 @@ private:
             out[key] = Json::array();
             for (const Contribution& c : main_pieces(all, e.rise, 12)) {
                 const double share = e.rise != 0.0 ? c.rise / e.rise : 0.0;
-                out[key].push_back({{"name", phrase(c)}, {"kelvin", signed_number(c.rise, 2) + " K"}, {"share", fmt::format("{:.1f} %", 100.0 * share)}, {"width", fmt::format("{:.1f}", std::min(100.0, 100.0 * std::abs(share)))},
+                out[key].push_back({{"name", phrase(c)},
+                                    {"kelvin", signed_number(c.rise, 2) + " K"},
+                                    {"share", fmt::format("{:.1f} %", 100.0 * share)},
+                                    {"width", fmt::format("{:.1f}", std::min(100.0, 100.0 * std::abs(share)))},
                                     {"bar_class", c.rise < 0.0 ? "minus" : "plus"}});
             }
         }
@@ -255,8 +289,11 @@ private:
             const double change = s.at("change");
             constexpr std::size_t most = 12;
             if (out["changes"].size() == most || std::abs(change) < 0.005 * largest) break;
-            out["changes"].push_back({{"step", s.at("step")}, {"name", phrase(Sensitivity{s.at("kind"), s.at("name"), change})}, {"kelvin", signed_number(change, 2) + " K"},
-                                      {"width", fmt::format("{:.1f}", 100.0 * std::abs(change) / largest)}, {"bar_class", change < 0.0 ? "minus" : "plus"}});
+            out["changes"].push_back({{"step", s.at("step")},
+                                      {"name", phrase(Sensitivity{s.at("kind"), s.at("name"), change})},
+                                      {"kelvin", signed_number(change, 2) + " K"},
+                                      {"width", fmt::format("{:.1f}", 100.0 * std::abs(change) / largest)},
+                                      {"bar_class", change < 0.0 ? "minus" : "plus"}});
         }
         out["has_changes"] = !out["changes"].empty();
         return out;
@@ -270,8 +307,10 @@ private:
             row["pictures"].push_back({{"uri", "data:image/png;base64," + base64(read_file(file))}, {"caption", caption}, {"alt", alt}});
         };
         const Picture first = pictures_of(model_).front();
-        add(folder_ / "pictures" / (names_.picture(study, first.name) + ".png"), "Temperatures, view " + first.name, fmt::format("The assembly coloured by temperature, study {}; hot spots are named with their temperatures, which the tables list", study));
-        add(folder_ / "pictures" / (names_.study(study) + " - why.png"), "Where the rise is made", "The parts coloured by the kelvin that conduction in each of them makes; the table of what the heat passes lists the same");
+        add(folder_ / "pictures" / (names_.picture(study, first.name) + ".png"), "Temperatures, view " + first.name,
+            fmt::format("The assembly coloured by temperature, study {}; hot spots are named with their temperatures, which the tables list", study));
+        add(folder_ / "pictures" / (names_.study(study) + " - why.png"), "Where the rise is made",
+            "The parts coloured by the kelvin that conduction in each of them makes; the table of what the heat passes lists the same");
         row["has_pictures"] = !row["pictures"].empty();
     }
 
@@ -292,7 +331,8 @@ private:
             levels[{l.at("limit"), l.at("kind") == "below" ? "<" : ">"}].push_back(l.at("subject"));
         }
         Json limits = Json::array();
-        for (const auto& [level, subjects] : levels) limits.push_back({{"value", level.first}, {"text", fmt::format("{} {} {:g}", fmt::join(subjects, ", "), level.second, level.first)}});
+        for (const auto& [level, subjects] : levels)
+            limits.push_back({{"value", level.first}, {"text", fmt::format("{} {} {:g}", fmt::join(subjects, ", "), level.second, level.first)}});
         struct Column {
             std::string name;
             std::size_t at;
@@ -333,20 +373,31 @@ private:
         std::vector<std::string> materials;
         for (const Part& part : model_.parts) {
             const auto row = found.find(part.name);
-            parts.push_back({{"name", part.name}, {"shape", part.include ? std::string(name_of(part.shape)) : "left out"}, {"material", part.material}, {"copies", row == found.end() ? "–" : std::to_string(row->second->at("copies").get<int>())},
-                             {"mass", row == found.end() || !row->second->at("mass").is_number() ? "–" : show_quantity(row->second->at("mass").get<double>(), kinds::mass)}});
+            parts.push_back(
+                {{"name", part.name},
+                 {"shape", part.include ? std::string(name_of(part.shape)) : "left out"},
+                 {"material", part.material},
+                 {"copies", row == found.end() ? "–" : std::to_string(row->second->at("copies").get<int>())},
+                 {"mass",
+                  row == found.end() || !row->second->at("mass").is_number() ? "–" : show_quantity(row->second->at("mass").get<double>(), kinds::mass)}});
             if (std::find(materials.begin(), materials.end(), part.material) == materials.end()) materials.push_back(part.material);
         }
         for (const Joint& joint : model_.joints) {
-            if (joint.layer && std::find(materials.begin(), materials.end(), joint.layer->material) == materials.end()) materials.push_back(joint.layer->material);
+            if (joint.layer && std::find(materials.begin(), materials.end(), joint.layer->material) == materials.end())
+                materials.push_back(joint.layer->material);
         }
         Json& rows = out_["materials"] = Json::array();
         const auto value = [](const std::optional<double>& v) { return v ? fmt::format("{:.4g}", *v) : std::string("–"); };
         for (const std::string& name : materials) {
             const Material* m = find_material(model_.materials, name);
             if (m == nullptr) continue;
-            rows.push_back({{"name", name}, {"conductivity", m->isotropic() ? fmt::format("{:.4g}", m->conductivity[0]) : fmt::format("{:.4g} / {:.4g} / {:.4g}", m->conductivity[0], m->conductivity[1], m->conductivity[2])},
-                            {"density", value(m->density)}, {"specific_heat", value(m->specific_heat)}, {"note", m->note}});
+            rows.push_back(
+                {{"name", name},
+                 {"conductivity", m->isotropic() ? fmt::format("{:.4g}", m->conductivity[0])
+                                                 : fmt::format("{:.4g} / {:.4g} / {:.4g}", m->conductivity[0], m->conductivity[1], m->conductivity[2])},
+                 {"density", value(m->density)},
+                 {"specific_heat", value(m->specific_heat)},
+                 {"note", m->note}});
         }
         Json& joints = out_["model_joints"] = Json::array();
         for (const Joint& j : model_.joints) {
@@ -365,7 +416,10 @@ private:
             if (p.each) amount = show_quantity(*p.each, kinds::power) + " each";
             if (p.density) amount = show_quantity(*p.density, kinds::power_density);
             if (p.flux) amount = show_quantity(*p.flux, kinds::heat_flux);
-            powers.push_back({{"name", display_name(p)}, {"where", p.on ? words(*p.on) : fmt::format("{}", fmt::join(p.into, ", "))}, {"amount", amount}, {"profile", fmt::format("{}", fmt::join(p.profile, " × "))}});
+            powers.push_back({{"name", display_name(p)},
+                              {"where", p.on ? words(*p.on) : fmt::format("{}", fmt::join(p.into, ", "))},
+                              {"amount", amount},
+                              {"profile", fmt::format("{}", fmt::join(p.profile, " × "))}});
         }
         Json& coolings = out_["coolings"] = Json::array();
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
@@ -380,7 +434,9 @@ private:
             coolings.push_back({{"name", display_name(cooling, c)}, {"on", words(cooling.on)}, {"how", how}});
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
-            coolings.push_back({{"name", display_name(model_.holds[h], h)}, {"on", words(model_.holds[h].on)}, {"how", "held at " + show_celsius(model_.holds[h].temperature)}});
+            coolings.push_back({{"name", display_name(model_.holds[h], h)},
+                                {"on", words(model_.holds[h].on)},
+                                {"how", "held at " + show_celsius(model_.holds[h].temperature)}});
         }
         Json& studies = out_["model_studies"] = Json::array();
         for (const Study& s : studies_of(model_)) studies.push_back({{"name", s.name}, {"what", describe(s)}});
@@ -418,7 +474,8 @@ private:
             for (const Json& f : c.at("figures")) {
                 const bool margin = f.at("kind") == "margin";
                 if (f.at("study") != study || (!margin && f.at("unit") != "s")) continue;
-                columns.push_back({{"name", margin ? fmt::format("margin of {} at {:.0f} °C, K", f.at("name").get<std::string>(), f.at("limit").get<double>()) : fmt::format("{} {}", f.at("kind").get<std::string>(), f.at("name").get<std::string>())}});
+                columns.push_back({{"name", margin ? fmt::format("margin of {} at {:.0f} °C, K", f.at("name").get<std::string>(), f.at("limit").get<double>())
+                                                   : fmt::format("{} {}", f.at("kind").get<std::string>(), f.at("name").get<std::string>())}});
                 for (std::size_t d = 0; d < designs.size(); ++d) rows[d]["cells"].push_back(compared_cell(f, d, base_at, designs[d].at("name")));
             }
             out_["comparison"].push_back({{"study", study}, {"columns", std::move(columns)}, {"rows", std::move(rows)}});
@@ -432,7 +489,9 @@ private:
         std::string text = time ? duration(value) : signed_number(value, 1);
         if (d != base && f.at("differences")[d].is_number()) {
             const double difference = f.at("differences")[d];
-            const std::string change = time ? (difference < 0.0 ? "-" : "+") + duration(std::abs(difference)) : std::abs(difference) < 0.05 ? "=" : signed_number(difference, 1);
+            const std::string change = time                          ? (difference < 0.0 ? "-" : "+") + duration(std::abs(difference))
+                                       : std::abs(difference) < 0.05 ? "="
+                                                                     : signed_number(difference, 1);
             text += fmt::format(" ({}{})", f.at("uncertain")[d].get<bool>() ? "±" : "", change);
         }
         const bool best = f.at("best") == design;
@@ -456,7 +515,8 @@ private:
         out_["has_view"] = !fields.empty();
         std::string colours;
         for (int i = 0; i < 256; ++i) {
-            for (const double c : temperature_colour(i / 255.0)) colours += static_cast<char>(static_cast<unsigned char>(std::lround(255.0 * std::clamp(c, 0.0, 1.0))));
+            for (const double c : temperature_colour(i / 255.0))
+                colours += static_cast<char>(static_cast<unsigned char>(std::lround(255.0 * std::clamp(c, 0.0, 1.0))));
         }
         const Json data{{"histories", histories_}, {"colours", base64(colours)}, {"fields", Json::parse(fields.description)}};
         out_["data"] = for_script(data.dump());
@@ -474,11 +534,13 @@ private:
 }  // namespace
 
 std::string report_page(const std::filesystem::path& results, const PageOptions& options) {
-    if (!std::filesystem::exists(results / "summary.json")) throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(results.string())));
+    if (!std::filesystem::exists(results / "summary.json"))
+        throw FileError(fmt::format("{} is no results folder: it has no summary.json", in_quotes(results.string())));
     try {
         return Page(results, options).write();
     } catch (const Json::exception& error) {
-        throw FileError(fmt::format("{} was written by another version of firnfield; solve the model again ({})", in_quotes((results / "summary.json").string()), error.what()));
+        throw FileError(fmt::format("{} was written by another version of firnfield; solve the model again ({})",
+                                    in_quotes((results / "summary.json").string()), error.what()));
     }
 }
 

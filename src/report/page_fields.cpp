@@ -9,8 +9,8 @@
 
 #include "findings/surface_field.hpp"
 
-#include <nlohmann/json.hpp>
 #include <zlib.h>
+#include <nlohmann/json.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -64,7 +64,8 @@ public:
     [[nodiscard]] std::string compressed() const {
         uLongf size = compressBound(static_cast<uLong>(bytes_.size()));
         std::string out(size, '\0');
-        if (compress2(reinterpret_cast<Bytef*>(out.data()), &size, reinterpret_cast<const Bytef*>(bytes_.data()), static_cast<uLong>(bytes_.size()), Z_BEST_COMPRESSION) != Z_OK) {
+        if (compress2(reinterpret_cast<Bytef*>(out.data()), &size, reinterpret_cast<const Bytef*>(bytes_.data()), static_cast<uLong>(bytes_.size()),
+                      Z_BEST_COMPRESSION) != Z_OK) {
             throw FileError("the fields of the page could not be compressed");
         }
         out.resize(size);
@@ -150,10 +151,10 @@ struct Geometry {
     };
     Box box{};
     std::vector<Vec3> corners;
-    std::vector<Index> body;               // per corner
+    std::vector<Index> body;  // per corner
     std::vector<std::uint32_t> indices;
     std::vector<Range> ranges;
-    std::vector<Index> box_cell;           // per box of the grid: the largest cell in it, or no_index
+    std::vector<Index> box_cell;  // per box of the grid: the largest cell in it, or no_index
 };
 
 /// Groups of bodies of which no two touch: what one of them covers of another is then no matter.
@@ -233,7 +234,9 @@ Model coarse(Model model) {
     return model;
 }
 
-std::uint16_t quantised(double value, double low, double high, double steps) { return static_cast<std::uint16_t>(std::lround(std::clamp((value - low) / std::max(high - low, 1e-12), 0.0, 1.0) * steps)); }
+std::uint16_t quantised(double value, double low, double high, double steps) {
+    return static_cast<std::uint16_t>(std::lround(std::clamp((value - low) / std::max(high - low, 1e-12), 0.0, 1.0) * steps));
+}
 
 }  // namespace
 
@@ -268,11 +271,19 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
         for (const Vec3& c : geometry.corners) positions.push_back(quantised(c[axis], low[axis], high[axis], 65535.0));
     }
     std::vector<std::uint8_t> box_part;
-    for (const Index cell : geometry.box_cell) box_part.push_back(cell == no_index ? std::uint8_t{0} : static_cast<std::uint8_t>(std::min<std::size_t>(255, 1 + place_of[mesh->bodies[mesh->cells.body[cell]].part])));
+    for (const Index cell : geometry.box_cell)
+        box_part.push_back(cell == no_index ? std::uint8_t{0}
+                                            : static_cast<std::uint8_t>(std::min<std::size_t>(255, 1 + place_of[mesh->bodies[mesh->cells.body[cell]].part])));
     Json ranges = Json::array();
     for (const Geometry::Range& r : geometry.ranges) ranges.push_back({{"part", place_of[r.part]}, {"first", r.first}, {"count", r.count}});
-    Json shape{{"box", {low.x, low.y, low.z, high.x, high.y, high.z}}, {"vertices", geometry.corners.size()}, {"triangles", geometry.indices.size() / 3}, {"ranges", ranges},
-               {"positions", block.add16(positions)}, {"indices", block.add24(geometry.indices)}, {"lines", mesh->grid.lines}, {"boxPart", block.add8(box_part)}};
+    Json shape{{"box", {low.x, low.y, low.z, high.x, high.y, high.z}},
+               {"vertices", geometry.corners.size()},
+               {"triangles", geometry.indices.size() / 3},
+               {"ranges", ranges},
+               {"positions", block.add16(positions)},
+               {"indices", block.add24(geometry.indices)},
+               {"lines", mesh->grid.lines},
+               {"boxPart", block.add8(box_part)}};
 
     Json list = Json::array();
     struct Source {
@@ -289,7 +300,8 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
         if (!source.mesh) {
             source.mesh = std::make_shared<const Mesh>(build_mesh(kept.meshed));
             for (std::size_t c = 0; c < geometry.corners.size(); ++c) source.corners.push_back(sample(*source.mesh, geometry.body[c], geometry.corners[c]));
-            for (const Index cell : geometry.box_cell) source.boxes.push_back(cell == no_index ? Sample{} : sample(*source.mesh, mesh->cells.body[cell], mesh->centre(cell)));
+            for (const Index cell : geometry.box_cell)
+                source.boxes.push_back(cell == no_index ? Sample{} : sample(*source.mesh, mesh->cells.body[cell], mesh->centre(cell)));
         }
         const KeptTemperatures temperatures = read_temperatures(kept.file);
         if (temperatures.rise.empty() || temperatures.rise.front().size() != source.mesh->cells.size()) continue;  // of another mesh
@@ -309,8 +321,13 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
             std::vector<std::uint16_t> corners;
             for (const Sample& s : source.corners) corners.push_back(quantised(shift + value(s, rise), from, from + 65535.0 * step, 65535.0));
             std::vector<std::uint8_t> boxes;
-            for (const Sample& s : source.boxes) boxes.push_back(s.count == 0 ? std::uint8_t{0} : static_cast<std::uint8_t>(1 + quantised(shift + value(s, rise), from, to, 254.0)));
-            rows.push_back({{"time", kept.study.kind == StudyKind::steady ? Json(nullptr) : Json(temperatures.time[record])}, {"range", {from, to}}, {"step", step}, {"vertices", block.add16(corners)}, {"boxes", block.add8(boxes)}});
+            for (const Sample& s : source.boxes)
+                boxes.push_back(s.count == 0 ? std::uint8_t{0} : static_cast<std::uint8_t>(1 + quantised(shift + value(s, rise), from, to, 254.0)));
+            rows.push_back({{"time", kept.study.kind == StudyKind::steady ? Json(nullptr) : Json(temperatures.time[record])},
+                            {"range", {from, to}},
+                            {"step", step},
+                            {"vertices", block.add16(corners)},
+                            {"boxes", block.add8(boxes)}});
         }
         list.push_back({{"name", kept.study.name}, {"geometry", 0}, {"low", coldest}, {"high", hottest}, {"frames", rows}});
     }

@@ -20,12 +20,13 @@ struct KeptStudy {
 
 struct PageFields {
     std::string description = "{\"parts\": [], \"geometries\": [], \"studies\": []}";  ///< JSON for web/source/data.js
-    std::string packed{};   ///< base64 of one zlib block
+    std::string packed{};                                                              ///< base64 of one zlib block
     [[nodiscard]] bool empty() const { return packed.empty(); }
 };
 
 /// Surfaces of a coarse mesh of the model, with the temperatures of the fine ones at their corners; of studies in time at up to `frames` moments.
-[[nodiscard]] PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const std::function<void(const std::string&)>& progress);
+[[nodiscard]] PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames,
+                                     const std::function<void(const std::string&)>& progress);
 
 [[nodiscard]] std::string base64(std::string_view bytes);
 

@@ -56,9 +56,15 @@ void append_warnings(std::string& out, const std::vector<Warning>& warnings) {
 std::string describe(const Study& study) {
     std::string text = fmt::format("Study \"{}\", ", study.name);
     switch (study.kind) {
-        case StudyKind::steady: text += "steady"; break;
-        case StudyKind::transient: text += "transient over " + duration(study.lasts); break;
-        case StudyKind::cyclic: text += "settled cycle"; break;
+        case StudyKind::steady:
+            text += "steady";
+            break;
+        case StudyKind::transient:
+            text += "transient over " + duration(study.lasts);
+            break;
+        case StudyKind::cyclic:
+            text += "settled cycle";
+            break;
     }
     if (study.ambient) text += fmt::format(", ambient {}", show_celsius(*study.ambient));
     if (!study.ambient_profile.empty()) text += fmt::format(", ambient after \"{}\"", study.ambient_profile);

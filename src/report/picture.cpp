@@ -68,7 +68,9 @@ double brightness(Vec3 n) {
 
 /// Faces of one body, name and direction have one identity: rims are drawn between different ones.
 std::uint32_t identity(const SurfacePolygon& face) {
-    const std::uint64_t mixed = ((std::uint64_t{face.body} << 24U) + (std::uint64_t{face.tag} << 8U) + (std::uint64_t{face.side} << 1U) + (face.inner ? 1U : 0U)) * 0x9E3779B97F4A7C15ULL;
+    const std::uint64_t mixed =
+        ((std::uint64_t{face.body} << 24U) + (std::uint64_t{face.tag} << 8U) + (std::uint64_t{face.side} << 1U) + (face.inner ? 1U : 0U)) *
+        0x9E3779B97F4A7C15ULL;
     return static_cast<std::uint32_t>(mixed >> 32U) | 1U;
 }
 
@@ -82,7 +84,8 @@ void paint(Canvas& canvas, const Camera& camera, const SurfaceField& field) {
     for (const SurfacePolygon& face : field.polygons) {
         if (dot(face.normal, camera.towards_eye()) <= 0.0) continue;
         const auto corners = field.of(face);
-        canvas.begin_face({.identity = identity(face), .light = face.inner ? 1.0F : static_cast<float>(brightness(face.normal)),
+        canvas.begin_face({.identity = identity(face),
+                           .light = face.inner ? 1.0F : static_cast<float>(brightness(face.normal)),
                            .normal = {static_cast<float>(face.normal.x), static_cast<float>(face.normal.y), static_cast<float>(face.normal.z)}});
         for (std::size_t i = 1; i + 1 < corners.size(); ++i) canvas.triangle(corner[corners[0]], corner[corners[i]], corner[corners[i + 1]]);
     }
@@ -96,9 +99,9 @@ Canvas::Rims rims_of(const Canvas& canvas) { return {canvas, {0.10F, 0.11F, 0.14
 /// A spot to name, and where its label goes.
 struct Label {
     std::string name, value;
-    Vec3 pixel;          // of the spot
-    bool covered;        // behind something
-    bool missed = false; // breaks its limit
+    Vec3 pixel;           // of the spot
+    bool covered;         // behind something
+    bool missed = false;  // breaks its limit
     double x = 0.0, y = 0.0;
     bool left = true;
 };
@@ -333,8 +336,8 @@ std::vector<Vec3> corners_of(const Box& box) {
 
 namespace {
 
-void draw(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const SurfaceReader& reader, const Findings& findings, const Picture& view, int width,
-          int height) {
+void draw(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const SurfaceReader& reader, const Findings& findings,
+          const Picture& view, int width, int height) {
     const Mesh& mesh = *solution.mesh;
     SurfaceView what;
     what.hidden = picked_bodies(model, mesh, view.hide);
@@ -387,7 +390,9 @@ void draw(const std::filesystem::path& file, const Model& model, const SteadySol
     std::string subtitle = fmt::format("study \"{}\"", findings.study.name);
     if (findings.study.ambient) subtitle += fmt::format(", ambient {}", show_celsius(*findings.study.ambient));
     if (solution.time) subtitle += fmt::format(", at {}", show_quantity(*solution.time, kinds::time, 4));
-    subtitle += view.above ? fmt::format("   |   what is hotter than {}", show_celsius(*view.above)) : view.section ? "   |   cut open" : "   |   surface temperature";
+    subtitle += view.above     ? fmt::format("   |   what is hotter than {}", show_celsius(*view.above))
+                : view.section ? "   |   cut open"
+                               : "   |   surface temperature";
     if (!view.hide.empty() && !hidden_names.empty()) subtitle += "   |   not shown: " + quoted_list(view.hide, 4);
     if (view.above && field.polygons.empty()) subtitle += "   |   nothing is that hot";
     drawing.text(24.0, 64.0, subtitle, 13.5, false, 0.35);
@@ -414,12 +419,14 @@ void draw_pictures(const Model& model, const SteadySolution& solution, const Fin
     }
 }
 
-void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view, int width, int height) {
+void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view,
+                  int width, int height) {
     const PictureFile one{file, view};
     draw_pictures(model, solution, findings, std::span(&one, 1), width, height);
 }
 
-void draw_explanation(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Explanation& e, const Picture& view, int width, int height) {
+void draw_explanation(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Explanation& e, const Picture& view,
+                      int width, int height) {
     const Mesh& mesh = *solution.mesh;
     SurfaceView what;
     what.hidden = picked_bodies(model, mesh, view.hide);

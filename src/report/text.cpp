@@ -112,14 +112,20 @@ std::string error_bars_table(const ErrorBars& e) {
     for (const ErrorBar& b : e.bars) {
         // The value with as many decimals as its error deserves.
         const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(b.error, 1e-6)))), 0, 4);
-        table.row({b.kind, b.name, fmt::format("{:.{}f} {}", b.is_temperature() ? b.value - zero_celsius : b.value, decimals, b.is_temperature() ? "°C" : b.unit()),
-                   fmt::format("{:.2g} {}", b.error, b.unit()), b.exact ? "exact" : b.order ? fmt::format("{:.1f}", *b.order) : "-", b.trusted ? "" : "too coarse to be sure"});
+        table.row({b.kind, b.name,
+                   fmt::format("{:.{}f} {}", b.is_temperature() ? b.value - zero_celsius : b.value, decimals, b.is_temperature() ? "°C" : b.unit()),
+                   fmt::format("{:.2g} {}", b.error, b.unit()),
+                   b.exact   ? "exact"
+                   : b.order ? fmt::format("{:.1f}", *b.order)
+                             : "-",
+                   b.trusted ? "" : "too coarse to be sure"});
     }
     std::string cells;
     for (const Index n : e.cells) cells += (cells.empty() ? "" : ", ") + grouped(n);
     std::string out = heading("Error bars of the mesh") + table.text() + fmt::format("  from meshes of {} cells\n", cells);
     if (!e.outlook.empty()) out += "  " + e.outlook + "\n";
-    if (!e.layers.empty()) out += fmt::format("  the finest mesh has smaller cells across {} {} of the grid\n", e.layers.size(), e.layers.size() == 1 ? "layer" : "layers");
+    if (!e.layers.empty())
+        out += fmt::format("  the finest mesh has smaller cells across {} {} of the grid\n", e.layers.size(), e.layers.size() == 1 ? "layer" : "layers");
     return out;
 }
 
@@ -142,8 +148,11 @@ std::string to_text(const Findings& f) {
     if (f.why) out += heading("Why") + to_text(*f.why);
     append_warnings(out, f.warnings);
     const SolveSummary& s = f.summary;
-    out += "\n" + wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s solve", grouped(f.cells), s.text(), s.mesh_seconds,
-                                      s.network_seconds, s.solve_seconds), 0) + "\n";
+    out += "\n" +
+           wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s solve", grouped(f.cells), s.text(), s.mesh_seconds, s.network_seconds,
+                               s.solve_seconds),
+                   0) +
+           "\n";
     return out;
 }
 
@@ -184,18 +193,29 @@ std::string to_text(const Inspection& i) {
     }
     out += heading("Studies");
     for (const auto& s : i.studies) {
-        const std::string cost = s.study.kind != StudyKind::steady ? fmt::format(", about {:.2g} s a step", s.seconds) : s.seconds < 1.0 ? ", under a second" : fmt::format(", about {:.0f} s", s.seconds);
-        out += "  " + wrapped(fmt::format("{}; {} in all{}{}", describe(s.study), show_quantity(s.power, kinds::power), s.nonlinear ? ", nonlinear" : ", linear", cost), 4) + "\n";
+        const std::string cost = s.study.kind != StudyKind::steady ? fmt::format(", about {:.2g} s a step", s.seconds)
+                                 : s.seconds < 1.0                 ? ", under a second"
+                                                                   : fmt::format(", about {:.0f} s", s.seconds);
+        out +=
+            "  " +
+            wrapped(fmt::format("{}; {} in all{}{}", describe(s.study), show_quantity(s.power, kinds::power), s.nonlinear ? ", nonlinear" : ", linear", cost),
+                    4) +
+            "\n";
         for (const std::string& line : s.in_time) out += "      " + line + "\n";
     }
-    if (i.error_target) out += fmt::format("  with error bars: cells are made smaller until temperatures are known to {}\n", show_quantity(*i.error_target, kinds::temperature_difference));
+    if (i.error_target)
+        out += fmt::format("  with error bars: cells are made smaller until temperatures are known to {}\n",
+                           show_quantity(*i.error_target, kinds::temperature_difference));
     append_warnings(out, i.warnings);
-    out += fmt::format("\nGrid {} × {} × {}, {} cells, up to about {} MB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells), about(std::max(1e-6 * i.memory, 1.0)));
+    out += fmt::format("\nGrid {} × {} × {}, {} cells, up to about {} MB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells),
+                       about(std::max(1e-6 * i.memory, 1.0)));
     if (i.poorest) {
         const auto& p = *i.poorest;
         out += wrapped(fmt::format("Coarsest in \"{}\": {} cell{} through {}; for twice as many give the part cell = \"{}\", which makes {}", p.part, p.through,
                                    p.through == 1 ? "" : "s", show_quantity(p.thickness, kinds::length), show_quantity(p.cell, kinds::length),
-                                   p.cells ? "about " + about(*p.cells) + " cells" : "more cells than mesh.max_cells allows"), 0) + "\n";
+                                   p.cells ? "about " + about(*p.cells) + " cells" : "more cells than mesh.max_cells allows"),
+                       0) +
+               "\n";
     }
     return out;
 }

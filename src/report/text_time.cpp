@@ -21,10 +21,13 @@ std::string limits_table(const TimeFindings& f) {
     std::stable_sort(ordered.begin(), ordered.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
     for (const LimitOverTime& l : ordered) {
         const std::string subject = l.after > 0.0 ? fmt::format("{}, after {}", l.subject, duration(l.after)) : l.subject;
-        table.row({l.kept() ? "ok" : "MISSED", subject, fmt::format("{} {}", l.upper ? "<" : ">", degrees(l.limit)), degrees(l.worst.spot.temperature), duration(l.worst.time),
-                   fmt::format("{:+.1f}", l.margin), l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : duration(*l.first_crossing)) : "-",
+        table.row({l.kept() ? "ok" : "MISSED", subject, fmt::format("{} {}", l.upper ? "<" : ">", degrees(l.limit)), degrees(l.worst.spot.temperature),
+                   duration(l.worst.time), fmt::format("{:+.1f}", l.margin),
+                   l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : duration(*l.first_crossing)) : "-",
                    l.beyond.empty() ? "-" : duration(l.time_beyond()) + (l.beyond.size() > 1 ? fmt::format(" ×{}", l.beyond.size()) : ""),
-                   l.met_from ? duration(*l.met_from) : l.beyond_at_end ? "not yet" : "-"});
+                   l.met_from        ? duration(*l.met_from)
+                   : l.beyond_at_end ? "not yet"
+                                     : "-"});
     }
     return table.text();
 }
@@ -35,9 +38,10 @@ std::string verdict(const TimeFindings& f) {
     }
     const auto missed = std::count_if(f.limits.begin(), f.limits.end(), [](const LimitOverTime& l) { return !l.kept(); });
     const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
-    const std::string headline = missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {:.1f} K, {} at {}\n", tightest.margin, tightest.subject, duration(tightest.worst.time))
-                                             : fmt::format("{} OF {} LIMITS MISSED   worst by {:.1f} K, {} at {}\n", missed, f.limits.size(), -tightest.margin, tightest.subject,
-                                                           duration(tightest.worst.time));
+    const std::string headline =
+        missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {:.1f} K, {} at {}\n", tightest.margin, tightest.subject, duration(tightest.worst.time))
+                    : fmt::format("{} OF {} LIMITS MISSED   worst by {:.1f} K, {} at {}\n", missed, f.limits.size(), -tightest.margin, tightest.subject,
+                                  duration(tightest.worst.time));
     return headline + limits_table(f);
 }
 
@@ -48,8 +52,14 @@ std::string parts_table(const TimeFindings& f) {
     Table table(head);
     const auto share = [](const std::optional<double>& v) { return v ? fmt::format("{:.1f} %", 100.0 * *v) : std::string(); };
     for (const PartOverTime& p : f.parts) {
-        std::vector<std::string> row{p.name, degrees(p.coldest.spot.temperature), duration(p.coldest.time), degrees(p.mean), degrees(p.hottest.spot.temperature), duration(p.hottest.time),
-                                     degrees(p.end_mean), degrees(p.end_max)};
+        std::vector<std::string> row{p.name,
+                                     degrees(p.coldest.spot.temperature),
+                                     duration(p.coldest.time),
+                                     degrees(p.mean),
+                                     degrees(p.hottest.spot.temperature),
+                                     duration(p.hottest.time),
+                                     degrees(p.end_mean),
+                                     degrees(p.end_max)};
         if (melts) row.insert(row.end(), {share(p.melted_most), share(p.melted_end)});
         table.row(row);
     }
@@ -61,8 +71,8 @@ std::string thermostats_table(const TimeFindings& f) {
     Table table({"thermostat", ">switched", ">first", ">last", ">duty", ">period", ">energy"});
     for (const ThermostatFinding& t : f.thermostats) {
         table.row({t.name, fmt::format("{} ×", t.switchings.size()), t.switchings.empty() ? "-" : duration(t.switchings.front().time),
-                   t.switchings.empty() ? "-" : duration(t.switchings.back().time), fmt::format("{:.1f} %", 100.0 * t.duty), t.period ? duration(*t.period) : "-",
-                   show_quantity(t.energy, kinds::energy, 4)});
+                   t.switchings.empty() ? "-" : duration(t.switchings.back().time), fmt::format("{:.1f} %", 100.0 * t.duty),
+                   t.period ? duration(*t.period) : "-", show_quantity(t.energy, kinds::energy, 4)});
     }
     return heading("Thermostats") + table.text();
 }
@@ -91,8 +101,11 @@ std::string energy_table(const TimeFindings& f) {
             const bool comes_in = row.joule > 0.0 || (row.joule == 0.0 && row.load);
             if (comes_in != in || (row.name.empty() && row.joule == 0.0)) continue;
             const std::string_view way = !row.name.empty() ? (in ? "in" : "out") : in ? "given" : "kept";
-            table.row({std::string(way), !row.name.empty() ? row.name : in ? "up by the parts" : "stored in the parts", show_quantity(std::abs(row.joule), kinds::energy, 4),
-                       all > 0.0 ? fmt::format("{:.1f} %", 100.0 * std::abs(row.joule) / all) : "-"});
+            table.row({std::string(way),
+                       !row.name.empty() ? row.name
+                       : in              ? "up by the parts"
+                                         : "stored in the parts",
+                       show_quantity(std::abs(row.joule), kinds::energy, 4), all > 0.0 ? fmt::format("{:.1f} %", 100.0 * std::abs(row.joule) / all) : "-"});
         }
     }
     return heading(f.period > 0.0 ? "Energy over one cycle" : "Energy over the whole time") + table.text() +
@@ -103,15 +116,19 @@ std::string outlook(const TimeFindings& f) {
     std::string out = heading("Where it stands");
     const auto line = [&](const std::string& text) { out += "  " + wrapped(text, 4) + "\n"; };
     if (f.period > 0.0) {
-        line(fmt::format("the cycle of {} {}; found by computing {} cycle{}", duration(f.period), f.stopped.substr(f.stopped.find("repeats")), f.cycles_computed,
-                         f.cycles_computed == 1 ? "" : "s"));
-        if (f.cycles_to_settle) line(fmt::format("from the start it takes about {:.0f} cycles ({}) until the hottest spot is within 1 % of it", *f.cycles_to_settle, duration(*f.cycles_to_settle * f.period)));
+        line(fmt::format("the cycle of {} {}; found by computing {} cycle{}", duration(f.period), f.stopped.substr(f.stopped.find("repeats")),
+                         f.cycles_computed, f.cycles_computed == 1 ? "" : "s"));
+        if (f.cycles_to_settle)
+            line(fmt::format("from the start it takes about {:.0f} cycles ({}) until the hottest spot is within 1 % of it", *f.cycles_to_settle,
+                             duration(*f.cycles_to_settle * f.period)));
     } else {
         line(fmt::format("ended at {}: {}", duration(f.end_time), f.stopped));
-        if (f.steady_time) line(fmt::format("steady within {} from {} on", show_quantity(f.study.steady_within, kinds::temperature_difference), duration(*f.steady_time)));
+        if (f.steady_time)
+            line(fmt::format("steady within {} from {} on", show_quantity(f.study.steady_within, kinds::temperature_difference), duration(*f.steady_time)));
         if (f.remaining_change) line(fmt::format("if nothing changed any more, no temperature would move by more than {:.2g} K", *f.remaining_change));
     }
-    if (f.time_constant) line(fmt::format("slowest time constant {}: a difference falls to 1 % in {}", duration(*f.time_constant), duration(4.605 * *f.time_constant)));
+    if (f.time_constant)
+        line(fmt::format("slowest time constant {}: a difference falls to 1 % in {}", duration(*f.time_constant), duration(4.605 * *f.time_constant)));
     return out;
 }
 
@@ -123,8 +140,8 @@ std::string to_text(const TimeFindings& f) {
     if (!f.sensors.empty()) {
         Table table({"sensor", ">lowest °C", ">mean °C", ">highest °C", ">end °C"});
         for (const SensorOverTime& s : f.sensors) {
-            table.row({s.name, fmt::format("{} at {}", degrees(s.lowest), duration(s.lowest_time)), degrees(s.mean), fmt::format("{} at {}", degrees(s.highest), duration(s.highest_time)),
-                       degrees(s.end)});
+            table.row({s.name, fmt::format("{} at {}", degrees(s.lowest), duration(s.lowest_time)), degrees(s.mean),
+                       fmt::format("{} at {}", degrees(s.highest), duration(s.highest_time)), degrees(s.end)});
         }
         out += heading("Sensors") + table.text();
     }
@@ -132,7 +149,11 @@ std::string to_text(const TimeFindings& f) {
     if (f.why) out += heading("Why") + to_text(*f.why);
     append_warnings(out, f.warnings);
     const TransientSummary& s = f.summary;
-    out += "\n" + wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s in time", grouped(f.end.cells), s.text(), s.mesh_seconds, s.network_seconds, s.solve_seconds), 0) + "\n";
+    out += "\n" +
+           wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s in time", grouped(f.end.cells), s.text(), s.mesh_seconds,
+                               s.network_seconds, s.solve_seconds),
+                   0) +
+           "\n";
     return out;
 }
 

@@ -29,28 +29,35 @@ std::string to_text(const ToleranceFindings& t) {
     if (t.linearised) {
         out += fmt::format("ABOUT {} OF PRODUCTS KEEP THE TIGHTEST LIMIT   from {} runs around the nominal values\n", percent(t.all_chance), t.runs);
     } else {
-        out += fmt::format("{} OF PRODUCTS KEEP ALL LIMITS   {} samples; 95 % sure that it is between {} and {}\n", percent(t.all_chance), t.runs, percent(t.all_low), percent(t.all_high));
+        out += fmt::format("{} OF PRODUCTS KEEP ALL LIMITS   {} samples; 95 % sure that it is between {} and {}\n", percent(t.all_chance), t.runs,
+                           percent(t.all_low), percent(t.all_high));
     }
     out += heading("Parameters that vary");
     Table inputs({"parameter", ">nominal", "distribution"});
     for (const ParameterInfo& p : t.parameters) {
-        inputs.row({p.name, show(p.value.value, p.value.dimension), fmt::format("{} {}", p.spread->normal ? "normal, standard deviation" : "uniform, ±", show(p.spread->width, p.value.dimension))});
+        inputs.row({p.name, show(p.value.value, p.value.dimension),
+                    fmt::format("{} {}", p.spread->normal ? "normal, standard deviation" : "uniform, ±", show(p.spread->width, p.value.dimension))});
     }
     out += inputs.text() + heading("Limits");
     Table table({"limit on", ">limit °C", "study", ">chance", "95 % sure", ">mean margin K", ">±", t.linearised ? ">three sigma" : ">worst", "decided by"});
     std::vector<LimitChance> ordered = t.limits;
-    std::stable_sort(ordered.begin(), ordered.end(), [](const auto& a, const auto& b) { return a.chance != b.chance ? a.chance < b.chance : a.mean / std::max(a.deviation, 1e-12) < b.mean / std::max(b.deviation, 1e-12); });
+    std::stable_sort(ordered.begin(), ordered.end(), [](const auto& a, const auto& b) {
+        return a.chance != b.chance ? a.chance < b.chance : a.mean / std::max(a.deviation, 1e-12) < b.mean / std::max(b.deviation, 1e-12);
+    });
     for (const LimitChance& l : ordered) {
         std::string decides;
         for (std::size_t p = 0; p < t.parameters.size(); ++p) {
             constexpr double noticeable = 0.3;
-            if (std::abs(l.influence[p]) >= noticeable) decides += fmt::format("{}{} ({:+.2f})", decides.empty() ? "" : ", ", t.parameters[p].name, l.influence[p]);
+            if (std::abs(l.influence[p]) >= noticeable)
+                decides += fmt::format("{}{} ({:+.2f})", decides.empty() ? "" : ", ", t.parameters[p].name, l.influence[p]);
         }
-        table.row({l.subject, fmt::format("{} {:.1f}", l.upper ? "<" : ">", l.limit), l.study, percent(l.chance), t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)),
-                   fmt::format("{:+.2f}", l.mean), fmt::format("{:.2f}", l.deviation), fmt::format("{:+.2f}", l.worst), decides});
+        table.row({l.subject, fmt::format("{} {:.1f}", l.upper ? "<" : ">", l.limit), l.study, percent(l.chance),
+                   t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)), fmt::format("{:+.2f}", l.mean),
+                   fmt::format("{:.2f}", l.deviation), fmt::format("{:+.2f}", l.worst), decides});
     }
     out += table.text();
-    out += t.linearised ? "  Sampling would have taken too long: margins are taken as linear in the parameters and normally distributed. In brackets the\n  share of the variance, with the sign of the effect.\n"
+    out += t.linearised ? "  Sampling would have taken too long: margins are taken as linear in the parameters and normally distributed. In brackets the\n  "
+                          "share of the variance, with the sign of the effect.\n"
                         : "  In brackets the rank correlation of parameter and margin.\n";
     return out;
 }

@@ -30,7 +30,8 @@ std::string bar(double share, int width) {
 std::string pieces_table(const std::vector<Contribution>& all, double rise, std::string_view title) {
     Table table({std::string(title), ">K", ">share", ""});
     for (const Contribution& c : main_pieces(all, rise, 12)) {
-        table.row({phrase(c), fmt::format("{:+.2f}", c.rise), rise != 0.0 ? fmt::format("{:.1f} %", 100.0 * c.rise / rise) : "-", bar(rise != 0.0 ? c.rise / rise : 0.0, 30)});
+        table.row({phrase(c), fmt::format("{:+.2f}", c.rise), rise != 0.0 ? fmt::format("{:.1f} %", 100.0 * c.rise / rise) : "-",
+                   bar(rise != 0.0 ? c.rise / rise : 0.0, 30)});
     }
     table.row({"in all", fmt::format("{:+.2f}", rise), "", ""});
     return table.text();
@@ -54,9 +55,10 @@ std::string sensitivity_table(const Explanation& e) {
 
 /// A piece of a stacked bar.
 void add_piece(std::string& script, int& object, double left, double right, double low, double high, std::size_t shade) {
-    static constexpr std::string_view fills[] = {"#7a1f1f", "#c8641b", "#e0a458", "#2b6777", "#8fb3bd", "#1d2f4f", "#7f7f2a", "#b9b98a", "#8a5a83", "#bfa3bb", "#6d6d6d", "#bcbcbc"};
-    script += fmt::format("set object {} rect from {:.6g},{:.6g} to {:.6g},{:.6g} fc rgb \"{}\" fs solid border lc rgb \"white\"\n", ++object, left, low, right, high,
-                          fills[shade % std::size(fills)]);
+    static constexpr std::string_view fills[] = {"#7a1f1f", "#c8641b", "#e0a458", "#2b6777", "#8fb3bd", "#1d2f4f",
+                                                 "#7f7f2a", "#b9b98a", "#8a5a83", "#bfa3bb", "#6d6d6d", "#bcbcbc"};
+    script += fmt::format("set object {} rect from {:.6g},{:.6g} to {:.6g},{:.6g} fc rgb \"{}\" fs solid border lc rgb \"white\"\n", ++object, left, low, right,
+                          high, fills[shade % std::size(fills)]);
 }
 
 }  // namespace
@@ -98,7 +100,11 @@ std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, doub
 
 std::string headline(const Explanation& e) {
     const bool sensor = e.spot.body != e.subject && !e.subject.empty() && !e.coldest && !e.spot.body.starts_with(e.subject);
-    std::string out = fmt::format("{} is {}{} {}", e.subject, sensor ? "at " : e.coldest ? "coldest at " : "hottest at ", show_celsius(e.spot.temperature), place(e.spot.at));
+    std::string out = fmt::format("{} is {}{} {}", e.subject,
+                                  sensor      ? "at "
+                                  : e.coldest ? "coldest at "
+                                              : "hottest at ",
+                                  show_celsius(e.spot.temperature), place(e.spot.at));
     if (e.time) out += fmt::format(" at {}", duration(*e.time));
     out += fmt::format(", {:.1f} K above {}", e.rise, show_celsius(e.base));
     if (e.limit) out += fmt::format("; its limit is {}", show_celsius(*e.limit));
@@ -115,7 +121,8 @@ std::string to_text(const Explanation& e) {
 }
 
 void draw_explanation(const std::filesystem::path& stem, const Explanation& e) {
-    std::string script = fmt::format("set title {} offset 0,0.5\nunset key\nunset grid\nset grid x lc rgb \"#dddddd\" lt 1 lw 1\nunset ytics\nset border 1\n", plot_text(headline(e)));
+    std::string script = fmt::format("set title {} offset 0,0.5\nunset key\nunset grid\nset grid x lc rgb \"#dddddd\" lt 1 lw 1\nunset ytics\nset border 1\n",
+                                     plot_text(headline(e)));
     script += fmt::format("set xlabel {}\n", plot_text(fmt::format("K above {}", show_celsius(e.base))));
     int object = 0, label = 0;
     double lowest = 0.0, highest = std::max(0.0, e.rise);
@@ -136,8 +143,9 @@ void draw_explanation(const std::filesystem::path& stem, const Explanation& e) {
             add_piece(script, object, at, at + c.rise, -y + 0.1, -y + 0.9, n++);
             const double end = std::max(at, at + c.rise);
             const bool inside_left = end > 0.62 * std::max(e.rise, 1e-9);
-            script += fmt::format("set label {} {} at {:.6g},{:.4g} {} offset {},0 tc rgb \"#222222\"\n", ++label, plot_text(fmt::format("{}  {:+.1f} K", phrase(c), c.rise)),
-                                  inside_left ? std::min(at, at + c.rise) : end, -y + 0.5, inside_left ? "right" : "left", inside_left ? -1 : 1);
+            script += fmt::format("set label {} {} at {:.6g},{:.4g} {} offset {},0 tc rgb \"#222222\"\n", ++label,
+                                  plot_text(fmt::format("{}  {:+.1f} K", phrase(c), c.rise)), inside_left ? std::min(at, at + c.rise) : end, -y + 0.5,
+                                  inside_left ? "right" : "left", inside_left ? -1 : 1);
             at += c.rise;
             lowest = std::min(lowest, at);
             highest = std::max(highest, at);
@@ -147,8 +155,10 @@ void draw_explanation(const std::filesystem::path& stem, const Explanation& e) {
     const double span = std::max(highest - lowest, 1e-9);
     script += fmt::format("set xrange [{:.6g}:{:.6g}]\nset yrange [{:.4g}:{:.4g}]\n", lowest - 0.02 * span, highest + 0.04 * span, -y + 1.0, 0.6);
     if (e.limit && *e.limit > e.base && *e.limit - e.base < highest + 0.04 * span) {
-        script += fmt::format("set arrow 1 from {0:.6g},graph 0 to {0:.6g},graph 1 nohead lc rgb \"#222222\" lw 1 dt (6,6)\nset label {1} {2} at {0:.6g},graph 0.97 right offset -1,0\n",
-                              *e.limit - e.base, ++label, plot_text("limit " + show_celsius(*e.limit)));
+        script += fmt::format(
+            "set arrow 1 from {0:.6g},graph 0 to {0:.6g},graph 1 nohead lc rgb \"#222222\" lw 1 dt (6,6)\nset label {1} {2} at {0:.6g},graph 0.97 right offset "
+            "-1,0\n",
+            *e.limit - e.base, ++label, plot_text("limit " + show_celsius(*e.limit)));
     }
     run_gnuplot(stem, script + "plot NaN notitle\n");
 }

@@ -44,7 +44,8 @@ private:
 
     void add_links() {
         const Links& links = network_.links;
-        for (std::size_t l = 0; l < links.size(); ++l) flow(links.first[l], links.second[l], links.conductance[l] * (rise_[links.first[l]] - rise_[links.second[l]]));
+        for (std::size_t l = 0; l < links.size(); ++l)
+            flow(links.first[l], links.second[l], links.conductance[l] * (rise_[links.first[l]] - rise_[links.second[l]]));
     }
 
     void add_varying_links() {

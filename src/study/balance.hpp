@@ -12,17 +12,17 @@ namespace firnfield {
 
 /// Heat balance of every node at given temperatures, and its linearisation: a symmetric matrix, and what it lacks.
 struct Balance {
-    std::vector<double> residual{};  // W entering each node and not leaving
-    std::vector<double> slope{};     // d(heat to the surroundings)/dT per node, W/K
-    std::vector<double> links{};     // mean slope of each link, W/K; empty where conductances are constant
-    std::vector<double> radiative{}; // likewise of each radiative link
+    std::vector<double> residual{};   // W entering each node and not leaving
+    std::vector<double> slope{};      // d(heat to the surroundings)/dT per node, W/K
+    std::vector<double> links{};      // mean slope of each link, W/K; empty where conductances are constant
+    std::vector<double> radiative{};  // likewise of each radiative link
     /// Half the difference of the slopes of a link by its two temperatures, W/K: what a symmetric matrix cannot hold.
     struct Skew {
         Index first = 0, second = 0;
         double half_difference = 0.0;
     };
     std::vector<Skew> skew{};
-    double throughput = 0.0;         // W entering from loads and warmer surroundings
+    double throughput = 0.0;  // W entering from loads and warmer surroundings
     double norm = 0.0;
 
     [[nodiscard]] double relative() const { return throughput > 0.0 ? norm / throughput : norm; }

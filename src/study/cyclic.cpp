@@ -78,7 +78,8 @@ private:
 
 }  // namespace
 
-TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start, const TransientOptions& options) {
+TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
+                               const TransientOptions& options) {
     const double period = study.period ? *study.period : period_of(model, study).value();
     const double phase = settled_phase(model, study, period);
     TimeRun run(model, std::move(mesh), study, start);
@@ -109,7 +110,8 @@ TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> m
         last = moved;
         if (distance <= 0.1 * study.tolerance) break;
         if (out.cycles_computed == most) {
-            throw ComputationError(fmt::format("the cycle of {} did not settle: after {} cycles temperatures still move by {:.2g} K", show_quantity(period, kinds::time), most, distance));
+            throw ComputationError(fmt::format("the cycle of {} did not settle: after {} cycles temperatures still move by {:.2g} K",
+                                               show_quantity(period, kinds::time), most, distance));
         }
     }
     out.settled_within = distance;

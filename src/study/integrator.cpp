@@ -80,13 +80,19 @@ LinearSolver& ShiftedSolvers::at(const NetworkMatrix& matrix, double shift, Inte
 }
 
 Integrator::Integrator(const Network& network, double reference, double tolerance, DriveTo drive, std::function<int()> coefficients)
-    : network_(network), reference_(reference), tolerance_(tolerance), drive_(std::move(drive)), coefficients_(std::move(coefficients)),
+    : network_(network),
+      reference_(reference),
+      tolerance_(tolerance),
+      drive_(std::move(drive)),
+      coefficients_(std::move(coefficients)),
       linear_(network.is_linear() && network.heat_content.empty()) {
     // Where Newton's method goes on, the next step takes what a solve leaves; else the solve has to be exact to a thousandth of the tolerance.
     linear_tolerance_ = linear_ ? std::clamp(1e-3 * tolerance, 1e-9, 1e-4) : 3e-3;
 }
 
-const HeatContent* Integrator::content_of(std::size_t node) const { return network_.heat_content.empty() ? nullptr : network_.heat_content[network_.owner[node]].get(); }
+const HeatContent* Integrator::content_of(std::size_t node) const {
+    return network_.heat_content.empty() ? nullptr : network_.heat_content[network_.owner[node]].get();
+}
 
 double Integrator::content(std::size_t node, double rise) const {
     const HeatContent* law = content_of(node);
@@ -301,8 +307,11 @@ void Integrator::accept(double end) {
 }
 
 NetworkMatrix Integrator::matrix() const {
-    NetworkMatrix out{.nodes = rise_.size(), .edges = {{network_.links.first, network_.links.second, links_.empty() ? network_.links.conductance : links_}},
-                      .excess = slope_, .capacity = capacity_, .order = network_.order};
+    NetworkMatrix out{.nodes = rise_.size(),
+                      .edges = {{network_.links.first, network_.links.second, links_.empty() ? network_.links.conductance : links_}},
+                      .excess = slope_,
+                      .capacity = capacity_,
+                      .order = network_.order};
     if (network_.radiative_links.size() > 0) out.edges.push_back({network_.radiative_links.first, network_.radiative_links.second, radiative_});
     return out;
 }

@@ -113,12 +113,12 @@ private:
     bool linear_;
 
     double time_ = 0.0;
-    std::vector<double> rise_, rate_;          // state; rate of heat content, K/s
+    std::vector<double> rise_, rate_;              // state; rate of heat content, K/s
     std::vector<double> begin_content_, content_;  // relative to the reference
-    std::array<std::vector<double>, 6> stage_;  // rates of heat content
+    std::array<std::vector<double>, 6> stage_;     // rates of heat content
     std::vector<double> next_, correction_, residual_;
     HeatFlows moved_;
-    HeatFlows flows_, next_flows_;             // W at the state, and at the end of the last attempt: what their rates belong to
+    HeatFlows flows_, next_flows_;  // W at the state, and at the end of the last attempt: what their rates belong to
     double stored_ = 0.0, released_ = 0.0;
 
     // The linearisation that solvers are made for.

@@ -35,8 +35,10 @@ LinearSummary solve_linearised(const Network& network, const Balance& balance, s
             }
         }
     };
-    LinearSummary summary = solve_gmres(apply, [&](std::span<const double> r, std::span<double> z) { solver->precondition(r, z); }, b, x, tolerance);
-    summary.method += !solves_directly(network.nodes, Solves::few) ? ", preconditioned by multigrid of the symmetric part" : ", preconditioned by a factorisation of the symmetric part";
+    LinearSummary summary = solve_gmres(
+        apply, [&](std::span<const double> r, std::span<double> z) { solver->precondition(r, z); }, b, x, tolerance);
+    summary.method += !solves_directly(network.nodes, Solves::few) ? ", preconditioned by multigrid of the symmetric part"
+                                                                   : ", preconditioned by a factorisation of the symmetric part";
     return summary;
 }
 

@@ -15,9 +15,7 @@
 namespace firnfield {
 namespace {
 
-double seconds_since(std::chrono::steady_clock::time_point start) {
-    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
+double seconds_since(std::chrono::steady_clock::time_point start) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); }
 
 /// The longest of 2^(n/2) s that is not above `length`: few different steps, so that few matrices are made ready.
 double rung_below(double length) { return std::exp2(0.5 * std::floor(2.0 * std::log2(length) + 1e-9)); }
@@ -54,15 +52,22 @@ const Network& TimeStep::network(double time) const {
 }
 
 std::string TransientSummary::text() const {
-    return fmt::format("{} steps of {} to {} ({} repeated), {} solves with {} linear iterations, {} factorisation{} or hierarch{}", steps, show_quantity(smallest_step, kinds::time),
-                       show_quantity(largest_step, kinds::time), rejected, solves, linear_iterations, factorisations, factorisations == 1 ? "" : "s",
-                       factorisations == 1 ? "y" : "ies");
+    return fmt::format("{} steps of {} to {} ({} repeated), {} solves with {} linear iterations, {} factorisation{} or hierarch{}", steps,
+                       show_quantity(smallest_step, kinds::time), show_quantity(largest_step, kinds::time), rejected, solves, linear_iterations, factorisations,
+                       factorisations == 1 ? "" : "s", factorisations == 1 ? "y" : "ies");
 }
 
 TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start)
-    : mesh_(std::move(mesh)), study_(study), clock_(std::chrono::steady_clock::now()), network_(build_network(model, *mesh_, study)), drive_(model, study, network_),
-      thermostats_(model, *mesh_, network_, study), reference_(reference_of(start)),
-      integrator_(network_, reference_, study.tolerance, [this](double time) { drive_.set(time, thermostats_.on()); }, [this] { return drive_.coefficient_changes(); }) {
+    : mesh_(std::move(mesh)),
+      study_(study),
+      clock_(std::chrono::steady_clock::now()),
+      network_(build_network(model, *mesh_, study)),
+      drive_(model, study, network_),
+      thermostats_(model, *mesh_, network_, study),
+      reference_(reference_of(start)),
+      integrator_(
+          network_, reference_, study.tolerance, [this](double time) { drive_.set(time, thermostats_.on()); },
+          [this] { return drive_.coefficient_changes(); }) {
     std::vector<double> rise = start;
     for (double& t : rise) t -= reference_;
     integrator_.start(0.0, std::move(rise));
@@ -77,9 +82,7 @@ double TimeRun::reference_of(const std::vector<double>& start) const {
     return sum / static_cast<double>(start.size());
 }
 
-void TimeRun::set_limits() {
-    longest_ = std::min(study_.longest_step.value_or(std::numeric_limits<double>::infinity()), drive_.longest_step());
-}
+void TimeRun::set_limits() { longest_ = std::min(study_.longest_step.value_or(std::numeric_limits<double>::infinity()), drive_.longest_step()); }
 
 void TimeRun::begin(double time, const std::vector<bool>& on) {
     origin_ = time;
@@ -111,7 +114,8 @@ void TimeRun::advance(double to, const TransientOptions& options, const std::fun
         fresh = false;
         if (step_towards(edge)) fresh = true;
         if (!after(last_)) return;
-        if (options.progress && !options.progress({integrator_.time() - origin_, to - origin_, last_.end - last_.begin, counts_.steps, "marching"})) throw Cancelled();
+        if (options.progress && !options.progress({integrator_.time() - origin_, to - origin_, last_.end - last_.begin, counts_.steps, "marching"}))
+            throw Cancelled();
         if (options.checkpoint && counts_.steps % std::max(options.checkpoint_steps, 1LL) == 0 && integrator_.time() < to) {
             if (fresh) restart(std::min(drive_.next_edge(integrator_.time()), to) - integrator_.time());
             fresh = false;
@@ -139,13 +143,16 @@ bool TimeRun::step_towards(double edge) {
             length = 0.5 * remaining;  // two equal steps rather than a long and a tiny one
         }
         if (length <= 1e-13 * std::max(begin, 1e-9)) {
-            throw ComputationError(fmt::format("the time step fell to {} at {}; the temperatures there do not settle", show_quantity(length, kinds::time), show_quantity(begin, kinds::time)));
+            throw ComputationError(fmt::format("the time step fell to {} at {}; the temperatures there do not settle", show_quantity(length, kinds::time),
+                                               show_quantity(begin, kinds::time)));
         }
         const double error = integrator_.attempt(length);
         const bool accepted = study_.fixed_step ? !std::isinf(error) : error <= 1.0;
         if (!accepted) {
             ++counts_.rejected;
-            if (study_.fixed_step) throw ComputationError(fmt::format("the equations of a step did not settle at {}; take a shorter fixed_step", show_quantity(begin, kinds::time)));
+            if (study_.fixed_step)
+                throw ComputationError(
+                    fmt::format("the equations of a step did not settle at {}; take a shorter fixed_step", show_quantity(begin, kinds::time)));
             const double factor = std::isinf(error) ? 0.1 : std::clamp(0.85 * std::pow(error, -0.25), 0.1, 0.7);
             planned = rung_below(length * factor);
             continue;
@@ -156,7 +163,8 @@ bool TimeRun::step_towards(double edge) {
         const bool within = !switchings.empty() && switchings.front().time < end;
         if (within && switchings.front().time > begin * (1.0 + 1e-14) + 1e-12 * length) {
             // The step is taken anew to the moment of switching, so that the state there is as exact as any other.
-            if (std::isinf(integrator_.attempt(switchings.front().time - begin))) throw ComputationError("the equations of a step did not settle before a thermostat switched");
+            if (std::isinf(integrator_.attempt(switchings.front().time - begin)))
+                throw ComputationError("the equations of a step did not settle before a thermostat switched");
             end = switchings.front().time;
             fill(begin, end);
         } else if (within) {
@@ -221,8 +229,18 @@ void TimeRun::book() {
 }
 
 TransientState TimeRun::state() const {
-    return {.time = integrator_.time(), .next_length = length_, .reference = reference_, .rise = integrator_.rise(), .rate = integrator_.rate(), .flows = integrator_.flows(), .on = thermostats_.on(),
-            .since = thermostats_.since(), .switchings = switchings_, .ledger = ledger_, .summary = summary(), .remaining_change = remaining_};
+    return {.time = integrator_.time(),
+            .next_length = length_,
+            .reference = reference_,
+            .rise = integrator_.rise(),
+            .rate = integrator_.rate(),
+            .flows = integrator_.flows(),
+            .on = thermostats_.on(),
+            .since = thermostats_.since(),
+            .switchings = switchings_,
+            .ledger = ledger_,
+            .summary = summary(),
+            .remaining_change = remaining_};
 }
 
 void TimeRun::resume(const TransientState& state) {
@@ -313,7 +331,11 @@ SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, 
 }
 
 Moments::Moments(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study)
-    : model_(model), mesh_(std::move(mesh)), study_(study), network_(build_network(model, *mesh_, study)), drive_(std::make_unique<Drive>(model, study, network_)) {}
+    : model_(model),
+      mesh_(std::move(mesh)),
+      study_(study),
+      network_(build_network(model, *mesh_, study)),
+      drive_(std::make_unique<Drive>(model, study, network_)) {}
 
 Moments::~Moments() = default;
 

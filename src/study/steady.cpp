@@ -33,7 +33,13 @@ void close_ledger(const Balance& balance, std::vector<double>& rise) {
 class SteadySolver {
 public:
     SteadySolver(const Model& model, const Mesh& mesh, const Network& network, double reference, const SteadyOptions& options)
-        : model_(model), mesh_(mesh), network_(network), reference_(reference), options_(options), linear_(network.is_linear()), nothing_(next_to_nothing(network)) {}
+        : model_(model),
+          mesh_(mesh),
+          network_(network),
+          reference_(reference),
+          options_(options),
+          linear_(network.is_linear()),
+          nothing_(next_to_nothing(network)) {}
 
     SolveSummary run(std::vector<double>& rise) {
         Balance balance = balance_heat(network_, reference_, rise);
@@ -112,16 +118,19 @@ private:
         const auto node = static_cast<Index>(worst - balance.residual.begin());
         std::vector<double> best = best_;
         for (double& t : best) t += reference_;
-        const std::string message = fmt::format("the steady temperatures did not settle; after Newton step {} the heat residual is {:.2g} of {:.3g} W, most of it in \"{}\" at {}{}",
-                                                summary_.newton_iterations, balance.relative(), balance.throughput, mesh_.bodies[network_.owner[node]].name,
-                                                show_celsius(reference_ + rise[node]), suspects(node));
+        const std::string message =
+            fmt::format("the steady temperatures did not settle; after Newton step {} the heat residual is {:.2g} of {:.3g} W, most of it in \"{}\" at {}{}",
+                        summary_.newton_iterations, balance.relative(), balance.throughput, mesh_.bodies[network_.owner[node]].name,
+                        show_celsius(reference_ + rise[node]), suspects(node));
         throw NotConverged(message, std::move(best));
     }
 
     std::string suspects(Index node) const {
         std::vector<std::string> names;
         const auto add = [&](const Origin& origin, std::string_view what) {
-            names.push_back(fmt::format("{} {}", what, origin.kind == OriginKind::load ? display_name(model_.powers[origin.index]) : display_name(model_.coolings[origin.index], origin.index)));
+            names.push_back(fmt::format(
+                "{} {}", what,
+                origin.kind == OriginKind::load ? display_name(model_.powers[origin.index]) : display_name(model_.coolings[origin.index], origin.index)));
         };
         const Sources& sources = network_.sources;
         for (std::size_t s = 0; s < sources.size(); ++s) {
@@ -168,7 +177,8 @@ private:
             give_up(balance, rise);
         }
         summary_.linear_iterations += linear.iterations;
-        summary_.linear_method = linear.levels > 0 ? fmt::format("{}, {} levels, complexity {:.2f}", linear.method, linear.levels, linear.complexity) : linear.method;
+        summary_.linear_method =
+            linear.levels > 0 ? fmt::format("{}, {} levels, complexity {:.2f}", linear.method, linear.levels, linear.complexity) : linear.method;
 
         // Where heat leaves by natural convection alone, the first slope is next to nothing and its step far beyond the target.
         constexpr double longest_step = 1000.0;  // K
@@ -224,16 +234,15 @@ private:
     SolveSummary summary_;
 };
 
-double seconds_since(std::chrono::steady_clock::time_point start) {
-    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
+double seconds_since(std::chrono::steady_clock::time_point start) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); }
 
 }  // namespace
 
 std::string SolveSummary::text() const {
     return fmt::format("{} in {} Newton step{} ({} linear iteration{}, {}); heat residual {:.1e} of {} throughput{}", converged ? "converged" : "not converged",
                        newton_iterations, newton_iterations == 1 ? "" : "s", linear_iterations, linear_iterations == 1 ? "" : "s",
-                       linear_method.empty() ? "nothing to solve" : linear_method, residual, show_quantity(throughput, kinds::power), rounding_limited ? ", the limit of rounding" : "");
+                       linear_method.empty() ? "nothing to solve" : linear_method, residual, show_quantity(throughput, kinds::power),
+                       rounding_limited ? ", the limit of rounding" : "");
 }
 
 SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const SteadyOptions& options) {
@@ -247,7 +256,8 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     solution.reference = 0.5 * (network->lowest_known + network->highest_known);
     // Natural convection has no slope to start from where nothing is warmer than its surroundings.
     constexpr double first_guess = 10.0;  // K
-    const bool by_difference = std::any_of(network->walls.exchanges.begin(), network->walls.exchanges.end(), [](const Exchange& e) { return e.kind == ExchangeKind::law || e.kind == ExchangeKind::curve; });
+    const bool by_difference = std::any_of(network->walls.exchanges.begin(), network->walls.exchanges.end(),
+                                           [](const Exchange& e) { return e.kind == ExchangeKind::law || e.kind == ExchangeKind::curve; });
     solution.rise.assign(network->nodes, 0.0);
     // Where nothing heats and all surroundings are the same, that is the answer already.
     if (by_difference && balance_heat(*network, solution.reference, solution.rise).norm > 0.0) solution.rise.assign(network->nodes, first_guess);

@@ -27,7 +27,9 @@ public:
     [[nodiscard]] const std::vector<bool>& on() const { return on_; }
     [[nodiscard]] const std::vector<double>& since() const { return since_; }
     /// Whether one acts in this study.
-    [[nodiscard]] bool any() const { return std::any_of(probes_.begin(), probes_.end(), [](const auto& p) { return p.has_value(); }); }
+    [[nodiscard]] bool any() const {
+        return std::any_of(probes_.begin(), probes_.end(), [](const auto& p) { return p.has_value(); });
+    }
     void resume(std::vector<bool> on, std::vector<double> since);
 
 private:

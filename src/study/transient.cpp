@@ -12,7 +12,9 @@ namespace firnfield {
 
 std::vector<double> start_temperatures(const Model& model, const Mesh& mesh, const Study& study) {
     const Start& start = study.start;
-    const double everywhere = start.temperature ? *start.temperature : study.ambient_profile.empty() ? study.ambient.value_or(0.0) : value_at(*find_profile(model, study.ambient_profile), 0.0);
+    const double everywhere = start.temperature               ? *start.temperature
+                              : study.ambient_profile.empty() ? study.ambient.value_or(0.0)
+                                                              : value_at(*find_profile(model, study.ambient_profile), 0.0);
     std::vector<double> of_body(mesh.bodies.size(), everywhere);
     for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
         for (const auto& [part, t] : start.parts) {
@@ -24,7 +26,8 @@ std::vector<double> start_temperatures(const Model& model, const Mesh& mesh, con
     return temperature;
 }
 
-TransientSolution solve_transient(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start, const TransientOptions& options) {
+TransientSolution solve_transient(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
+                                  const TransientOptions& options) {
     TimeRun run(model, std::move(mesh), study, start);
     TransientSolution out;
     if (options.resume) {

@@ -3,8 +3,8 @@
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 
-#include <catch2/catch.hpp>
 #include <rapidcheck/catch.h>
+#include <catch2/catch.hpp>
 
 #include <array>
 #include <cmath>
@@ -100,10 +100,24 @@ TEST_CASE("what cannot be meant is refused, with the column and a near word", "[
 
 namespace {
 
-const std::array all_kinds{kinds::number,       kinds::length,        kinds::area,         kinds::volume,       kinds::time,
-                           kinds::temperature,  kinds::power,         kinds::power_density, kinds::heat_flux,   kinds::conductivity,
-                           kinds::density,      kinds::specific_heat, kinds::resistivity,  kinds::mass,         kinds::area_resistance,
-                           kinds::thermal_resistance, kinds::heat_transfer_coefficient, kinds::temperature_difference};
+const std::array all_kinds{kinds::number,
+                           kinds::length,
+                           kinds::area,
+                           kinds::volume,
+                           kinds::time,
+                           kinds::temperature,
+                           kinds::power,
+                           kinds::power_density,
+                           kinds::heat_flux,
+                           kinds::conductivity,
+                           kinds::density,
+                           kinds::specific_heat,
+                           kinds::resistivity,
+                           kinds::mass,
+                           kinds::area_resistance,
+                           kinds::thermal_resistance,
+                           kinds::heat_transfer_coefficient,
+                           kinds::temperature_difference};
 
 }  // namespace
 
@@ -118,7 +132,8 @@ TEST_CASE("writing and reading gives the same value, to the last bit", "[base][p
 
 TEST_CASE("any text is read or refused, never more", "[base][property]") {
     rc::prop("random text", [] {
-        const auto piece = rc::gen::elementOf(std::vector<std::string>{"1", "e", "-", ".", "/", "^", "(", ")", " ", "W", "m", "K", "degC", "²", "·", "\xff", "%", "9"});
+        const auto piece =
+            rc::gen::elementOf(std::vector<std::string>{"1", "e", "-", ".", "/", "^", "(", ")", " ", "W", "m", "K", "degC", "²", "·", "\xff", "%", "9"});
         std::string text;
         for (const std::string& p : *rc::gen::container<std::vector<std::string>>(piece)) text += p;
         for (const QuantityKind& kind : all_kinds) {

@@ -28,7 +28,9 @@ inline std::string content(const std::filesystem::path& file) {
 /// A scratch folder in which commands run.
 class Bench {
 public:
-    Bench() : folder_(std::filesystem::temp_directory_path() / ("firnfield-cli-" + std::to_string(::getpid()) + "-" + std::to_string(std::rand()))) { std::filesystem::create_directories(folder_ / "work"); }
+    Bench() : folder_(std::filesystem::temp_directory_path() / ("firnfield-cli-" + std::to_string(::getpid()) + "-" + std::to_string(std::rand()))) {
+        std::filesystem::create_directories(folder_ / "work");
+    }
     ~Bench() { std::filesystem::remove_all(folder_); }
     Bench(const Bench&) = delete;
     Bench& operator=(const Bench&) = delete;

@@ -6,6 +6,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include <sys/wait.h>
 #include <array>
 #include <cstdio>
 #include <cstdlib>
@@ -13,7 +14,6 @@
 #include <fstream>
 #include <sstream>
 #include <string>
-#include <sys/wait.h>
 
 using Catch::Matchers::Contains;
 using namespace firnfield::test;
@@ -94,8 +94,9 @@ TEST_CASE("wrong input is exit status 2, with every message and nothing written"
     CHECK_THAT(outcome.err, Contains("unknown surface \"nowhere\""));
 
     // Mistakes that only meshing shows are placed in the file just the same.
-    text = content(example) + "\n[[part]]\nname = \"far\"\nsize = [\"1 mm\", \"1 mm\", \"1 mm\"]\nat = [\"1 m\", \"1 m\", \"1 m\"]\nmaterial = \"copper\"\n"
-                              "[[joint]]\nbetween = [\"far\", \"lower\"]\n";
+    text = content(example) +
+           "\n[[part]]\nname = \"far\"\nsize = [\"1 mm\", \"1 mm\", \"1 mm\"]\nat = [\"1 m\", \"1 m\", \"1 m\"]\nmaterial = \"copper\"\n"
+           "[[joint]]\nbetween = [\"far\", \"lower\"]\n";
     bench.put("bad.toml", text);
     outcome = bench.run("check bad.toml");
     CHECK(outcome.status == 2);
@@ -140,7 +141,8 @@ TEST_CASE("an interrupted solve leaves nothing behind", "[cli]") {
     std::string text = content(std::string(FIRNFIELD_SOURCE_DIR) + "/data/demo.toml");
     bench.put("demo.toml", text);
     std::filesystem::copy_file(std::string(FIRNFIELD_SOURCE_DIR) + "/data/antenna-cover.stl", bench.work() / "antenna-cover.stl");
-    const std::string line = "cd '" + bench.work().string() + "' && (timeout -s INT 1 '" FIRNFIELD_COMMAND "' solve demo.toml --no-pictures >/dev/null 2>err; echo $?)";
+    const std::string line =
+        "cd '" + bench.work().string() + "' && (timeout -s INT 1 '" FIRNFIELD_COMMAND "' solve demo.toml --no-pictures >/dev/null 2>err; echo $?)";
     std::array<char, 64> answer{};
     FILE* pipe = popen(line.c_str(), "r");
     REQUIRE(pipe != nullptr);
@@ -153,8 +155,10 @@ TEST_CASE("an interrupted solve leaves nothing behind", "[cli]") {
 
 TEST_CASE("surface files are told, repaired and written; rules are drawn", "[cli]") {
     const Bench bench;
-    bench.put("round.toml", "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"rod\"\nshape = \"cylinder\"\ndiameter = 10\nlength = 20\n"
-                            "material = \"copper\"\n[[power]]\ninto = [\"rod\"]\ntotal = \"2 W\"\n[[cooling]]\nname = \"draught\"\non = { sides = \"side\" }\nconvection = \"20 W/(m^2 K)\"\nambient = 20\n");
+    bench.put("round.toml",
+              "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"rod\"\nshape = \"cylinder\"\ndiameter = 10\nlength = 20\n"
+              "material = \"copper\"\n[[power]]\ninto = [\"rod\"]\ntotal = \"2 W\"\n[[cooling]]\nname = \"draught\"\non = { sides = \"side\" }\nconvection = "
+              "\"20 W/(m^2 K)\"\nambient = 20\n");
     const Outcome written = bench.run("surface round.toml --part rod --out rod.stl");
     CHECK(written.status == 0);
     CHECK_THAT(written.out, Contains("1.57 cm³ enclosed") && Contains("Surface in rod.stl"));
@@ -181,7 +185,9 @@ TEST_CASE("surface files are told, repaired and written; rules are drawn", "[cli
 
 TEST_CASE("the program that makes the built-in table leaves out nothing of an entry", "[cli]") {
     const Bench bench;
-    bench.put("t.toml", "[[material]]\ngroup = \"g\"\nname = \"wax\"\nconductivity = \"0.2 W/(m K)\"\ndensity = \"900 kg/m^3\"\nspecific_heat = \"2 kJ/(kg K)\"\nmelting = { from = \"50 degC\", to = \"55 degC\", latent_heat = \"200 kJ/kg\" }\nnote = \"n\"\n");
+    bench.put("t.toml",
+              "[[material]]\ngroup = \"g\"\nname = \"wax\"\nconductivity = \"0.2 W/(m K)\"\ndensity = \"900 kg/m^3\"\nspecific_heat = \"2 kJ/(kg K)\"\nmelting "
+              "= { from = \"50 degC\", to = \"55 degC\", latent_heat = \"200 kJ/kg\" }\nnote = \"n\"\n");
     const fs::path made = bench.work() / "t.cpp";
     REQUIRE(std::system(("'" FIRNFIELD_MATERIAL_TABLE "' '" + (bench.work() / "t.toml").string() + "' '" + made.string() + "'").c_str()) == 0);
     CHECK_THAT(content(made), Contains("Melting{323.15, 328.15, 200000}") && Contains("wax"));

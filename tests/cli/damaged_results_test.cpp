@@ -20,10 +20,11 @@ const std::string model =
     "firnfield = 1\ntitle = \"Kept\"\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 5\n"
     "[[part]]\nname = \"base\"\nsize = [40, 30, 6]\nmaterial = \"copper\"\n[[power]]\nname = \"heater\"\ninto = [\"base\"]\ntotal = \"5 W\"\n"
     "[[cooling]]\nname = \"air\"\non = \"exposed\"\nconvection = \"20 W/(m^2 K)\"\nambient = 25\n[[sensor]]\nname = \"tip\"\nin = \"base\"\nat = [20, 15, 6]\n"
-    "[[limit]]\npart = \"base\"\nbelow = 200\n[[study]]\nname = \"steady\"\n[[study]]\nname = \"run\"\nkind = \"transient\"\nlasts = \"2 min\"\nambient = 25\nfields_at = [\"1 min\"]\n";
+    "[[limit]]\npart = \"base\"\nbelow = 200\n[[study]]\nname = \"steady\"\n[[study]]\nname = \"run\"\nkind = \"transient\"\nlasts = \"2 min\"\nambient = "
+    "25\nfields_at = [\"1 min\"]\n";
 
-const std::vector<std::string> readers{"probe r --study run --sensor tip", "probe r --study run --part base --at '100 s'", "probe r --study steady --part base", "report r --quiet --out page.html",
-                                       "compare r good"};
+const std::vector<std::string> readers{"probe r --study run --sensor tip", "probe r --study run --part base --at '100 s'", "probe r --study steady --part base",
+                                       "report r --quiet --out page.html", "compare r good"};
 
 void put(const fs::path& file, const std::string& text) { std::ofstream(file, std::ios::binary) << text; }
 
@@ -49,7 +50,8 @@ TEST_CASE("damaged results are refused or told as far as they go", "[cli]") {
         {"a folder", [](const fs::path& f) { fs::remove(f), fs::create_directory(f); }},
     };
     for (const fs::path& file : files) {
-        if (file.extension() == ".vtu" || file.extension() == ".pvd" || file.extension() == ".svg" || file.extension() == ".png") continue;  // nobody here reads them
+        if (file.extension() == ".vtu" || file.extension() == ".pvd" || file.extension() == ".svg" || file.extension() == ".png")
+            continue;  // nobody here reads them
         for (const auto& [how, damage] : damages) {
             fs::remove_all(bench.work() / "r");
             fs::copy(bench.work() / "good", bench.work() / "r", fs::copy_options::recursive);

@@ -37,7 +37,8 @@ TEST_CASE("a variant solves to exactly what a model file of its own does", "[cli
     bench.put("nine.toml", replaced(test::content(bench.work() / "fins.toml"), "fins = 5", "fins = 9"));
     REQUIRE(bench.run("solve nine.toml --quiet --no-pictures").status == 0);
     REQUIRE(bench.run("solve fins.toml --set 'fins = 9' --quiet --no-pictures --out set.results").status == 0);
-    const Json variant = Json::parse(test::content(bench.work() / "fins - nine fins.results/summary.json")), own = Json::parse(test::content(bench.work() / "nine.results/summary.json")),
+    const Json variant = Json::parse(test::content(bench.work() / "fins - nine fins.results/summary.json")),
+               own = Json::parse(test::content(bench.work() / "nine.results/summary.json")),
                set = Json::parse(test::content(bench.work() / "set.results/summary.json"));
     CHECK(variant["fingerprint"] == own["fingerprint"]);
     CHECK(variant["studies"][0]["figures"] == own["studies"][0]["figures"]);
@@ -52,7 +53,8 @@ TEST_CASE("compare sets all designs side by side and keeps them", "[cli]") {
     put_example(bench);
     const auto text = bench.run("compare fins.toml --quiet");
     CHECK(text.status == 1);  // the base misses its limit
-    CHECK_THAT(text.out, Contains("8 designs, compared with \"base\"") && Contains("nine fins, painted") && Contains("heat: chip just meets < 85.0 °C at heat ="));
+    CHECK_THAT(text.out,
+               Contains("8 designs, compared with \"base\"") && Contains("nine fins, painted") && Contains("heat: chip just meets < 85.0 °C at heat ="));
     const Json summary = Json::parse(test::content(bench.work() / "fins.comparison/summary.json"));
     CHECK(summary["designs"].size() == 8);
     CHECK(summary["figures"][0]["best"] == "nine fins, painted");
@@ -64,7 +66,8 @@ TEST_CASE("compare sets all designs side by side and keeps them", "[cli]") {
     }
     // Every design is what solving it alone gives.
     REQUIRE(bench.run("solve fins.toml --variant 'thick paste' --quiet --no-pictures").status == 1);
-    const Json alone = Json::parse(test::content(bench.work() / "fins - thick paste.results/summary.json")), together = Json::parse(test::content(bench.work() / "fins.comparison/designs/thick paste.json"));
+    const Json alone = Json::parse(test::content(bench.work() / "fins - thick paste.results/summary.json")),
+               together = Json::parse(test::content(bench.work() / "fins.comparison/designs/thick paste.json"));
     CHECK(alone["studies"][0]["figures"] == together["studies"][0]["figures"]);
     const auto one = bench.run("compare fins.toml --variant 'nine fins' --base 'nine fins' --json --quiet");
     CHECK(Json::parse(one.out)["base"] == "nine fins");
@@ -102,7 +105,8 @@ TEST_CASE("seek, tolerance and why answer on the command line", "[cli]") {
     CHECK_THAT(count.out, Contains("is met with fins =") && Contains("and missed with"));
     CHECK(bench.run("seek fins.toml paste --from '0.1 mm' --to '0.2 mm' --quiet").status == 1);
 
-    const auto sampled = bench.run("tolerance fins.toml --runs 40 --set 'fins = 8' --quiet --json"), linear = bench.run("tolerance fins.toml --linear --set 'fins = 8' --quiet --json");
+    const auto sampled = bench.run("tolerance fins.toml --runs 40 --set 'fins = 8' --quiet --json"),
+               linear = bench.run("tolerance fins.toml --linear --set 'fins = 8' --quiet --json");
     REQUIRE(sampled.status == 0);
     const Json chances = Json::parse(sampled.out), about = Json::parse(linear.out);
     CHECK(chances["runs"] == 40);
@@ -113,7 +117,8 @@ TEST_CASE("seek, tolerance and why answer on the command line", "[cli]") {
 
     const auto why = bench.run("why fins.toml --part chip --quiet");
     CHECK(why.status == 0);
-    CHECK_THAT(why.out, Contains("chip is hottest at") && Contains("convection of air") && Contains("joint paste") && Contains("in all") && Contains("10 % more"));
+    CHECK_THAT(why.out,
+               Contains("chip is hottest at") && Contains("convection of air") && Contains("joint paste") && Contains("in all") && Contains("10 % more"));
     const Json split = Json::parse(bench.run("why fins.toml --quiet --json").out);
     double sum = 0.0;
     for (const Json& piece : split["along"]) sum += piece["rise"].get<double>();
@@ -133,14 +138,16 @@ TEST_CASE("a moment of a run in time is explained with the heat in storage", "[c
         for (const Json& piece : split[key]) sum += piece["rise"].get<double>();
         CHECK(sum == Approx(split["rise"].get<double>()).epsilon(1e-6));
     }
-    const bool stores = std::any_of(split["by_load"].begin(), split["by_load"].end(), [](const Json& p) { return p["kind"] == "warming up" && p["rise"].get<double>() < 0.0; });
+    const bool stores =
+        std::any_of(split["by_load"].begin(), split["by_load"].end(), [](const Json& p) { return p["kind"] == "warming up" && p["rise"].get<double>() < 0.0; });
     CHECK(stores);
 }
 
 TEST_CASE("a run in time without surroundings is solved, and says why it is not explained", "[cli]") {
     Bench bench;
-    bench.put("alone.toml", "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"block\"\nsize = [9, 9, 9]\nmaterial = \"copper\"\n"
-                            "[[power]]\ninto = [\"block\"]\ntotal = \"2 W\"\n[[study]]\nname = \"warm up\"\nkind = \"transient\"\nlasts = \"20 s\"\nstart = 20\n");
+    bench.put("alone.toml",
+              "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"block\"\nsize = [9, 9, 9]\nmaterial = \"copper\"\n"
+              "[[power]]\ninto = [\"block\"]\ntotal = \"2 W\"\n[[study]]\nname = \"warm up\"\nkind = \"transient\"\nlasts = \"20 s\"\nstart = 20\n");
     const auto solved = bench.run("solve alone.toml --quiet --no-pictures");
     INFO(solved.err);
     CHECK(solved.status == 0);
@@ -166,7 +173,8 @@ TEST_CASE("report writes one page that needs nothing else", "[cli]") {
     const auto said = bench.run("report fins.results --quiet");
     REQUIRE(said.status == 0);
     const std::string page = test::content(bench.work() / "fins.html");
-    CHECK_THAT(page, Contains("<h1>Plate with fins</h1>") && Contains("1 of 1 limits missed") && Contains("Designs compared") && Contains("How far values may be off") && Contains("What the heat passes"));
+    CHECK_THAT(page, Contains("<h1>Plate with fins</h1>") && Contains("1 of 1 limits missed") && Contains("Designs compared") &&
+                         Contains("How far values may be off") && Contains("What the heat passes"));
     for (const char* outside : {"src=\"http", "href=\"http", "url(http", "@import"}) CHECK(page.find(outside) == std::string::npos);
     CHECK(page.find("{{") == page.find("{{", page.find("<script>")));  // no tag of the template is left in the text
     CHECK(page.find("\"geometries\":[{") != std::string::npos);
@@ -205,8 +213,9 @@ TEST_CASE("mistakes in designs get one clear message, and nothing is written", "
     expect("seek fins.toml heat --from warm --to '3 W'", "found \"warm\"");
     expect("why fins.toml --part chep", "did you mean \"chip\"");
     expect("why fins.toml --part chip --sensor x", "not both");
-    bench.put("plain.toml", "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"a\"\nsize = [9, 9, 9]\nmaterial = \"copper\"\n"
-                            "[[cooling]]\non = \"exposed\"\nconvection = \"5 W/(m^2 K)\"\nambient = 20\n");
+    bench.put("plain.toml",
+              "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[[part]]\nname = \"a\"\nsize = [9, 9, 9]\nmaterial = \"copper\"\n"
+              "[[cooling]]\non = \"exposed\"\nconvection = \"5 W/(m^2 K)\"\nambient = 20\n");
     expect("compare plain.toml", "has no variants or sweeps");
     expect("tolerance plain.toml", "no parameter of plain.toml has a spread");
     CHECK(bench.files() == 2);

@@ -26,9 +26,12 @@ std::string model(const std::string& space, const std::string& parts, const std:
            "[[profile]]\nname = \"pulse\"\non = \"20 s\"\noff = \"40 s\"\n"
            "[[power]]\nname = \"heater\"\ninto = [\"core\"]\ntotal = \"6 W\"\nprofile = \"pulse\"\n"
            "[[cooling]]\nname = \"air\"\non = \"exposed\"\nconvection = \"25 W/(m^2 K)\"\nemissivity = 0.8\nambient = 25\n"
-           "[[sensor]]\nname = \"probe\"\nin = \"shell\"\nat = " + sensor + "\n"
+           "[[sensor]]\nname = \"probe\"\nin = \"shell\"\nat = " +
+           sensor +
+           "\n"
            "[[limit]]\npart = \"core\"\nbelow = 400\n[[limit]]\nsensor = \"probe\"\nbelow = 400\n"
-           "[[study]]\nname = \"steady\"\n[[study]]\nname = \"run\"\nkind = \"transient\"\nlasts = \"3 min\"\nambient = 25\nfields_at = [\"1 min\"]\n[[study]]\nname = \"cycle\"\nkind = \"cyclic\"\nambient = 25\n"
+           "[[study]]\nname = \"steady\"\n[[study]]\nname = \"run\"\nkind = \"transient\"\nlasts = \"3 min\"\nambient = 25\nfields_at = [\"1 "
+           "min\"]\n[[study]]\nname = \"cycle\"\nkind = \"cyclic\"\nambient = 25\n"
            "[[variant]]\nname = \"finer\"\nchange = { \"mesh.cell\" = 3 }\n";
 }
 
@@ -37,15 +40,23 @@ struct Kind {
     double whole;  ///< W of the whole product that the steady ledger has to show
 };
 
-const std::string blocks = "[[part]]\nname = \"shell\"\nsize = [40, 40, 8]\nat = [-20, -20, 0]\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nsize = [16, 16, 8]\nat = [-8, -8, 8]\nmaterial = \"copper\"\n";
-const std::string rounds = "[[part]]\nname = \"shell\"\nshape = \"cylinder\"\ndiameter = 40\nlength = 8\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nshape = \"cylinder\"\ndiameter = 16\nlength = 8\nat = [0, 0, 8]\nmaterial = \"copper\"\n";
+const std::string blocks =
+    "[[part]]\nname = \"shell\"\nsize = [40, 40, 8]\nat = [-20, -20, 0]\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nsize = [16, 16, 8]\nat = "
+    "[-8, -8, 8]\nmaterial = \"copper\"\n";
+const std::string rounds =
+    "[[part]]\nname = \"shell\"\nshape = \"cylinder\"\ndiameter = 40\nlength = 8\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nshape = "
+    "\"cylinder\"\ndiameter = 16\nlength = 8\nat = [0, 0, 8]\nmaterial = \"copper\"\n";
 
 const std::vector<Kind> kinds_of_models{
     {"whole", model("", blocks, "[10, 10, 4]"), "shell: 10, 10, 4", 6.0},
-    {"mirrored twice", model("[[mirror]]\nacross = \"x\"\nat = 0\nkeep = \"+\"\n[[mirror]]\nacross = \"y\"\nat = 0\nkeep = \"+\"\n", blocks, "[10, 10, 4]"), "shell: 10, 10, 4", 6.0},
+    {"mirrored twice", model("[[mirror]]\nacross = \"x\"\nat = 0\nkeep = \"+\"\n[[mirror]]\nacross = \"y\"\nat = 0\nkeep = \"+\"\n", blocks, "[10, 10, 4]"),
+     "shell: 10, 10, 4", 6.0},
     {"sector", model("[sector]\npieces = 6\nalong = \"z\"\n", rounds, "[15, 6, 4]"), "shell: 15, 6, 4", 6.0},
-    {"plane", model("[space]\nkind = \"plane\"\ndepth = 20\n",
-                    "[[part]]\nname = \"shell\"\nsize = [40, 8, 20]\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nsize = [16, 8, 20]\nat = [12, 8, 0]\nmaterial = \"copper\"\n", "[10, 4, 10]"),
+    {"plane",
+     model("[space]\nkind = \"plane\"\ndepth = 20\n",
+           "[[part]]\nname = \"shell\"\nsize = [40, 8, 20]\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"core\"\nsize = [16, 8, 20]\nat = [12, 8, "
+           "0]\nmaterial = \"copper\"\n",
+           "[10, 4, 10]"),
      "shell: 10, 4, 10", 6.0},
     {"revolved", model("[space]\nkind = \"revolved\"\n", rounds, "[15, 0, 4]"), "shell: 15, 0, 4", 6.0},
 };
@@ -148,8 +159,9 @@ TEST_CASE("every key of a model file stands in its documentation", "[cli]") {
     const std::string base = kinds_of_models[0].text;
     std::set<std::string> missing;
     std::size_t keys = 0;
-    for (const char* table : {"", "[units]", "[mesh]", "[space]", "[sector]", "[[material]]", "[[fluid]]", "[[part]]", "[[surface]]", "[[joint]]", "[[power]]", "[[cooling]]", "[[hold]]", "[[mirror]]",
-                              "[[sensor]]", "[[limit]]", "[[profile]]", "[[thermostat]]", "[[study]]", "[[picture]]", "[[variant]]", "[[sweep]]"}) {
+    for (const char* table : {"",          "[units]",     "[mesh]",      "[space]",  "[sector]",   "[[material]]", "[[fluid]]", "[[part]]",    "[[surface]]",
+                              "[[joint]]", "[[power]]",   "[[cooling]]", "[[hold]]", "[[mirror]]", "[[sensor]]",   "[[limit]]", "[[profile]]", "[[thermostat]]",
+                              "[[study]]", "[[picture]]", "[[variant]]", "[[sweep]]"}) {
         INFO(table);
         // Tables that stand in the file already get the key there.
         const std::string wrong = "zzzzqqqqxxxx = 1\n", name = std::string(table) + "\n";

@@ -26,28 +26,61 @@ std::string model_named(const std::string& name) {
     const std::string q = nlohmann::json(name).dump();  // the escapes of JSON are those of TOML
     return "firnfield = 1\ntitle = " + q +
            "\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 5\nthrough = 1\n"
-           "[[material]]\nname = " + q + "\nconductivity = \"20 W/(m K)\"\ndensity = \"2000 kg/m^3\"\nspecific_heat = \"900 J/(kg K)\"\nnote = " + q +
-           "\n[[part]]\nname = " + q + "\nsize = [20, 20, 5]\nmaterial = " + q +
+           "[[material]]\nname = " +
+           q + "\nconductivity = \"20 W/(m K)\"\ndensity = \"2000 kg/m^3\"\nspecific_heat = \"900 J/(kg K)\"\nnote = " + q + "\n[[part]]\nname = " + q +
+           "\nsize = [20, 20, 5]\nmaterial = " + q +
            "\n[[part]]\nname = \"other\"\nsize = [20, 20, 5]\nat = [0, 0, 5]\nmaterial = \"copper\"\n"
-           "[[joint]]\nname = " + q + "\nbetween = [\"other\", " + q + "]\nresistance = \"1 K cm^2/W\"\n"
-           "[[power]]\nname = " + q + "\ninto = [\"other\"]\ntotal = \"3 W\"\n"
-           "[[surface]]\nname = " + q + "\nfacing = \"+z\"\n"
-           "[[cooling]]\nname = " + q + "\non = \"exposed\"\nconvection = \"20 W/(m^2 K)\"\nambient = 25\n"
-           "[[sensor]]\nname = " + q + "\nin = \"other\"\nat = [5, 5, 7]\n[[limit]]\nsensor = " + q + "\nbelow = 20\n[[limit]]\npart = \"other\"\nbelow = 300\n"
-           "[[picture]]\nname = " + q + "\n[[study]]\nname = " + q + "\n[[study]]\nname = \"in time\"\nkind = \"transient\"\nlasts = \"100 s\"\nambient = 25\n"
-           "[[variant]]\nname = " + q + "\nchange = { \"cooling.1.ambient\" = 30 }\n[[sweep]]\nname = \"s\"\nover = { \"mesh.through\" = [1, 2] }\n";
+           "[[joint]]\nname = " +
+           q + "\nbetween = [\"other\", " + q +
+           "]\nresistance = \"1 K cm^2/W\"\n"
+           "[[power]]\nname = " +
+           q +
+           "\ninto = [\"other\"]\ntotal = \"3 W\"\n"
+           "[[surface]]\nname = " +
+           q +
+           "\nfacing = \"+z\"\n"
+           "[[cooling]]\nname = " +
+           q +
+           "\non = \"exposed\"\nconvection = \"20 W/(m^2 K)\"\nambient = 25\n"
+           "[[sensor]]\nname = " +
+           q + "\nin = \"other\"\nat = [5, 5, 7]\n[[limit]]\nsensor = " + q +
+           "\nbelow = 20\n[[limit]]\npart = \"other\"\nbelow = 300\n"
+           "[[picture]]\nname = " +
+           q + "\n[[study]]\nname = " + q +
+           "\n[[study]]\nname = \"in time\"\nkind = \"transient\"\nlasts = \"100 s\"\nambient = 25\n"
+           "[[variant]]\nname = " +
+           q + "\nchange = { \"cooling.1.ambient\" = 30 }\n[[sweep]]\nname = \"s\"\nover = { \"mesh.through\" = [1, 2] }\n";
 }
 
 const std::vector<std::string> hostile{
-    "`touch owned`", "$(touch owned)", "'; touch owned; '", "\"; system(\"touch owned\"); \"", "@owned %s %n {x}^2_3", "a/b", "../../up", ".hidden", "-rf", "<!--<script>alert(1)</script>",
-    "</script><img src=x onerror=alert(1)>", "{{{title}}} {{#limits}}", "=cmd|' /C calc'!A0", "+1", "@SUM(A1)", "Ünïcode 温度 → ∞", "&amp;<&>\"'", "con", "x\\ny \\t", "%d %s %%",
+    "`touch owned`",
+    "$(touch owned)",
+    "'; touch owned; '",
+    "\"; system(\"touch owned\"); \"",
+    "@owned %s %n {x}^2_3",
+    "a/b",
+    "../../up",
+    ".hidden",
+    "-rf",
+    "<!--<script>alert(1)</script>",
+    "</script><img src=x onerror=alert(1)>",
+    "{{{title}}} {{#limits}}",
+    "=cmd|' /C calc'!A0",
+    "+1",
+    "@SUM(A1)",
+    "Ünïcode 温度 → ∞",
+    "&amp;<&>\"'",
+    "con",
+    "x\\ny \\t",
+    "%d %s %%",
 };
 
 /// A model that takes a while over time, with checkpoints on the way.
 const std::string slow =
     "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 1.5\n[[part]]\nname = \"a\"\nsize = [60, 60, 8]\nmaterial = \"copper\"\n"
     "[[profile]]\nname = \"p\"\non = \"5 s\"\noff = \"5 s\"\n[[power]]\ninto = [\"a\"]\ntotal = \"30 W\"\nprofile = \"p\"\n"
-    "[[cooling]]\non = \"exposed\"\nconvection = \"20 W/(m^2 K)\"\nambient = 25\n[[study]]\nname = \"long\"\nkind = \"transient\"\nlasts = \"2 h\"\nambient = 25\n";
+    "[[cooling]]\non = \"exposed\"\nconvection = \"20 W/(m^2 K)\"\nambient = 25\n[[study]]\nname = \"long\"\nkind = \"transient\"\nlasts = \"2 h\"\nambient = "
+    "25\n";
 
 pid_t start(const std::vector<std::string>& arguments, const fs::path& folder) {
     const pid_t child = ::fork();
@@ -55,7 +88,8 @@ pid_t start(const std::vector<std::string>& arguments, const fs::path& folder) {
     std::vector<char*> argv{const_cast<char*>(FIRNFIELD_COMMAND)};
     for (const std::string& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
     argv.push_back(nullptr);
-    if (::chdir(folder.c_str()) == 0 && std::freopen("/dev/null", "w", stdout) != nullptr && std::freopen("/dev/null", "w", stderr) != nullptr) ::execv(FIRNFIELD_COMMAND, argv.data());
+    if (::chdir(folder.c_str()) == 0 && std::freopen("/dev/null", "w", stdout) != nullptr && std::freopen("/dev/null", "w", stderr) != nullptr)
+        ::execv(FIRNFIELD_COMMAND, argv.data());
     ::_exit(127);
 }
 
@@ -122,8 +156,11 @@ TEST_CASE("control characters are refused in names and never reach the terminal"
 TEST_CASE("names that make the same file name get files of their own", "[cli]") {
     const Bench bench;
     std::string text = model_named("m");
-    text += "[[study]]\nname = \"a/b\"\n[[study]]\nname = \"a-b\"\n[[study]]\nname = \"A-B\"\n[[study]]\nname = \"" + std::string(300, 'x') + "1\"\n[[study]]\nname = \"" + std::string(300, 'x') + "2\"\n";
-    text += "[[study]]\nname = \"a\"\n[[study]]\nname = \"a - b\"\n[[picture]]\nname = \"b - c\"\n[[picture]]\nname = \"c\"\n[[variant]]\nname = \"W/K\"\nchange = { \"cooling.1.ambient\" = 31 }\n[[variant]]\nname = \"W-K\"\nchange = { \"cooling.1.ambient\" = 32 }\n";
+    text += "[[study]]\nname = \"a/b\"\n[[study]]\nname = \"a-b\"\n[[study]]\nname = \"A-B\"\n[[study]]\nname = \"" + std::string(300, 'x') +
+            "1\"\n[[study]]\nname = \"" + std::string(300, 'x') + "2\"\n";
+    text +=
+        "[[study]]\nname = \"a\"\n[[study]]\nname = \"a - b\"\n[[picture]]\nname = \"b - c\"\n[[picture]]\nname = \"c\"\n[[variant]]\nname = \"W/K\"\nchange = "
+        "{ \"cooling.1.ambient\" = 31 }\n[[variant]]\nname = \"W-K\"\nchange = { \"cooling.1.ambient\" = 32 }\n";
     bench.put("m.toml", text);
     CHECK(bench.run("solve m.toml --quiet --no-why --out r").status == 1);
     std::size_t fields = 0, pictures = 0;
@@ -161,7 +198,8 @@ TEST_CASE("a full disk and a closed stream end with status 3 and one line", "[cl
         const fs::path small = bench.work() / "small";
         fs::create_directories(small);
         if (std::system(("mount -t tmpfs -o size=96k tmpfs '" + small.string() + "' 2>/dev/null").c_str()) == 0) {
-            for (const std::string arguments : {"solve m.toml --quiet --out small/r", "compare m.toml --quiet --out small/c", "check m.toml --show m --picture small/p.png"}) {
+            for (const std::string arguments :
+                 {"solve m.toml --quiet --out small/r", "compare m.toml --quiet --out small/c", "check m.toml --show m --picture small/p.png"}) {
                 INFO(arguments);
                 static_cast<void>(std::system(("head -c 90000 /dev/zero > '" + (small / "filler").string() + "'").c_str()));
                 const Outcome full = bench.run(arguments);
@@ -191,8 +229,10 @@ TEST_CASE("devices and pipes are no input, and nothing hangs on them", "[cli]") 
 TEST_CASE("asked to stop, a run ends within two seconds", "[cli]") {
     const Bench bench;
     // Meshing alone takes longer than that.
-    bench.put("m.toml", "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 0.4\n[[part]]\nname = \"a\"\nshape = \"sphere\"\ndiameter = 60\nmaterial = \"copper\"\n"
-                        "[[power]]\ninto = [\"a\"]\ntotal = \"3 W\"\n[[cooling]]\non = \"exposed\"\nconvection = \"20 W/(m^2 K)\"\nambient = 25\n");
+    bench.put("m.toml",
+              "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 0.4\n[[part]]\nname = \"a\"\nshape = \"sphere\"\ndiameter = "
+              "60\nmaterial = \"copper\"\n"
+              "[[power]]\ninto = [\"a\"]\ntotal = \"3 W\"\n[[cooling]]\non = \"exposed\"\nconvection = \"20 W/(m^2 K)\"\nambient = 25\n");
     const pid_t child = start({"solve", "m.toml"}, bench.work());
     std::this_thread::sleep_for(std::chrono::milliseconds(700));
     const auto asked = std::chrono::steady_clock::now();
@@ -271,21 +311,30 @@ TEST_CASE("small text that asks for endless work is told before it begins", "[cl
     chained += "[[surface]]\nname = \"s3000\"\nparts = [\"other\"]\n";
     for (int i = 0; i < 20000; ++i) mistakes += "[[power]]\ninto = [\"nobody " + std::to_string(i) + "\"]\ntotal = \"1 W\"\n";
     for (int i = 0; i < 10000; ++i) parameters += "p" + std::to_string(i) + " = \"= p" + std::to_string(i + 1) + " + 1 mm\"\n";
-    for (int i = 0; i < 5000; ++i) corners += "[" + std::to_string(10.0 * std::cos(i * 0.00125663706)) + ", " + std::to_string(10.0 * std::sin(i * 0.00125663706)) + "], ";
+    for (int i = 0; i < 5000; ++i)
+        corners += "[" + std::to_string(10.0 * std::cos(i * 0.00125663706)) + ", " + std::to_string(10.0 * std::sin(i * 0.00125663706)) + "], ";
     for (int i = 0; i < 100000; ++i) planes += std::to_string(i * 1e-4) + ", ";
     const std::vector<std::tuple<std::string, std::string, int, std::string>> cases{
         {"chained surfaces", chained, 2, "over 3001 steps"},
         {"many mistakes", mistakes, 2, "20000 mistakes, of which the first 50 are told"},
         {"chained parameters", "firnfield = 1\n[parameters]\n" + parameters + "p10000 = \"1 mm\"\n" + base.substr(14), 2, "depend on each other in a row"},
-        {"a prism of 5000 corners", with("size = [20, 20, 5]\nat = [0, 0, 5]", "shape = \"prism\"\nlength = 5\noutline = [" + corners + "]\nat = [10, 10, 5]"), 0, ""},
+        {"a prism of 5000 corners", with("size = [20, 20, 5]\nat = [0, 0, 5]", "shape = \"prism\"\nlength = 5\noutline = [" + corners + "]\nat = [10, 10, 5]"),
+         0, ""},
         {"planes", with("cell = 5", "cell = 5\nplanes = { x = [" + planes + "] }"), 2, "at most 10 000 planes"},
-        {"a sweep of a million", base + "[[sweep]]\nname = \"big\"\nover = { \"cooling.1.ambient\" = { from = \"1 degC\", to = \"2 degC\", count = 1000 }, \"mesh.cell\" = { from = \"1 mm\", to = \"2 mm\", count = 1000 } }\n", 2, "1000003 designs"},
+        {"a sweep of a million",
+         base + "[[sweep]]\nname = \"big\"\nover = { \"cooling.1.ambient\" = { from = \"1 degC\", to = \"2 degC\", count = 1000 }, \"mesh.cell\" = { from = "
+                "\"1 mm\", to = \"2 mm\", count = 1000 } }\n",
+         2, "1000003 designs"},
         {"an error target of nothing", with("cell = 5", "cell = 5\nerror_target = \"1e-12 K\""), 2, "no mesh makes temperatures known"},
-        {"a cycle of a nanosecond", base + "[[profile]]\nname = \"p\"\non = \"0.5 ns\"\noff = \"0.5 ns\"\n[[power]]\ninto = [\"other\"]\ntotal = \"1 W\"\nprofile = \"p\"\n", 2, "every time takes a step of its own"},
+        {"a cycle of a nanosecond",
+         base + "[[profile]]\nname = \"p\"\non = \"0.5 ns\"\noff = \"0.5 ns\"\n[[power]]\ninto = [\"other\"]\ntotal = \"1 W\"\nprofile = \"p\"\n", 2,
+         "every time takes a step of its own"},
         {"steps of a nanosecond", with("lasts = \"100 s\"", "lasts = \"100 s\"\nlongest_step = \"1e-9 s\""), 2, "more than a million"},
         {"fields without number", with("lasts = \"100 s\"", "lasts = \"100 s\"\nfields_every = \"1 ms\""), 2, "more than 2000"},
-        {"a hundred thousand copies", with("at = [0, 0, 5]", "at = [0, 0, 5]\nrepeat = { count = 100000, step = [30, 0, 0] }"), 2, "copies in all, more than 20 000"},
-        {"a cut without a direction", with("[[picture]]\nname = \"m\"", "[[picture]]\nname = \"m\"\nsection = { normal = [0, 0, 0], through = [0, 0, 0] }"), 2, "points nowhere"},
+        {"a hundred thousand copies", with("at = [0, 0, 5]", "at = [0, 0, 5]\nrepeat = { count = 100000, step = [30, 0, 0] }"), 2,
+         "copies in all, more than 20 000"},
+        {"a cut without a direction", with("[[picture]]\nname = \"m\"", "[[picture]]\nname = \"m\"\nsection = { normal = [0, 0, 0], through = [0, 0, 0] }"), 2,
+         "points nowhere"},
     };
     for (const auto& [what, text, status, says] : cases) {
         INFO(what);
@@ -302,7 +351,11 @@ TEST_CASE("probe tells any time, in the unit of the file, and error bars are don
     const Bench bench;
     std::string text = model_named("m");
     text.replace(text.find("length = \"mm\""), 13, "length = \"cm\"");
-    for (const auto& [from, to] : std::vector<std::pair<std::string, std::string>>{{"[20, 20, 5]", "[2, 2, 0.5]"}, {"[20, 20, 5]", "[2, 2, 0.5]"}, {"[0, 0, 5]", "[0, 0, 0.5]"}, {"[5, 5, 7]", "[0.5, 0.5, 0.7]"}, {"cell = 5", "cell = 0.5"}}) {
+    for (const auto& [from, to] : std::vector<std::pair<std::string, std::string>>{{"[20, 20, 5]", "[2, 2, 0.5]"},
+                                                                                   {"[20, 20, 5]", "[2, 2, 0.5]"},
+                                                                                   {"[0, 0, 5]", "[0, 0, 0.5]"},
+                                                                                   {"[5, 5, 7]", "[0.5, 0.5, 0.7]"},
+                                                                                   {"cell = 5", "cell = 0.5"}}) {
         text.replace(text.find(from), from.size(), to);
     }
     bench.put("m.toml", text);
@@ -319,7 +372,8 @@ TEST_CASE("probe tells any time, in the unit of the file, and error bars are don
     const auto value = [](const std::string& csv) { return std::stod(csv.substr(csv.rfind(',') + 1)); };
     CHECK(value(between.out) == Approx(value(exact.out)).margin(0.02));
     CHECK(bench.run("probe r --study 'in time' --sensor m --at '200 s'").status == 2);
-    CHECK(value(bench.run("probe r --study m --point 'other: 0.5, 0.5, 0.7' --csv").out) == value(bench.run("probe r --study m --point 'other: 5 mm, 5 mm, 0.7' --csv").out));
+    CHECK(value(bench.run("probe r --study m --point 'other: 0.5, 0.5, 0.7' --csv").out) ==
+          value(bench.run("probe r --study m --point 'other: 5 mm, 5 mm, 0.7' --csv").out));
     const Outcome refused = bench.run("solve m.toml --quiet --no-pictures --study 'in time' --error-bars --out e");
     CHECK(refused.status == 2);
     CHECK_THAT(refused.err, Contains("for steady studies"));

@@ -23,9 +23,11 @@ namespace {
 const std::string model =
     "firnfield = 1\ntitle = \"Two blocks\"\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 4\n"
     "[parameters]\nheat = { value = \"8 W\", normal = \"0.5 W\" }\npad = \"0.2 mm\"\n"
-    "[[part]]\nname = \"base\"\nsize = [40, 30, 6]\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"chip\"\nsize = [12, 12, 4]\nat = [14, 9, 6]\nmaterial = \"copper\"\n"
+    "[[part]]\nname = \"base\"\nsize = [40, 30, 6]\nmaterial = \"aluminium 6061-T6\"\n[[part]]\nname = \"chip\"\nsize = [12, 12, 4]\nat = [14, 9, 6]\nmaterial "
+    "= \"copper\"\n"
     "[[joint]]\nname = \"pad\"\nbetween = [\"chip\", \"base\"]\nlayer = { material = \"gap pad 3 W\", thickness = \"= pad\" }\n"
-    "[[power]]\nname = \"losses\"\ninto = [\"chip\"]\ntotal = \"= heat\"\n[[power]]\nname = \"sun\"\non = { parts = [\"base\"], facing = [\"-z\"] }\ntotal = \"1 W\"\n"
+    "[[power]]\nname = \"losses\"\ninto = [\"chip\"]\ntotal = \"= heat\"\n[[power]]\nname = \"sun\"\non = { parts = [\"base\"], facing = [\"-z\"] }\ntotal = "
+    "\"1 W\"\n"
     "[[cooling]]\nname = \"air\"\non = \"exposed\"\nconvection = \"30 W/(m^2 K)\"\nemissivity = 0.7\nambient = 25\n"
     "[[hold]]\nname = \"rail\"\non = { parts = [\"base\"], sides = [\"-x\"] }\ntemperature = 40\n"
     "[[sensor]]\nname = \"probe\"\nin = \"base\"\nat = [20, 15, 3]\n"
@@ -112,7 +114,8 @@ TEST_CASE("solve --json is the summary, and its numbers hang together", "[cli]")
         if (bar["kind"] == "max") CHECK(bar["unit"] == "degC");
         if (bar["kind"] == "joint flow") CHECK(bar["unit"] == "W");
     }
-    for (const char* kind : {"max", "mean", "min", "sensor", "joint flow", "convection", "radiation", "cooling", "hold", "coefficient", "surface mean", "surface max"}) {
+    for (const char* kind :
+         {"max", "mean", "min", "sensor", "joint flow", "convection", "radiation", "cooling", "hold", "coefficient", "surface mean", "surface max"}) {
         INFO(kind);
         CHECK(kinds.contains(kind));
     }
@@ -164,7 +167,8 @@ TEST_CASE("why, seek and tolerance answer machines with the numbers of the solve
     const Json sought = answer(bench, "seek m.toml heat --from '5 W' --to '60 W' --limit chip --quiet --json");
     CHECK(sought["unit"] == "W");
     const double at = sought["at"];
-    const Json there = answer(bench, "solve m.toml --quiet --json --no-pictures --out s --set 'heat = " + fmt::format("{:.9g}", at) + " W'", at > 0.0 && sought["margin"].get<double>() < 0.0 ? 1 : 0);
+    const Json there = answer(bench, "solve m.toml --quiet --json --no-pictures --out s --set 'heat = " + fmt::format("{:.9g}", at) + " W'",
+                              at > 0.0 && sought["margin"].get<double>() < 0.0 ? 1 : 0);
     CHECK(there["studies"][0]["limits"][0]["margin"].get<double>() == Approx(sought["margin"].get<double>()).margin(1e-4));
     CHECK(there["from"]["changes"][0]["address"] == "heat");
     CHECK(answer(bench, "seek m.toml heat --from '1 W' --to '2 W' --quiet --json", 1)["at"].is_null());

@@ -4,8 +4,8 @@
 
 #include <firnfield/firnfield.hpp>
 
-#include <catch2/catch.hpp>
 #include <fmt/format.h>
+#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 using namespace firnfield::test;
@@ -16,14 +16,16 @@ namespace {
 
 const std::string model =
     "firnfield = 1\ntitle = \"Lid & <b>base</b>\"\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 5\n"
-    "[[part]]\nname = \"base\"\nsize = [40, 30, 6]\nmaterial = \"copper\"\n[[part]]\nname = \"lid <1>\"\nsize = [30, 20, 3]\nat = [5, 5, 6]\nmaterial = \"aluminium 6061-T6\"\n"
+    "[[part]]\nname = \"base\"\nsize = [40, 30, 6]\nmaterial = \"copper\"\n[[part]]\nname = \"lid <1>\"\nsize = [30, 20, 3]\nat = [5, 5, 6]\nmaterial = "
+    "\"aluminium 6061-T6\"\n"
     "[[joint]]\nname = \"film\"\nbetween = [\"lid <1>\", \"base\"]\nresistance = \"0.4 K cm^2/W\"\n"
     "[[profile]]\nname = \"pulse\"\non = \"10 s\"\noff = \"20 s\"\n"
     "[[power]]\nname = \"heater\"\ninto = [\"base\"]\ntotal = \"9 W\"\nprofile = \"pulse\"\n"
     "[[cooling]]\nname = \"room air\"\non = \"exposed\"\nconvection = \"20 W/(m^2 K)\"\nemissivity = 0.5\nambient = 25\n"
     "[[hold]]\nname = \"clamp\"\non = { parts = [\"base\"], sides = [\"-x\"] }\ntemperature = 30\n"
     "[[sensor]]\nname = \"tip\"\nin = \"lid <1>\"\nat = [20, 15, 9]\n[[limit]]\npart = \"base\"\nbelow = 31\n[[limit]]\nsensor = \"tip\"\nbelow = 90\n"
-    "[[study]]\nname = \"steady\"\n[[study]]\nname = \"run\"\nkind = \"transient\"\nlasts = \"2 min\"\nambient = 25\n[[study]]\nname = \"cycle\"\nkind = \"cyclic\"\nambient = 25\n";
+    "[[study]]\nname = \"steady\"\n[[study]]\nname = \"run\"\nkind = \"transient\"\nlasts = \"2 min\"\nambient = 25\n[[study]]\nname = \"cycle\"\nkind = "
+    "\"cyclic\"\nambient = 25\n";
 
 std::size_t count(const std::string& text, const std::string& what) {
     std::size_t n = 0;
@@ -61,7 +63,8 @@ TEST_CASE("the page has every table of every study, with the summary's numbers",
         for (const Json& part : at_end["parts"]) {
             if (study.contains("end")) break;
             INFO(part["name"]);
-            CHECK_THAT(body, Contains(fmt::format("{:.2f}", part["hottest"]["temperature"].get<double>())) || Contains(fmt::format("{:.1f}", part["hottest"]["temperature"].get<double>())));
+            CHECK_THAT(body, Contains(fmt::format("{:.2f}", part["hottest"]["temperature"].get<double>())) ||
+                                 Contains(fmt::format("{:.1f}", part["hottest"]["temperature"].get<double>())));
         }
         for (const Json& limit : study["limits"]) {
             ++limits;
@@ -94,8 +97,10 @@ TEST_CASE("the page's curves are the history's, and its data is what JSON reader
     REQUIRE(curves["time"].size() == history.time.size());
     CHECK(curves["columns"][0]["name"] == "base");  // the one with a limit comes first
     for (const Json& curve : curves["columns"]) {
-        const auto column = std::find(history.columns.begin(), history.columns.end(), curve["name"].get<std::string>() + " max (degC)") - history.columns.begin();
+        const auto column =
+            std::find(history.columns.begin(), history.columns.end(), curve["name"].get<std::string>() + " max (degC)") - history.columns.begin();
         REQUIRE(column < static_cast<std::ptrdiff_t>(history.columns.size()));
-        for (std::size_t r = 0; r < history.time.size(); ++r) CHECK(curve["values"][r].get<double>() == Approx(history.rows[r][static_cast<std::size_t>(column)]).margin(0.0051));
+        for (std::size_t r = 0; r < history.time.size(); ++r)
+            CHECK(curve["values"][r].get<double>() == Approx(history.rows[r][static_cast<std::size_t>(column)]).margin(0.0051));
     }
 }

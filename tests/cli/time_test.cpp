@@ -58,7 +58,8 @@ TEST_CASE("studies in time leave history, charts, fields and a summary", "[cli]"
     CHECK(warm["limits"].size() == 2);
     const std::string history = content(results / "history" / "keep warm.csv");
     CHECK_THAT(history.substr(0, history.find('\n')), Contains("plate max (degC)") && Contains("heater in (W)") && Contains("plate control on (1)"));
-    for (const char* file : {"fields/keep warm.pvd", "fields/keep warm/0012.vtu", "fields/keep warm.temperatures", "pictures/keep warm.png", "pictures/keep warm/0012.png"}) {
+    for (const char* file :
+         {"fields/keep warm.pvd", "fields/keep warm/0012.vtu", "fields/keep warm.temperatures", "pictures/keep warm.png", "pictures/keep warm/0012.png"}) {
         INFO(file);
         CHECK(fs::exists(results / file));
     }
@@ -67,7 +68,8 @@ TEST_CASE("studies in time leave history, charts, fields and a summary", "[cli]"
     CHECK_FALSE(fs::exists(results / "checkpoints"));
 
     SECTION("temperatures are told afterwards") {
-        const Outcome probe = bench.run("probe " + results.string() + " --study \"keep warm\" --part plate --sensor \"plate edge\" --point \"block: 40, 30, 8\" --csv");
+        const Outcome probe =
+            bench.run("probe " + results.string() + " --study \"keep warm\" --part plate --sensor \"plate edge\" --point \"block: 40, 30, 8\" --csv");
         CHECK(probe.status == 0);
         CHECK_THAT(probe.out, Contains("time (s),plate min (degC)") && Contains("\n0,-10,-10,-10,-10,-10\n"));
         // The sensor's column is the history's.
@@ -83,7 +85,9 @@ TEST_CASE("studies in time leave history, charts, fields and a summary", "[cli]"
     SECTION("a study starts from a results folder") {
         const fs::path model = bench.work() / "later.toml";
         std::string text = content(example);
-        text += "\n[[study]]\nname = \"on\"\nkind = \"transient\"\nambient = 25\nlasts = \"1 s\"\nscale = { pulses = 0, heater = 0 }\nstart = { study = \"mean\", results = \"r\" }\n";
+        text +=
+            "\n[[study]]\nname = \"on\"\nkind = \"transient\"\nambient = 25\nlasts = \"1 s\"\nscale = { pulses = 0, heater = 0 }\nstart = { study = \"mean\", "
+            "results = \"r\" }\n";
         std::ofstream(model) << text;
         const Outcome on = bench.run("solve " + model.string() + " --study on --quiet --no-pictures --json");
         CHECK(on.status == 0);

@@ -61,8 +61,9 @@ TEST_CASE("c02: forced convection, worked values to 0.1 %", "[convection]") {
 }
 
 TEST_CASE("c03: channels between vertical fins, worked values to 0.1 %", "[convection]") {
-    for (const auto& [spacing, channel, nusselt] : {std::tuple{0.004, 8.17094888253134, 0.32222242348579455}, std::tuple{0.008, 130.73518212050143, 1.8741336253498815},
-                                                    std::tuple{0.015, 1615.8370592896445, 3.7367024282500365}}) {
+    for (const auto& [spacing, channel, nusselt] :
+         {std::tuple{0.004, 8.17094888253134, 0.32222242348579455}, std::tuple{0.008, 130.73518212050143, 1.8741336253498815},
+          std::tuple{0.015, 1615.8370592896445, 3.7367024282500365}}) {
         const ConvectionResult r = worked({.law = "vertical fin channel", .length = 0.1, .spacing = spacing}, 1.75e-5, 0.027, 70_degC);
         CHECK(r.driving == Approx(channel).epsilon(1e-3));
         CHECK(r.nusselt == Approx(nusselt).epsilon(1e-3));
@@ -74,7 +75,8 @@ TEST_CASE("c03: channels between vertical fins, worked values to 0.1 %", "[conve
 
 TEST_CASE("tube banks and closed gaps, against values worked by hand", "[convection]") {
     // 16.4 mm tubes, staggered, pitches 31.3 across and 34.3 along, air at 6 m/s: between the tubes 6·31.3/14.9 = 12.6 m/s.
-    const ConvectionResult bank = worked({.law = "staggered tube bank", .length = 34.3e-3, .diameter = 16.4e-3, .spacing = 31.3e-3, .speed = 6.0}, 1.482e-5, 0.0253);
+    const ConvectionResult bank =
+        worked({.law = "staggered tube bank", .length = 34.3e-3, .diameter = 16.4e-3, .spacing = 31.3e-3, .speed = 6.0}, 1.482e-5, 0.0253);
     CHECK(bank.driving == Approx(6.0 * 31.3 / 14.9 * 16.4e-3 / 1.482e-5).epsilon(1e-9));
     CHECK(bank.nusselt == Approx(0.35 * std::pow(31.3 / 34.3, 0.2) * std::pow(bank.driving, 0.6) * std::pow(bank.fluid.prandtl, 0.36)).epsilon(1e-9));
     CHECK(correlations::tube_bank(50.0, 1.0, false, 1.0) == Approx(0.8 * std::pow(50.0, 0.4)));

@@ -23,7 +23,8 @@ Outcome solved_outcome(const NamedModel& design) {
 }
 
 std::vector<NamedModel> some_designs() {
-    std::vector<NamedModel> designs{{"base", block_on_plate()}, {"thick pad", block_on_plate()}, {"long plate", block_on_plate()}, {"more power", block_on_plate()}};
+    std::vector<NamedModel> designs{
+        {"base", block_on_plate()}, {"thick pad", block_on_plate()}, {"long plate", block_on_plate()}, {"more power", block_on_plate()}};
     *designs[1].model.joints[0].resistance *= 10.0;
     std::get<Box>(designs[2].model.parts[0].shape).size.x = 120_mm;
     *designs[3].model.powers[0].total = 25_W;
@@ -107,12 +108,14 @@ TEST_CASE("sweeps tell where limits are just met", "[findings]") {
     const double exact = 10.0 + 10.0 * first / (first - second);
     CHECK(found[0].from < exact);
     CHECK(found[0].to > exact);
-    const SeekResult sought = seek([&](double power) {
-        Model model = block_on_plate();
-        model.coolings[0].emissivity.reset();
-        *model.powers[0].total = power;
-        return findings(model, solve_steady(model)).limits[0].margin;
-    }, 10.0, 40.0, {.within = 1e-6});
+    const SeekResult sought = seek(
+        [&](double power) {
+            Model model = block_on_plate();
+            model.coolings[0].emissivity.reset();
+            *model.powers[0].total = power;
+            return findings(model, solve_steady(model)).limits[0].margin;
+        },
+        10.0, 40.0, {.within = 1e-6});
     REQUIRE(sought.at);
     CHECK(*sought.at == Approx(exact).epsilon(1e-7));
     CHECK(sought.evaluations.size() <= 5);
@@ -145,7 +148,8 @@ TEST_CASE("samples fill every n-th of every parameter once", "[findings]") {
         for (const auto& s : samples) bins.insert(static_cast<int>(s[d] * 50.0));
         CHECK(bins.size() == 50);
     }
-    const ParameterInfo normal{.name = "n", .value = {10.0, {}}, .spread = Spread{2.0, true}}, uniform{.name = "u", .value = {10.0, {}}, .spread = Spread{2.0, false}};
+    const ParameterInfo normal{.name = "n", .value = {10.0, {}}, .spread = Spread{2.0, true}},
+        uniform{.name = "u", .value = {10.0, {}}, .spread = Spread{2.0, false}};
     CHECK(value_at(normal, 0.975) == Approx(10.0 + 2.0 * 1.959964).epsilon(1e-6));
     CHECK(value_at(normal, 0.001) == Approx(10.0 - 2.0 * 3.090232).epsilon(1e-6));
     CHECK(value_at(uniform, 0.25) == Approx(9.0));
@@ -154,7 +158,8 @@ TEST_CASE("samples fill every n-th of every parameter once", "[findings]") {
 
 TEST_CASE("chances of a known distribution come out, sampled and linearised", "[findings]") {
     // Margin = 3 − a − b/2 with a normal(0, 1), b normal(0, 2): kept with the probability of a normal variable below 3/√2.
-    const std::vector<ParameterInfo> parameters{{.name = "a", .value = {}, .spread = Spread{1.0, true}}, {.name = "b", .value = {}, .spread = Spread{2.0, true}}};
+    const std::vector<ParameterInfo> parameters{{.name = "a", .value = {}, .spread = Spread{1.0, true}},
+                                                {.name = "b", .value = {}, .spread = Spread{2.0, true}}};
     const auto run = [](double a, double b) {
         return Outcome{.studies = {{.study = "s", .figures = {{.kind = "margin", .name = "part", .unit = "K", .value = 3.0 - a - 0.5 * b, .limit = 60.0}}}}};
     };

@@ -132,7 +132,8 @@ int compare_with_differences(const Model& model, const Explanation& e, const Exp
         const Model more = changed(model, s, step), less = changed(model, s, -step);
         if (more == model) continue;  // a law has no coefficient to change
         const ExplainOptions only_where{.part = options.part, .sensor = options.sensor, .coldest = options.coldest, .sensitivities = false};
-        const double difference = (explain(more, solved(more), only_where).spot.temperature - explain(less, solved(less), only_where).spot.temperature) / (2.0 * step);
+        const double difference =
+            (explain(more, solved(more), only_where).spot.temperature - explain(less, solved(less), only_where).spot.temperature) / (2.0 * step);
         const double expected = s.per_kelvin() ? difference : 0.1 * difference;
         INFO(s.kind << " " << s.name << ": " << s.change << " against " << expected);
         CHECK(std::abs(s.change - expected) <= 1e-4 * std::abs(expected) + 2e-6 * scale);
@@ -147,7 +148,8 @@ TEST_CASE("the rise of a linear assembly is split exactly, and sensitivities are
     Model model = linear_assembly();
     model.add(Sensor{.name = "rim", .in = "plate", .at = {55_mm, 33_mm, 4_mm}});
     const SteadySolution solution = solved(model);
-    for (const ExplainOptions& options : {ExplainOptions{}, ExplainOptions{.part = "plate"}, ExplainOptions{.part = "chip 2", .coldest = true}, ExplainOptions{.sensor = "rim"}}) {
+    for (const ExplainOptions& options :
+         {ExplainOptions{}, ExplainOptions{.part = "plate"}, ExplainOptions{.part = "chip 2", .coldest = true}, ExplainOptions{.sensor = "rim"}}) {
         const Explanation e = explain(model, solution, options);
         CHECK(e.linear);
         CHECK(e.base == Approx(22_degC));

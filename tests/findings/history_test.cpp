@@ -145,7 +145,8 @@ TEST_CASE("the history can be read between its rows, and says what the findings 
         FAIL("no column " << name);
         return std::size_t{0};
     };
-    const std::size_t in = column("heater in"), out = column("air out"), stored = column("stored"), high = column("body max"), low = column("body min"), mean = column("body mean");
+    const std::size_t in = column("heater in"), out = column("air out"), stored = column("stored"), high = column("body max"), low = column("body min"),
+                      mean = column("body mean");
     double highest = -1e300, energy = 0.0;
     for (std::size_t r = 0; r < h.rows.size(); ++r) {
         REQUIRE(h.rows[r].size() == h.columns.size());

@@ -52,7 +52,9 @@ TEST_CASE("solids enclose their exact volume and their faces have the exact area
     check(Sphere{.radius = 2, .at = {5, 0, 0}}, 32.0 / 3.0 * pi, 1e-12);
     check(Cone{.lower_radius = 2, .upper_radius = 0, .length = 3}, 4.0 * pi, 1e-12);
     check(Cone{.lower_radius = 2, .upper_radius = 1, .length = 3}, pi * (4 + 2 + 1), 1e-12);
-    check(Prism{.outline = {corner(0, 0), corner(4, 0), corner(4, 1), corner(1, 1), corner(1, 3), corner(0, 3)}, .holes = {{corner(0.2, 0.2), corner(0.2, 0.6), corner(0.6, 0.6)}}, .length = 2},
+    check(Prism{.outline = {corner(0, 0), corner(4, 0), corner(4, 1), corner(1, 1), corner(1, 3), corner(0, 3)},
+                .holes = {{corner(0.2, 0.2), corner(0.2, 0.6), corner(0.6, 0.6)}},
+                .length = 2},
           2.0 * (4 + 2 - 0.08), 1e-12);
     check(Prism{.outline = {corner(0, 0), corner(4, 0), {.x = 0, .y = 0, .through = std::array{2.0, 2.0}}}, .holes = {}, .length = 1}, 2.0 * pi, 3e-3);
     check(Revolution{.outline = {corner(1, 0), corner(2, 0), corner(2, 3), corner(1, 3)}, .angle = 360}, 9.0 * pi, 1e-12);
@@ -104,7 +106,8 @@ TEST_CASE("placements turn, mirror and scale about the right point", "[geometry]
     REQUIRE(box);
     CHECK(box->size == Vec3{1, 3, 2});
     CHECK_FALSE(place(Box{.size = {1, 2, 3}, .at = {}}, rotated({1, 0, 0}, 30.0, {})));
-    const ClosedSurface image = place(triangulate(Cone{.lower_radius = 2, .upper_radius = 1, .length = 3}, 0.1), combine(mirrored(2, {0, 0, 1}), scaled(2.0, {})));
+    const ClosedSurface image =
+        place(triangulate(Cone{.lower_radius = 2, .upper_radius = 1, .length = 3}, 0.1), combine(mirrored(2, {0, 0, 1}), scaled(2.0, {})));
     CHECK(volume(image) == Approx(8.0 * 7.0 * pi));
     CHECK(bounds(image).lower().z == Approx(-4.0));
 }

@@ -54,7 +54,8 @@ TEST_CASE("any star is covered exactly, with and without holes", "[geometry]") {
         INFO(corners);
         check_cover({star(corners, 0.0, 0.0, 0.4, 1.0, false, random)});
         std::vector<std::vector<Point2>> loops{star(corners + 2, 0.0, 0.0, 4.0, 5.0, false, random)};
-        for (const auto& [x, y] : {std::pair{0.0, 0.0}, {1.1, 0.0}, {-1.1, 0.3}, {0.2, -1.0}}) loops.push_back(star(3 + corners % 7, x, y, 0.1, 0.4, true, random));
+        for (const auto& [x, y] : {std::pair{0.0, 0.0}, {1.1, 0.0}, {-1.1, 0.3}, {0.2, -1.0}})
+            loops.push_back(star(3 + corners % 7, x, y, 0.1, 0.4, true, random));
         if (corners > 8) check_cover(loops);
     }
 }

@@ -4,9 +4,9 @@
 
 #include "io/csv.hpp"
 
-#include <catch2/catch.hpp>
 #include <fmt/format.h>
 #include <rapidcheck/catch.h>
+#include <catch2/catch.hpp>
 
 using namespace firnfield;
 using namespace firnfield::test;
@@ -70,7 +70,7 @@ TEST_CASE("tables with commas, semicolons and tabs, of any system, give the same
         }
     }
     CHECK(columns("t,\"fan \"\"A\"\", left\"\n0,1\n", {}, "fan \"A\", left").value == std::vector<double>{1.0});
-    CHECK(columns("t,P\n0,1").value == std::vector<double>{1.0});  // no end of line at the end
+    CHECK(columns("t,P\n0,1").value == std::vector<double>{1.0});        // no end of line at the end
     CHECK(columns("t,P\n0,1,2,3\n").value == std::vector<double>{1.0});  // more cells than names
 }
 

@@ -96,7 +96,9 @@ TEST_CASE("expressions of parameters stand where quantities do", "[io]") {
     CHECK(model.parts[1].repeat[0].step.x == Approx(19.5_mm));
     CHECK(*model.powers[0].total == Approx(12.0 + 10.0 * 0.0064));
     CHECK(*model.coolings[0].convection == Approx(9.0));
-    const auto value = [](const std::string& expression) { return *read_design("", "", {{"cooling.air.convection", "= " + expression}}).coolings[0].convection; };
+    const auto value = [](const std::string& expression) {
+        return *read_design("", "", {{"cooling.air.convection", "= " + expression}}).coolings[0].convection;
+    };
     CHECK(value("film + 2 W/(m^2 K)") == Approx(11.0));
     CHECK(value("2 W / width / 10 cm / 4 K") == Approx(2.0 / 0.08 / 0.1 / 4.0));
     CHECK(value("1 / (0.5 K m^2/W)") == Approx(2.0));

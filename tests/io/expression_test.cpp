@@ -38,8 +38,9 @@ TEST_CASE("expressions follow the usual precedence", "[io]") {
 }
 
 TEST_CASE("what is no expression is refused with what was expected", "[io]") {
-    for (const char* text : {"", " ", "1 +", "* 2", "(1", "1)", "1 2 mm 3", "pad = 3", "pad += 1", "1, 2", "max(", "max()", "sqrt(1, 2)", "nothing(1)", "fins ? 1", "\"text\"", "pad;fins", "{1}", "1 == ", "0x", "_pi", "\x01", "°",
-                             "fins fins", "pad(2)", "1 ? 2 : ", "&&", "a.b", "$x", "v0", "x0", "q0"}) {
+    for (const char* text : {"",      " ",          "1 +",        "* 2",      "(1",       "1)",       "1 2 mm 3", "pad = 3", "pad += 1", "1, 2", "max(",
+                             "max()", "sqrt(1, 2)", "nothing(1)", "fins ? 1", "\"text\"", "pad;fins", "{1}",      "1 == ",   "0x",       "_pi",  "\x01",
+                             "°",     "fins fins",  "pad(2)",     "1 ? 2 : ", "&&",       "a.b",      "$x",       "v0",      "x0",       "q0"}) {
         INFO(text);
         CHECK_THROWS_AS(value(text), QuantityError);
     }

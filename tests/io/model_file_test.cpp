@@ -2,8 +2,8 @@
 
 #include "models.hpp"
 
-#include <catch2/catch.hpp>
 #include <rapidcheck/catch.h>
+#include <catch2/catch.hpp>
 
 #include <fstream>
 #include <sstream>
@@ -19,8 +19,17 @@ Model everything() {
     Model m{.title = "Every key, \"quoted\" and ünïcode"};
     m.mesh = MeshOptions{.cell = 2.5_mm, .through = 3, .growth = 1.3, .max_cells = 123456};
     m.add(Mirror{.axis = 1, .at = 1.0 / 3.0, .keep_plus = false});
-    m.add(Material{.name = "gap pad G3", .conductivity = {3.0, 3.0, 2.9}, .density = 2900.0, .specific_heat = 900.0, .emissivity = 0.9,
-                   .resistivity = 1e12, .service_limit = 150_degC, .valid_from = celsius(-40), .valid_to = 150_degC, .group = "pads", .note = "made up"});
+    m.add(Material{.name = "gap pad G3",
+                   .conductivity = {3.0, 3.0, 2.9},
+                   .density = 2900.0,
+                   .specific_heat = 900.0,
+                   .emissivity = 0.9,
+                   .resistivity = 1e12,
+                   .service_limit = 150_degC,
+                   .valid_from = celsius(-40),
+                   .valid_to = 150_degC,
+                   .group = "pads",
+                   .note = "made up"});
     Part base = block("base", {180_mm, 120_mm, 6_mm}, {0.1_mm, 1e-7, 0}, "aluminium 6061-T6");
     base.holes = {Box{.size = {5_mm, 5_mm, 6_mm}, .at = {10_mm, 10_mm, 0}}, Box{.size = {1_mm, 1_mm, 1_mm}}};
     base.cell = 1.5_mm;
@@ -31,7 +40,9 @@ Model everything() {
     m.add(fin);
     m.add(Surface{.name = "mounting face", .pick = Selection{.parts = {"base"}, .sides = {"-z"}}});
     m.add(Surface{.name = "skin",
-                  .pick = Selection{.parts = {"base", "fin *"}, .facing = {outward(Side::minus_z), outward(Side::plus_x)}, .region = Box{.size = {1, 1, 1}, .at = {-0.5, 0, 0}},
+                  .pick = Selection{.parts = {"base", "fin *"},
+                                    .facing = {outward(Side::minus_z), outward(Side::plus_x)},
+                                    .region = Box{.size = {1, 1, 1}, .at = {-0.5, 0, 0}},
                                     .except = {"mounting face"}}});
     m.add(Joint{.name = "a", .between = {"fin 1", "base"}, .resistance = 3e-5, .reach = 0.1_mm});
     m.add(Joint{.between = {"fin 2", "base"}, .total = 0.4});
@@ -145,7 +156,9 @@ TEST_CASE("every shape, turn and rule survives the file", "[io]") {
                                     Tube{.outer_radius = 3_mm, .inner_radius = 2_mm, .length = 4_mm, .angle = 90, .at = {0, 1_mm, 0}, .along = 1},
                                     Sphere{.radius = 2.5_mm, .at = {0, 0, 9_mm}},
                                     Cone{.lower_radius = 3_mm, .upper_radius = 0, .length = 4_mm},
-                                    Prism{.outline = {corner(0, 0), corner(9_mm, 0), {.x = 0, .y = 9_mm, .through = std::array{6_mm, 6_mm}}}, .holes = {{corner(1_mm, 1_mm), corner(2_mm, 1_mm), corner(1_mm, 2_mm)}}, .length = 1_mm},
+                                    Prism{.outline = {corner(0, 0), corner(9_mm, 0), {.x = 0, .y = 9_mm, .through = std::array{6_mm, 6_mm}}},
+                                          .holes = {{corner(1_mm, 1_mm), corner(2_mm, 1_mm), corner(1_mm, 2_mm)}},
+                                          .length = 1_mm},
                                     Revolution{.outline = {corner(1_mm, 0), corner(2_mm, 0), corner(2_mm, 5_mm)}, .angle = 120}};
     for (std::size_t n = 0; n < shapes.size(); ++n) {
         Part part{.name = "part " + std::to_string(n), .shape = shapes[n], .material = "copper"};
@@ -157,7 +170,8 @@ TEST_CASE("every shape, turn and rule survives the file", "[io]") {
         part.repeat = {Repeat{.count = 3, .step = {}, .turn = 120, .axis = {0, 0, 1}, .about = {5_mm, 0, 0}}};
         m.add(part);
     }
-    Selection pick{.parts = {"part 0"}, .sides = {"side", "t*"}, .facing = {{1, 0, 0}, {0.5, 0.5, 0}}, .within = 30, .region = Sphere{.radius = 4_mm, .at = {1_mm, 0, 0}}};
+    Selection pick{
+        .parts = {"part 0"}, .sides = {"side", "t*"}, .facing = {{1, 0, 0}, {0.5, 0.5, 0}}, .within = 30, .region = Sphere{.radius = 4_mm, .at = {1_mm, 0, 0}}};
     pick.beyond = {HalfSpace{.normal = {0, 0, -1}, .through = {0, 0, 2_mm}}};
     pick.touching = {"part *"};
     m.add(Surface{.name = "patch", .pick = pick});
@@ -165,7 +179,9 @@ TEST_CASE("every shape, turn and rule survives the file", "[io]") {
     m.add(Sector{.pieces = 5, .along = 1, .about = {1_mm, 0, 0}, .from = 12});
     m.add(Picture{.name = "cut", .isotherms = true, .section = HalfSpace{.normal = {0, 1, 0}, .through = {0, 1_mm, 0}}});
     m.space = Space{.revolved = false, .depth = 4_mm};
-    CHECK(read_model_text("firnfield = 1\n[space]\nkind = \"revolved\"\n[[part]]\nname = \"rod\"\nshape = \"cylinder\"\nradius = \"1 mm\"\nlength = \"1 mm\"\nmaterial = \"copper\"\n").space->revolved);
+    CHECK(read_model_text("firnfield = 1\n[space]\nkind = \"revolved\"\n[[part]]\nname = \"rod\"\nshape = \"cylinder\"\nradius = \"1 mm\"\nlength = \"1 "
+                          "mm\"\nmaterial = \"copper\"\n")
+              .space->revolved);
     CHECK(write_model(m).find("[space]\nkind = \"plane\"\ndepth = 4\n") != std::string::npos);
     m.space.reset();
     CHECK(validate(m).empty());

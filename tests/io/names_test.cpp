@@ -2,8 +2,8 @@
 
 #include <firnfield/firnfield.hpp>
 
-#include <catch2/catch.hpp>
 #include <rapidcheck/catch.h>
+#include <catch2/catch.hpp>
 
 #include <algorithm>
 #include <set>
@@ -68,5 +68,7 @@ TEST_CASE("text in XML is text, and a terminal takes no commands", "[io]") {
     CHECK(xml_text("<a href=\"x\">&'</a>").find_first_of("<>\"") == std::string::npos);
     CHECK(printable("a\x1b[31mb\tc\nd\x07").find('\x1b') == std::string::npos);
     CHECK(printable("°C → ∞\tx\n") == "°C → ∞\tx\n");
-    CHECK(printable("\xc2\x9b" "31m").find("\xc2\x9b") == std::string::npos);  // a control sequence in one character
+    CHECK(printable("\xc2\x9b"
+                    "31m")
+              .find("\xc2\x9b") == std::string::npos);  // a control sequence in one character
 }

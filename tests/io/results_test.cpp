@@ -24,9 +24,7 @@ struct Scratch {
     fs::path path;
 };
 
-std::size_t entries(const fs::path& folder) {
-    return static_cast<std::size_t>(std::distance(fs::directory_iterator(folder), fs::directory_iterator()));
-}
+std::size_t entries(const fs::path& folder) { return static_cast<std::size_t>(std::distance(fs::directory_iterator(folder), fs::directory_iterator())); }
 
 }  // namespace
 

@@ -2,8 +2,8 @@
 
 #include <firnfield/firnfield.hpp>
 
-#include <catch2/catch.hpp>
 #include <fmt/format.h>
+#include <catch2/catch.hpp>
 
 #include <cstring>
 #include <filesystem>
@@ -60,7 +60,8 @@ const Shape ball = Sphere{.radius = 10};
 TEST_CASE("clean surfaces come through, binary and text", "[io]") {
     for (const Shape& shape : {cube, ball}) {
         const Triangles t = triangles_of_shape(shape, 0.2);
-        const StlImport a = read_stl_bytes(binary(t), 1e-3, "a"), b = read_stl_bytes(text(t), 1e-3, "b"), c = read_stl_bytes(binary(t, "solid but binary"), 1e-3, "c");
+        const StlImport a = read_stl_bytes(binary(t), 1e-3, "a"), b = read_stl_bytes(text(t), 1e-3, "b"),
+                        c = read_stl_bytes(binary(t, "solid but binary"), 1e-3, "c");
         CHECK(a.binary);
         CHECK_FALSE(b.binary);
         CHECK(c.binary);
@@ -88,20 +89,67 @@ TEST_CASE("broken surfaces are repaired and the repair is told", "[io]") {
     const std::vector<Broken> corpus{
         {"one triangle missing", [](Triangles& t) { t.pop_back(); }, "1 hole closed", 1e-3},
         {"two neighbours missing", [](Triangles& t) { t.erase(t.begin() + 5, t.begin() + 7); }, "hole", 3e-3},
-        {"twelve missing here and there", [](Triangles& t) { for (std::ptrdiff_t i = 0; i < 12; ++i) t.erase(t.begin() + 11 * i); }, "holes closed", 5e-2},
+        {"twelve missing here and there",
+         [](Triangles& t) {
+             for (std::ptrdiff_t i = 0; i < 12; ++i) t.erase(t.begin() + 11 * i);
+         },
+         "holes closed", 5e-2},
         {"one flipped", [](Triangles& t) { std::swap(t[3][0], t[3][1]); }, "1 triangle turned", 1e-5},
-        {"a third flipped", [](Triangles& t) { for (std::size_t i = 0; i < t.size(); i += 3) std::swap(t[i][0], t[i][1]); }, "triangles turned", 1e-5},
-        {"inside out", [](Triangles& t) { for (auto& f : t) std::swap(f[0], f[1]); }, "triangles turned", 1e-5},
+        {"a third flipped",
+         [](Triangles& t) {
+             for (std::size_t i = 0; i < t.size(); i += 3) std::swap(t[i][0], t[i][1]);
+         },
+         "triangles turned", 1e-5},
+        {"inside out",
+         [](Triangles& t) {
+             for (auto& f : t) std::swap(f[0], f[1]);
+         },
+         "triangles turned", 1e-5},
         {"one given twice", [](Triangles& t) { t.push_back(t[7]); }, "1 triangle given twice", 1e-5},
-        {"all given twice", [](Triangles& t) { const Triangles copy = t; t.insert(t.end(), copy.begin(), copy.end()); }, "triangles given twice", 1e-5},
-        {"twice, once flipped", [](Triangles& t) { t.push_back({t[7][1], t[7][0], t[7][2]}); }, "1 triangle given twice", 1e-5},
-        {"without area: a point", [](Triangles& t) { t.push_back({t[0][0], t[0][0], t[0][0]}); }, "1 triangle without area", 1e-5},
-        {"without area: an edge", [](Triangles& t) { t.push_back({t[0][0], t[0][1], t[0][0]}); }, "1 triangle without area", 1e-5},
-        {"cracks below the tolerance", [=](Triangles& t) { for (std::size_t i = 0; i < t.size(); i += 2) t[i][0].x += static_cast<double>(tiny); }, "watertight", 1e-4},
-        {"missing and flipped", [](Triangles& t) { std::swap(t[3][0], t[3][1]); t.pop_back(); }, "hole closed", 1e-3},
-        {"an open lid", [](Triangles& t) { std::erase_if(t, [](const auto& f) { return f[0].z > 8.5 && f[1].z > 8.5 && f[2].z > 8.5; }); }, "hole closed", 2e-2},
-        {"a second ball inside", [](Triangles& t) { for (auto f : triangles_of_shape(Sphere{.radius = 4}, 0.2)) t.push_back({f[1], f[0], f[2]}); }, "watertight", 0.07},
-        {"a ball through the wall", [](Triangles& t) { for (const auto& f : triangles_of_shape(Sphere{.radius = 4, .at = {9, 0, 0}}, 0.2)) t.push_back(f); }, "run through each other", 0.07},
+        {"all given twice",
+         [](Triangles& t) {
+             const Triangles copy = t;
+             t.insert(t.end(), copy.begin(), copy.end());
+         },
+         "triangles given twice", 1e-5},
+        {"twice, once flipped",
+         [](Triangles& t) {
+             t.push_back({t[7][1], t[7][0], t[7][2]});
+         },
+         "1 triangle given twice", 1e-5},
+        {"without area: a point",
+         [](Triangles& t) {
+             t.push_back({t[0][0], t[0][0], t[0][0]});
+         },
+         "1 triangle without area", 1e-5},
+        {"without area: an edge",
+         [](Triangles& t) {
+             t.push_back({t[0][0], t[0][1], t[0][0]});
+         },
+         "1 triangle without area", 1e-5},
+        {"cracks below the tolerance",
+         [=](Triangles& t) {
+             for (std::size_t i = 0; i < t.size(); i += 2) t[i][0].x += static_cast<double>(tiny);
+         },
+         "watertight", 1e-4},
+        {"missing and flipped",
+         [](Triangles& t) {
+             std::swap(t[3][0], t[3][1]);
+             t.pop_back();
+         },
+         "hole closed", 1e-3},
+        {"an open lid", [](Triangles& t) { std::erase_if(t, [](const auto& f) { return f[0].z > 8.5 && f[1].z > 8.5 && f[2].z > 8.5; }); }, "hole closed",
+         2e-2},
+        {"a second ball inside",
+         [](Triangles& t) {
+             for (auto f : triangles_of_shape(Sphere{.radius = 4}, 0.2)) t.push_back({f[1], f[0], f[2]});
+         },
+         "watertight", 0.07},
+        {"a ball through the wall",
+         [](Triangles& t) {
+             for (const auto& f : triangles_of_shape(Sphere{.radius = 4, .at = {9, 0, 0}}, 0.2)) t.push_back(f);
+         },
+         "run through each other", 0.07},
     };
     const Triangles whole = triangles_of_shape(ball, 0.2);
     const double expected = 1e-9 * volume(triangulate(ball, 0.2));
@@ -155,7 +203,8 @@ TEST_CASE("a model with a surface file can be written and read again", "[io]") {
     const auto folder = std::filesystem::temp_directory_path() / ("firnfield-solid-" + std::to_string(std::rand()));
     std::filesystem::create_directories(folder);
     write_stl(folder / "ball.stl", triangulate(ball, 0.2), 1.0);
-    const std::string model = "firnfield = 1\n[units]\nlength = \"mm\"\n[[part]]\nname = \"ball\"\nshape = \"stl\"\nfile = \"ball.stl\"\nunit = \"mm\"\nmaterial = \"copper\"\n";
+    const std::string model =
+        "firnfield = 1\n[units]\nlength = \"mm\"\n[[part]]\nname = \"ball\"\nshape = \"stl\"\nfile = \"ball.stl\"\nunit = \"mm\"\nmaterial = \"copper\"\n";
     write_file(folder / "model.toml", model);
     const Model first = read_model(folder / "model.toml");
     write_file(folder / "again.toml", write_model(first));

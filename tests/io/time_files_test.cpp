@@ -20,7 +20,9 @@ using Catch::Matchers::Contains;
 namespace {
 
 struct Scratch {
-    Scratch() : path(fs::temp_directory_path() / ("firnfield-files-" + std::to_string(::getpid()) + "-" + std::to_string(std::rand()))) { fs::create_directories(path); }
+    Scratch() : path(fs::temp_directory_path() / ("firnfield-files-" + std::to_string(::getpid()) + "-" + std::to_string(std::rand()))) {
+        fs::create_directories(path);
+    }
     ~Scratch() { fs::remove_all(path); }
     fs::path path;
     fs::path file(const std::string& name, const std::string& content) const {
@@ -29,8 +31,10 @@ struct Scratch {
     }
 };
 
-const std::string head = "firnfield = 1\n[[part]]\nname = \"a\"\nsize = [\"1 mm\", \"1 mm\", \"1 mm\"]\nmaterial = \"copper\"\n[[cooling]]\non = \"exposed\"\nconvection = \"9 W/(m^2 K)\"\n"
-                         "ambient = \"20 degC\"\n[[profile]]\nname = \"p\"\n";
+const std::string head =
+    "firnfield = 1\n[[part]]\nname = \"a\"\nsize = [\"1 mm\", \"1 mm\", \"1 mm\"]\nmaterial = \"copper\"\n[[cooling]]\non = \"exposed\"\nconvection = \"9 "
+    "W/(m^2 K)\"\n"
+    "ambient = \"20 degC\"\n[[profile]]\nname = \"p\"\n";
 
 Profile profile_of(const Scratch& scratch, const std::string& csv) { return read_model(scratch.file("m.toml", head + "csv = " + csv + "\n")).profiles.at(0); }
 
@@ -93,12 +97,24 @@ TEST_CASE("kept temperatures come back, and go on after a stop", "[io]") {
 TEST_CASE("a checkpoint comes back to the last digit", "[io]") {
     Scratch scratch;
     Checkpoint c{.fingerprint = "abc", .study = "day"};
-    c.state = {.time = 1.0 / 3.0, .next_length = 0.1, .reference = 293.15, .rise = {1.0 / 7.0, -0.0}, .rate = {1e-300, 2.0}, .on = {true, false}, .since = {-HUGE_VAL, 0.7},
+    c.state = {.time = 1.0 / 3.0,
+               .next_length = 0.1,
+               .reference = 293.15,
+               .rise = {1.0 / 7.0, -0.0},
+               .rate = {1e-300, 2.0},
+               .on = {true, false},
+               .since = {-HUGE_VAL, 0.7},
                .switchings = {{0.2, 1, true}}};
     c.state.ledger.moved.loads = {3.3};
     c.state.ledger.stored = -1.1;
     c.state.summary.steps = 42;
-    c.record.limits.push_back({.started = true, .was_beyond = true, .started_beyond = false, .beyond_since = 0.25, .beyond = {{0.1, 0.2}}, .worst = {{311.0, {1, 2, 3}, "lid"}, 0.2}, .judged = true});
+    c.record.limits.push_back({.started = true,
+                               .was_beyond = true,
+                               .started_beyond = false,
+                               .beyond_since = 0.25,
+                               .beyond = {{0.1, 0.2}},
+                               .worst = {{311.0, {1, 2, 3}, "lid"}, 0.2},
+                               .judged = true});
     c.record.history.columns = {"a", "b"};
     c.record.history.time = {0.1};
     c.record.history.rows = {{1.0 / 9.0, 2.0}};

@@ -5,8 +5,8 @@
 #include "linear/multigrid_solver.hpp"
 #include "linear/parts.hpp"
 
-#include <catch2/catch.hpp>
 #include <omp.h>
+#include <catch2/catch.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -104,11 +104,14 @@ TEST_CASE("edges named twice are added up, each coupling stands with the later r
 }
 
 double image_of(const ColourMatrix& matrix, const std::vector<float>& x, std::vector<float>& y) { return multiply(matrix, x, y); }
-double image_of(const StripMatrix& matrix, const std::vector<float>& x, std::vector<float>& y) { return multiply(matrix, std::vector<double>(x.begin(), x.end()), y); }
+double image_of(const StripMatrix& matrix, const std::vector<float>& x, std::vector<float>& y) {
+    return multiply(matrix, std::vector<double>(x.begin(), x.end()), y);
+}
 
 TEST_CASE("sweeps leave the residual they say and are each other's transpose, for every storage of a matrix", "[linear]") {
     // A grid with some far edges, and one node that many are coupled to; large enough for several blocks.
-    Graph graph = grid_graph(52, [](int axis, double u) { return (1.0 + axis) * (0.1 + u); }, 0.3, 1e-3);
+    Graph graph = grid_graph(
+        52, [](int axis, double u) { return (1.0 + axis) * (0.1 + u); }, 0.3, 1e-3);
     std::mt19937 random(11);
     std::uniform_int_distribution<std::uint32_t> anywhere(0, static_cast<std::uint32_t>(graph.excess.size()) - 1);
     // In one corner rows follow no pattern: neighbours stand two to eleven rows apart.
@@ -179,16 +182,20 @@ TEST_CASE("multigrid converges in few iterations whatever the coefficients", "[l
     const auto one = [](int, double) { return 1.0; };
     CHECK(iterations_for(grid_graph(40, one, 1.0)) <= 20);
     CHECK(iterations_for(grid_graph(40, one, 1e-4)) <= 20);
-    CHECK(iterations_for(grid_graph(40, [](int axis, double) { return axis == 2 ? 1e4 : 1.0; }, 1.0)) <= 40);
+    CHECK(iterations_for(grid_graph(
+              40, [](int axis, double) { return axis == 2 ? 1e4 : 1.0; }, 1.0)) <= 40);
     std::mt19937 random(5);
     std::normal_distribution<double> normal(0.0, 3.0);
-    CHECK(iterations_for(grid_graph(40, [&](int, double) { return std::exp(normal(random)); }, 1.0)) <= 40);
-    CHECK(iterations_for(grid_graph(40, [](int, double u) { return u < 0.5 ? 1.0 : 1e6; }, 1.0)) <= 40);
+    CHECK(iterations_for(grid_graph(
+              40, [&](int, double) { return std::exp(normal(random)); }, 1.0)) <= 40);
+    CHECK(iterations_for(grid_graph(
+              40, [](int, double u) { return u < 0.5 ? 1.0 : 1e6; }, 1.0)) <= 40);
     CHECK(iterations_for(grid_graph(40, one, 0.0, 10.0)) <= 15);  // a small time step: smoothing does most
 }
 
 TEST_CASE("multigrid and factorisation agree", "[linear]") {
-    const Graph graph = grid_graph(16, [](int axis, double u) { return (axis + 1.0) * (0.1 + u); }, 0.3);
+    const Graph graph = grid_graph(
+        16, [](int axis, double u) { return (axis + 1.0) * (0.1 + u); }, 0.3);
     const NetworkMatrix matrix = graph.matrix();
     std::vector<double> b(matrix.nodes, 1.0), x(matrix.nodes, 0.0), y(matrix.nodes, 0.0);
     REQUIRE(make_multigrid_solver(matrix)->solve(b, x, 1e-12).converged);
@@ -197,7 +204,8 @@ TEST_CASE("multigrid and factorisation agree", "[linear]") {
 }
 
 TEST_CASE("rows may be swept in any order of the nodes", "[linear]") {
-    Graph graph = grid_graph(24, [](int axis, double u) { return (axis + 1.0) * (0.1 + u); }, 0.3);
+    Graph graph = grid_graph(
+        24, [](int axis, double u) { return (axis + 1.0) * (0.1 + u); }, 0.3);
     graph.capacity.assign(graph.excess.size(), 1.0);
     std::vector<std::uint32_t> order(graph.excess.size());
     for (std::uint32_t i = 0; i < order.size(); ++i) order[i] = i;
@@ -223,7 +231,8 @@ TEST_CASE("rows may be swept in any order of the nodes", "[linear]") {
 }
 
 TEST_CASE("the result does not depend on the number of threads", "[linear]") {
-    const Graph graph = grid_graph(40, [](int, double u) { return 0.1 + u; }, 0.3);  // large enough to be shared
+    const Graph graph = grid_graph(
+        40, [](int, double u) { return 0.1 + u; }, 0.3);  // large enough to be shared
     REQUIRE(graph.excess.size() > rows_for_threads);
     const std::vector<double> b = random_heat(graph.excess.size());
     const auto solution = [&](int threads) {
@@ -240,7 +249,8 @@ TEST_CASE("the result does not depend on the number of threads", "[linear]") {
 }
 
 TEST_CASE("one hierarchy serves several right-hand sides and shifts within a factor of two", "[linear]") {
-    Graph graph = grid_graph(32, [](int, double u) { return 0.1 + u; }, 0.3);
+    Graph graph = grid_graph(
+        32, [](int, double u) { return 0.1 + u; }, 0.3);
     graph.capacity.assign(graph.excess.size(), 0.0);
     std::mt19937 random(1);
     for (double& c : graph.capacity) c = std::uniform_real_distribution<double>(0.1, 3.0)(random);
@@ -260,7 +270,8 @@ TEST_CASE("one hierarchy serves several right-hand sides and shifts within a fac
 }
 
 TEST_CASE("a factorisation follows the shift", "[linear]") {
-    Graph graph = grid_graph(12, [](int, double u) { return 0.1 + u; }, 0.3);
+    Graph graph = grid_graph(
+        12, [](int, double u) { return 0.1 + u; }, 0.3);
     graph.capacity.assign(graph.excess.size(), 2.0);
     const std::vector<double> b = random_heat(graph.excess.size());
     std::vector<double> x(b.size(), 0.0), y(b.size(), 0.0);
@@ -273,7 +284,8 @@ TEST_CASE("a factorisation follows the shift", "[linear]") {
 }
 
 TEST_CASE("a solve says what it did", "[linear]") {
-    const Graph graph = grid_graph(20, [](int, double) { return 1.0; }, 1.0);
+    const Graph graph = grid_graph(
+        20, [](int, double) { return 1.0; }, 1.0);
     std::vector<double> x(graph.excess.size(), 0.0);
     const LinearSummary summary = make_multigrid_solver(graph.matrix())->solve(random_heat(x.size()), x, 1e-8);
     CHECK(summary.levels >= 2);

@@ -31,7 +31,9 @@ Model random_assembly(unsigned seed) {
         if (chance(0.3)) k.conductivity[2] *= 0.01;
         m.materials.push_back(k);
         const double high = chance(0.3) ? uniform(5e-5, 3e-4) : uniform(3e-3, 15e-3);
-        Part part{.name = name, .shape = Box{.size = {uniform(0.03, 0.05), uniform(0.03, 0.05), high}, .at = {uniform(0.0, 5e-3), uniform(0.0, 5e-3), z}}, .material = material};
+        Part part{.name = name,
+                  .shape = Box{.size = {uniform(0.03, 0.05), uniform(0.03, 0.05), high}, .at = {uniform(0.0, 5e-3), uniform(0.0, 5e-3), z}},
+                  .material = material};
         if (chance(0.4)) part.shape = Cylinder{.radius = uniform(0.014, 0.024), .length = high, .at = {0.025, 0.025, z}};
         m.add(part);
         if (chance(0.6)) m.add(heat(name, uniform(0.1, 5.0)));
@@ -56,10 +58,12 @@ TEST_CASE("two hundred random assemblies all converge", "[linear]") {
         const Mesh mesh = build_mesh(model);
         const Network network = build_network(model, mesh, studies_of(model).front());
         std::vector<double> excess(network.nodes, 0.0), b(network.nodes, 1e-3), x(network.nodes, 0.0);
-        for (std::size_t w = 0; w < network.walls.size(); ++w) excess[network.walls.node[w]] += wall_state(network.walls.resistance[w], network.walls.of(w), 310.0).slope;
+        for (std::size_t w = 0; w < network.walls.size(); ++w)
+            excess[network.walls.node[w]] += wall_state(network.walls.resistance[w], network.walls.of(w), 310.0).slope;
         for (std::size_t s = 0; s < network.sources.size(); ++s) b[network.sources.node[s]] += network.sources.heat[s];
         const LinearSummary summary =
-            make_multigrid_solver({.nodes = network.nodes, .edges = {{network.links.first, network.links.second, network.links.conductance}}, .excess = excess})->solve(b, x, 1e-8);
+            make_multigrid_solver({.nodes = network.nodes, .edges = {{network.links.first, network.links.second, network.links.conductance}}, .excess = excess})
+                ->solve(b, x, 1e-8);
         INFO("seed " << seed << ", " << network.nodes << " unknowns: " << summary.text());
         CHECK(summary.converged);
         CHECK(summary.iterations <= 60);

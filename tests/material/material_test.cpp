@@ -34,7 +34,8 @@ TEST_CASE("the built-in library is broad, complete and plausible", "[material]")
         CHECK(m.valid_from.has_value());
         CHECK(m.note.size() > 10);
     }
-    for (const char* group : {"metals", "semiconductors", "ceramics", "glass", "boards", "plastics", "rubbers", "interface materials", "solders", "gases", "liquids"}) {
+    for (const char* group :
+         {"metals", "semiconductors", "ceramics", "glass", "boards", "plastics", "rubbers", "interface materials", "solders", "gases", "liquids"}) {
         CHECK(groups.contains(group));
     }
 }

@@ -72,8 +72,9 @@ double area_of(const Model& model, const Mesh& mesh, const Selection& pick) {
 
 TEST_CASE("every cut cell closes and the volume is the surface's own", "[mesh]") {
     std::mt19937 random(11);
-    for (const Shape& shape : std::vector<Shape>{Cylinder{.radius = 2, .length = 5}, Sphere{.radius = 3}, Tube{.outer_radius = 3, .inner_radius = 2.7, .length = 4, .along = 1},
-                                                 Cone{.lower_radius = 3, .upper_radius = 0, .length = 4}, Box{.size = {4, 3, 2}, .at = {-2, -1, -1}}}) {
+    for (const Shape& shape :
+         std::vector<Shape>{Cylinder{.radius = 2, .length = 5}, Sphere{.radius = 3}, Tube{.outer_radius = 3, .inner_radius = 2.7, .length = 4, .along = 1},
+                            Cone{.lower_radius = 3, .upper_radius = 0, .length = 4}, Box{.size = {4, 3, 2}, .at = {-2, -1, -1}}}) {
         for (int n = 0; n < 6; ++n) {
             CutSurface input;
             input.surface = triangulate(shape, 0.01);
@@ -169,7 +170,8 @@ TEST_CASE("rules pick curved surfaces by face, direction, region, plane and neig
     CHECK(area_of(m, mesh, m.surfaces[0].pick) == Approx(pi * 9e-6).epsilon(2e-3));
     CHECK(area_of(m, mesh, Selection{.parts = {"rod"}, .facing = {{1, 0, 0}}}) == Approx(0.25 * 2 * pi * 6e-3 * 20e-3).epsilon(0.1));
     CHECK(area_of(m, mesh, Selection{.parts = {"rod"}, .facing = {{1, 0, 0}}, .within = 89.0}) == Approx(0.5 * 2 * pi * 6e-3 * 20e-3).epsilon(0.1));
-    CHECK(area_of(m, mesh, Selection{.sides = {"side"}, .beyond = {HalfSpace{.normal = {0, 0, 1}, .through = {0, 0, 10_mm}}}}) == Approx(2 * pi * 6e-3 * 10e-3).epsilon(1e-3));
+    CHECK(area_of(m, mesh, Selection{.sides = {"side"}, .beyond = {HalfSpace{.normal = {0, 0, 1}, .through = {0, 0, 10_mm}}}}) ==
+          Approx(2 * pi * 6e-3 * 10e-3).epsilon(1e-3));
     CHECK(area_of(m, mesh, Selection{.sides = {"bottom"}, .touching = {"rod"}}) == Approx(pi * 36e-6).epsilon(1e-4));
     m.surfaces[0].pick.sides = {"lid"};
     CHECK_THROWS_WITH(build_mesh(m), Contains("no such face: \"lid\"; there are \"bottom\", \"side\", \"top\" and \"inner\""));

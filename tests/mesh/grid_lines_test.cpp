@@ -2,8 +2,8 @@
 
 #include "mesh/grid_lines.hpp"
 
-#include <catch2/catch.hpp>
 #include <rapidcheck/catch.h>
+#include <catch2/catch.hpp>
 
 #include <algorithm>
 #include <cmath>

@@ -25,14 +25,38 @@ struct Shaped {
 std::vector<Shaped> shapes() {
     const double diagonal = 10_mm / std::sqrt(2.0), octant = 10_mm / std::sqrt(3.0);
     return {
-        {"box", Box{.size = {20_mm, 14_mm, 6_mm}, .at = {}}, {{}, {20_mm, 14_mm, 6_mm}, {10_mm, 0.0, 3_mm}, {20_mm, 0.0, 3_mm}, {7_mm, 7_mm, 6_mm}}, {{21_mm, 7_mm, 3_mm}, {10_mm, 7_mm, -1_mm}}},
-        {"cylinder", Cylinder{.radius = 10_mm, .length = 12_mm}, {{0.0, 0.0, 0.0}, {0.0, 0.0, 12_mm}, {10_mm, 0.0, 12_mm}, {diagonal, diagonal, 5_mm}, {0.0, -10_mm, 0.0}}, {{8_mm, 8_mm, 6_mm}, {0.0, 0.0, 14_mm}}},
-        {"tube", Tube{.outer_radius = 10_mm, .inner_radius = 6_mm, .length = 12_mm}, {{6_mm, 0.0, 0.0}, {10_mm, 0.0, 12_mm}, {0.0, 6_mm, 6_mm}, {-diagonal, diagonal, 3_mm}, {8_mm, 0.0, 12_mm}}, {{0.0, 0.0, 6_mm}, {4_mm, 0.0, 6_mm}, {12_mm, 0.0, 6_mm}}},
-        {"wedge", Tube{.outer_radius = 10_mm, .inner_radius = 0.0, .length = 8_mm, .angle = 90.0}, {{0.0, 0.0, 4_mm}, {10_mm, 0.0, 0.0}, {0.0, 10_mm, 8_mm}, {diagonal, diagonal, 4_mm}, {5_mm, 0.0, 4_mm}}, {{-2_mm, 3_mm, 4_mm}, {9_mm, 9_mm, 4_mm}}},
-        {"ball", Sphere{.radius = 10_mm}, {{0.0, 0.0, 10_mm}, {0.0, -10_mm, 0.0}, {octant, octant, octant}, {-octant, octant, -octant}}, {{8_mm, 8_mm, 8_mm}, {0.0, 0.0, 12_mm}}},
-        {"cone", Cone{.lower_radius = 10_mm, .upper_radius = 0.0, .length = 12_mm}, {{0.0, 0.0, 12_mm}, {10_mm, 0.0, 0.0}, {5_mm, 0.0, 6_mm}, {0.0, 0.0, 0.0}}, {{8_mm, 0.0, 6_mm}, {0.0, 0.0, 14_mm}}},
-        {"prism", Prism{.outline = {{.x = 0.0, .y = 0.0}, {.x = 24_mm, .y = 2_mm}, {.x = 9_mm, .y = 18_mm}}, .length = 7_mm}, {{0.0, 0.0, 0.0}, {24_mm, 2_mm, 7_mm}, {9_mm, 18_mm, 3_mm}, {12_mm, 1_mm, 7_mm}}, {{20_mm, 15_mm, 3_mm}, {10_mm, 8_mm, 9_mm}}},
-        {"revolution", Revolution{.outline = {{.x = 3_mm, .y = 0.0}, {.x = 10_mm, .y = 0.0}, {.x = 6_mm, .y = 9_mm}, {.x = 3_mm, .y = 9_mm}}}, {{3_mm, 0.0, 0.0}, {10_mm, 0.0, 0.0}, {0.0, 6_mm, 9_mm}, {-8_mm, 0.0, 4.5_mm}, {0.0, -3_mm, 4_mm}}, {{0.0, 0.0, 4_mm}, {9.5_mm, 0.0, 8_mm}}},
+        {"box",
+         Box{.size = {20_mm, 14_mm, 6_mm}, .at = {}},
+         {{}, {20_mm, 14_mm, 6_mm}, {10_mm, 0.0, 3_mm}, {20_mm, 0.0, 3_mm}, {7_mm, 7_mm, 6_mm}},
+         {{21_mm, 7_mm, 3_mm}, {10_mm, 7_mm, -1_mm}}},
+        {"cylinder",
+         Cylinder{.radius = 10_mm, .length = 12_mm},
+         {{0.0, 0.0, 0.0}, {0.0, 0.0, 12_mm}, {10_mm, 0.0, 12_mm}, {diagonal, diagonal, 5_mm}, {0.0, -10_mm, 0.0}},
+         {{8_mm, 8_mm, 6_mm}, {0.0, 0.0, 14_mm}}},
+        {"tube",
+         Tube{.outer_radius = 10_mm, .inner_radius = 6_mm, .length = 12_mm},
+         {{6_mm, 0.0, 0.0}, {10_mm, 0.0, 12_mm}, {0.0, 6_mm, 6_mm}, {-diagonal, diagonal, 3_mm}, {8_mm, 0.0, 12_mm}},
+         {{0.0, 0.0, 6_mm}, {4_mm, 0.0, 6_mm}, {12_mm, 0.0, 6_mm}}},
+        {"wedge",
+         Tube{.outer_radius = 10_mm, .inner_radius = 0.0, .length = 8_mm, .angle = 90.0},
+         {{0.0, 0.0, 4_mm}, {10_mm, 0.0, 0.0}, {0.0, 10_mm, 8_mm}, {diagonal, diagonal, 4_mm}, {5_mm, 0.0, 4_mm}},
+         {{-2_mm, 3_mm, 4_mm}, {9_mm, 9_mm, 4_mm}}},
+        {"ball",
+         Sphere{.radius = 10_mm},
+         {{0.0, 0.0, 10_mm}, {0.0, -10_mm, 0.0}, {octant, octant, octant}, {-octant, octant, -octant}},
+         {{8_mm, 8_mm, 8_mm}, {0.0, 0.0, 12_mm}}},
+        {"cone",
+         Cone{.lower_radius = 10_mm, .upper_radius = 0.0, .length = 12_mm},
+         {{0.0, 0.0, 12_mm}, {10_mm, 0.0, 0.0}, {5_mm, 0.0, 6_mm}, {0.0, 0.0, 0.0}},
+         {{8_mm, 0.0, 6_mm}, {0.0, 0.0, 14_mm}}},
+        {"prism",
+         Prism{.outline = {{.x = 0.0, .y = 0.0}, {.x = 24_mm, .y = 2_mm}, {.x = 9_mm, .y = 18_mm}}, .length = 7_mm},
+         {{0.0, 0.0, 0.0}, {24_mm, 2_mm, 7_mm}, {9_mm, 18_mm, 3_mm}, {12_mm, 1_mm, 7_mm}},
+         {{20_mm, 15_mm, 3_mm}, {10_mm, 8_mm, 9_mm}}},
+        {"revolution",
+         Revolution{.outline = {{.x = 3_mm, .y = 0.0}, {.x = 10_mm, .y = 0.0}, {.x = 6_mm, .y = 9_mm}, {.x = 3_mm, .y = 9_mm}}},
+         {{3_mm, 0.0, 0.0}, {10_mm, 0.0, 0.0}, {0.0, 6_mm, 9_mm}, {-8_mm, 0.0, 4.5_mm}, {0.0, -3_mm, 4_mm}},
+         {{0.0, 0.0, 4_mm}, {9.5_mm, 0.0, 8_mm}}},
     };
 }
 
@@ -76,7 +100,9 @@ TEST_CASE("points on the surface of every shape are in it, points beside it are 
                     INFO("(" << 1e3 * point.x << ", " << 1e3 * point.y << ", " << 1e3 * point.z << ") mm");
                     CHECK(refusal(model, mesh, point) == "found");
                 }
-                for (const Vec3 at : shaped.outside) CHECK_THAT(refusal(model, mesh, turned(at, angle)), Contains("is not in part \"body\"") && Contains("mm away") && Contains("nearest point"));
+                for (const Vec3 at : shaped.outside)
+                    CHECK_THAT(refusal(model, mesh, turned(at, angle)),
+                               Contains("is not in part \"body\"") && Contains("mm away") && Contains("nearest point"));
             }
         }
     }

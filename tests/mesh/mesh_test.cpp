@@ -62,9 +62,8 @@ TEST_CASE("cells through thin parts, and cell sizes by part", "[mesh]") {
     for (const Body& body : mesh.bodies) {
         for (int axis = 0; axis < 3; ++axis) {
             const auto& lines = mesh.grid.lines[static_cast<std::size_t>(axis)];
-            const auto inside = std::count_if(lines.begin(), lines.end(), [&](double x) {
-                return x > body.box.lower()[axis] - 1e-9 && x < body.box.upper()[axis] + 1e-9;
-            });
+            const auto inside =
+                std::count_if(lines.begin(), lines.end(), [&](double x) { return x > body.box.lower()[axis] - 1e-9 && x < body.box.upper()[axis] + 1e-9; });
             CHECK(inside >= 6);
         }
     }

@@ -142,7 +142,9 @@ public:
         note(key);
         thing_.*member = some_rule();
     }
-    void value_or_curve(std::optional<double> T::*member, Curve T::*, const QuantityKind& kind, std::string_view, std::string_view, const Key& key) { quantity(member, kind, key); }
+    void value_or_curve(std::optional<double> T::*member, Curve T::*, const QuantityKind& kind, std::string_view, std::string_view, const Key& key) {
+        quantity(member, kind, key);
+    }
     void conductivity(const Key& key) {
         note(key);
         thing_.conductivity = form_ % 2 == 0 ? isotropic(next()) : std::array{next(), next(), next()};
@@ -223,17 +225,26 @@ private:
     Curve some_curve() { return {{next(), next()}, {next(), next()}}; }
     Shape some_shape() {
         switch (form_ % 7) {
-            case 0: return filled<Cylinder>(form_);
-            case 1: return filled<Tube>(form_);
-            case 2: return filled<Sphere>(form_);
-            case 3: return filled<Cone>(form_);
-            case 4: return filled<Prism>(form_);
-            case 5: return filled<Revolution>(form_);
-            default: return filled<Box>(form_);
+            case 0:
+                return filled<Cylinder>(form_);
+            case 1:
+                return filled<Tube>(form_);
+            case 2:
+                return filled<Sphere>(form_);
+            case 3:
+                return filled<Cone>(form_);
+            case 4:
+                return filled<Prism>(form_);
+            case 5:
+                return filled<Revolution>(form_);
+            default:
+                return filled<Box>(form_);
         }
     }
     Outline some_outline() {
-        return {{.x = next(), .y = next(), .through = std::nullopt}, {.x = next(), .y = next(), .through = std::array{next(), next()}}, {.x = next(), .y = next(), .through = std::nullopt}};
+        return {{.x = next(), .y = next(), .through = std::nullopt},
+                {.x = next(), .y = next(), .through = std::array{next(), next()}},
+                {.x = next(), .y = next(), .through = std::nullopt}};
     }
     Selection some_rule() {
         if (form_ % 4 == 0) return exposed();
@@ -282,7 +293,8 @@ void comes_back(const std::string& table) {
         for (const auto& entry : entries) missing.erase(entry.first);
     }
     // What the file says in another way: diameters as radii, a CSV as its points.
-    std::erase_if(missing, [](const std::string& name) { return name.ends_with("diameter") || name == "csv" || name == "rest"; });  // `rest` is the rule's in place
+    std::erase_if(missing,
+                  [](const std::string& name) { return name.ends_with("diameter") || name == "csv" || name == "rest"; });  // `rest` is the rule's in place
     for (const std::string& name : missing) UNSCOPED_INFO(name);
     INFO(table);
     CHECK(missing.empty());

@@ -2,8 +2,8 @@
 
 #include "models.hpp"
 
-#include <catch2/catch.hpp>
 #include <rapidcheck/catch.h>
+#include <catch2/catch.hpp>
 
 #include <cmath>
 

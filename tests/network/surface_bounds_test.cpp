@@ -81,7 +81,10 @@ TEST_CASE("a field that is straight is not cut off at any surface", "[network]")
     Model m;
     m.mesh.cell = 2_mm;
     m.materials = {plain("steel", 20.0)};
-    m.add(Part{.name = "slab", .shape = Box{.size = {20_mm, 16_mm, 12_mm}}, .material = "steel", .rotate = {{.axis = {0.0, 1.0, 0.0}, .angle = 33.0}, {.axis = {0.0, 0.0, 1.0}, .angle = 20.0}}});
+    m.add(Part{.name = "slab",
+               .shape = Box{.size = {20_mm, 16_mm, 12_mm}},
+               .material = "steel",
+               .rotate = {{.axis = {0.0, 1.0, 0.0}, .angle = 33.0}, {.axis = {0.0, 0.0, 1.0}, .angle = 20.0}}});
     m.add(Hold{.on = side("slab", Side::minus_x), .temperature = 300.0});
     m.add(Hold{.on = side("slab", Side::plus_x), .temperature = 400.0});
     const SteadySolution s = solve_steady(m);

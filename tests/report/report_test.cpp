@@ -1,7 +1,7 @@
 // Texts, tables, colours, pictures.
 
-#include "models.hpp"
 #include "findings/surface_field.hpp"
+#include "models.hpp"
 #include "report/canvas.hpp"
 #include "report/table.hpp"
 
@@ -131,9 +131,10 @@ TEST_CASE("pictures are drawn for every kind of view", "[report]") {
     const SteadySolution solution = solve_steady(model);
     const Findings f = findings(model, solution);
     const auto file = std::filesystem::temp_directory_path() / ("firnfield-picture-" + std::to_string(std::rand()) + ".png");
-    for (const Picture& view : {Picture{.name = "plain"}, Picture{.name = "bands", .azimuth = 90, .elevation = -90, .bands = true},
-                                Picture{.name = "cut", .isotherms = true, .section = HalfSpace{.normal = {0, 1, 0}, .through = {0, 0.03, 0}}}, Picture{.name = "hot", .above = f.parts[0].mean}, Picture{.name = "too hot", .above = 3000.0},
-                                Picture{.name = "nothing left", .hide = {"*"}}}) {
+    for (const Picture& view :
+         {Picture{.name = "plain"}, Picture{.name = "bands", .azimuth = 90, .elevation = -90, .bands = true},
+          Picture{.name = "cut", .isotherms = true, .section = HalfSpace{.normal = {0, 1, 0}, .through = {0, 0.03, 0}}},
+          Picture{.name = "hot", .above = f.parts[0].mean}, Picture{.name = "too hot", .above = 3000.0}, Picture{.name = "nothing left", .hide = {"*"}}}) {
         INFO(view.name);
         draw_picture(file, model, solution, f, view, 320, 200);
         std::ifstream stream(file, std::ios::binary);

@@ -73,7 +73,9 @@ TEST_CASE("a joint's total is that of each pair: of a chip that the mirror cuts,
     Model ring;
     ring.mesh.cell = 2_mm;
     ring.add(Part{.name = "disc", .shape = Cylinder{.radius = 30_mm, .length = 4_mm}, .material = "copper"});
-    ring.add(Part{.name = "post", .shape = Cylinder{.radius = 4_mm, .length = 6_mm, .at = {20_mm * std::sqrt(0.5), 20_mm * std::sqrt(0.5), 4_mm}}, .material = "copper",
+    ring.add(Part{.name = "post",
+                  .shape = Cylinder{.radius = 4_mm, .length = 6_mm, .at = {20_mm * std::sqrt(0.5), 20_mm * std::sqrt(0.5), 4_mm}},
+                  .material = "copper",
                   .repeat = {{.count = 4, .turn = 90.0}}});
     ring.add(Joint{.between = {"post", "disc"}, .total = 2.0});
     ring.add(heat("post", 4_W));
@@ -102,7 +104,8 @@ TEST_CASE("the default cell goes by what is resolved: a thick fin in a plane mod
         CHECK(f.cells >= 160);  // four through the thickness, where the depth of a metre had left two
         // The classical fin with the tip's film, per metre of depth; 4 mm thick, so two-dimensional by a few thousandths.
         const double k = 15.0, h = 60.0, half = 2e-3, length = 0.04, mm = std::sqrt(h / (k * half)), u = h / (mm * k);
-        const double heat = 80.0 * std::sqrt(h * 2.0 * k * 4e-3) * (std::sinh(mm * length) + u * std::cosh(mm * length)) / (std::cosh(mm * length) + u * std::sinh(mm * length));
+        const double heat = 80.0 * std::sqrt(h * 2.0 * k * 4e-3) * (std::sinh(mm * length) + u * std::cosh(mm * length)) /
+                            (std::cosh(mm * length) + u * std::sinh(mm * length));
         CHECK(-f.holds[0].flow / depth == Approx(heat).epsilon(0.01));
         if (last != 0.0) CHECK(-f.holds[0].flow / depth == Approx(last).epsilon(1e-9));
         last = -f.holds[0].flow / depth;
@@ -144,13 +147,17 @@ TEST_CASE("a point on the surface is in the part, on every resolution; others ar
         Model m;
         m.mesh.cell = cell;
         m.mesh.through = 1;
-        m.add(Part{.name = "prism", .shape = Prism{.outline = {{.x = 0.0, .y = 0.0}, {.x = 30_mm, .y = 3_mm}, {.x = 11_mm, .y = 24_mm}}, .length = 7_mm}, .material = "copper"});
+        m.add(Part{.name = "prism",
+                   .shape = Prism{.outline = {{.x = 0.0, .y = 0.0}, {.x = 30_mm, .y = 3_mm}, {.x = 11_mm, .y = 24_mm}}, .length = 7_mm},
+                   .material = "copper"});
         m.add(Part{.name = "can", .shape = Cylinder{.radius = 9_mm, .length = 21_mm, .at = {60_mm, 0.0, 0.0}}, .material = "copper"});
         m.add(heat("prism", 1_W));
         m.add(heat("can", 1_W));
         m.add(convection(exposed(), 10.0, 25_degC));
-        for (const Vec3 at : {Vec3{0.0, 0.0, 0.0}, Vec3{30_mm, 3_mm, 7_mm}, Vec3{11_mm, 24_mm, 3_mm}, Vec3{15_mm, 1.5_mm, 7_mm}}) m.add(Sensor{.name = "p" + std::to_string(m.sensors.size()), .in = "prism", .at = at});
-        for (const Vec3 at : {Vec3{60_mm, 0.0, 21_mm}, Vec3{69_mm, 0.0, 21_mm}, Vec3{60_mm, -9_mm, 0.0}, Vec3{60_mm + 9_mm * std::cos(0.7), 9_mm * std::sin(0.7), 11_mm}}) {
+        for (const Vec3 at : {Vec3{0.0, 0.0, 0.0}, Vec3{30_mm, 3_mm, 7_mm}, Vec3{11_mm, 24_mm, 3_mm}, Vec3{15_mm, 1.5_mm, 7_mm}})
+            m.add(Sensor{.name = "p" + std::to_string(m.sensors.size()), .in = "prism", .at = at});
+        for (const Vec3 at :
+             {Vec3{60_mm, 0.0, 21_mm}, Vec3{69_mm, 0.0, 21_mm}, Vec3{60_mm, -9_mm, 0.0}, Vec3{60_mm + 9_mm * std::cos(0.7), 9_mm * std::sin(0.7), 11_mm}}) {
             m.add(Sensor{.name = "c" + std::to_string(m.sensors.size()), .in = "can", .at = at});
         }
         const Findings f = findings(m, solve_steady(m));
@@ -160,7 +167,8 @@ TEST_CASE("a point on the surface is in the part, on every resolution; others ar
             CHECK(s.temperature <= part.hottest.temperature + 0.05);
         }
         m.sensors = {{.name = "off", .in = "can", .at = {72_mm, 0.0, 10_mm}}};
-        CHECK_THAT(message([&] { static_cast<void>(solve_steady(m)); }), Contains("(72, 0, 10) mm is not in part \"can\": it is ") && Contains(" mm away, and the nearest point of it is (69"));
+        CHECK_THAT(message([&] { static_cast<void>(solve_steady(m)); }),
+                   Contains("(72, 0, 10) mm is not in part \"can\": it is ") && Contains(" mm away, and the nearest point of it is (69"));
     }
     // What planes of symmetry leave: the centre of an octant, the top centre of a quarter.
     Model ball;
@@ -179,7 +187,11 @@ TEST_CASE("a point on the surface is in the part, on every resolution; others ar
 TEST_CASE("melting at one temperature takes up all its latent heat, and the results say over what range", "[verification][time]") {
     Model m;
     m.mesh.cell = 5_mm;
-    m.materials.push_back({.name = "ice", .conductivity = isotropic(2000.0), .density = 920.0, .specific_heat = 2100.0, .melting = Melting{.from = 273.15, .to = 273.15, .latent_heat = 334e3}});
+    m.materials.push_back({.name = "ice",
+                           .conductivity = isotropic(2000.0),
+                           .density = 920.0,
+                           .specific_heat = 2100.0,
+                           .melting = Melting{.from = 273.15, .to = 273.15, .latent_heat = 334e3}});
     m.add(block("block", {10_mm, 10_mm, 10_mm}, {}, "ice"));
     m.add(heat("block", 1_W));
     m.add(Cooling{.name = "none", .on = exposed(), .convection = 1e-9, .ambient = 273.15});
@@ -191,8 +203,11 @@ TEST_CASE("melting at one temperature takes up all its latent heat, and the resu
     const double mass = 920.0 * 1e-6, sensible = mass * 2100.0 * 10.0, latent = mass * 334e3;
     CHECK(f.parts[0].melted_end.value() == Approx((1.0 * 300.0 - sensible) / latent).epsilon(1e-3));
     CHECK(f.parts[0].end_mean == Approx(273.15).margin(0.01));
-    CHECK(std::any_of(f.warnings.begin(), f.warnings.end(), [](const Warning& w) { return w.kind == "melts_at_one_temperature" && w.message.find("10.0 mK") != std::string::npos; }));
-    for (const auto& [melting, says] : std::vector<std::pair<Melting, std::string>>{{{280.0, 270.0, 1e5}, "must not be below `from`"}, {{270.0, 280.0, -1.0}, "latent heat must be positive"}, {{-5.0, 280.0, 1e5}, "absolute zero"}}) {
+    CHECK(std::any_of(f.warnings.begin(), f.warnings.end(),
+                      [](const Warning& w) { return w.kind == "melts_at_one_temperature" && w.message.find("10.0 mK") != std::string::npos; }));
+    for (const auto& [melting, says] : std::vector<std::pair<Melting, std::string>>{{{280.0, 270.0, 1e5}, "must not be below `from`"},
+                                                                                    {{270.0, 280.0, -1.0}, "latent heat must be positive"},
+                                                                                    {{-5.0, 280.0, 1e5}, "absolute zero"}}) {
         m.materials[0].melting = melting;
         CHECK_THAT(message([&] { static_cast<void>(build_mesh(m)); }), Contains(says));
     }
@@ -210,7 +225,11 @@ TEST_CASE("melting at one temperature takes up all its latent heat, and the resu
 TEST_CASE("the ledger closes to 1e-9 with a temperature course, tables and curves everywhere", "[verification][time]") {
     Model m;
     m.mesh.cell = 4_mm;
-    m.materials.push_back({.name = "varying", .conductivity = isotropic(40.0), .conductivity_factor = {{250.0, 400.0}, {1.0, 0.6}}, .density = 3000.0, .specific_heat = 800.0,
+    m.materials.push_back({.name = "varying",
+                           .conductivity = isotropic(40.0),
+                           .conductivity_factor = {{250.0, 400.0}, {1.0, 0.6}},
+                           .density = 3000.0,
+                           .specific_heat = 800.0,
                            .specific_heat_factor = {{250.0, 400.0}, {1.0, 1.3}}});
     m.add(block("slab", {40_mm, 20_mm, 8_mm}, {}, "varying"));
     m.add(block("cap", {20_mm, 20_mm, 4_mm}, {0.0, 0.0, 8_mm}, "varying"));
@@ -262,7 +281,9 @@ TEST_CASE("the peak of a flat top is located well at any tolerance", "[verificat
         const double c = 2000.0 * 1000.0 * 8e-6, g = 50.0 * 24e-4, tau = c / g, w = 2.0 * std::numbers::pi / 600.0;
         // θ = 10/G (1 − e^(−t/τ)) + A sin(wt − φ) + B e^(−t/τ); its highest point from the exact course.
         const double amplitude = 10.0 / g / std::sqrt(1.0 + w * w * tau * tau), phi = std::atan(w * tau);
-        const auto exact = [&](double t) { return 10.0 / g * (1.0 - std::exp(-t / tau)) + amplitude * (std::sin(w * t - phi) + std::sin(phi) * std::exp(-t / tau)); };
+        const auto exact = [&](double t) {
+            return 10.0 / g * (1.0 - std::exp(-t / tau)) + amplitude * (std::sin(w * t - phi) + std::sin(phi) * std::exp(-t / tau));
+        };
         double best = 0.0;
         for (double t = 0.0; t <= 1200.0; t += 0.01) best = exact(t) > exact(best) ? t : best;
         INFO("tolerance " << tolerance << ", exact " << best << ", found " << f.parts[0].hottest.time);
@@ -337,7 +358,8 @@ TEST_CASE("a run that goes on counts the whole: time, steps, seconds, heat", "[v
     const auto mesh = std::make_shared<const Mesh>(build_mesh(m));
     const std::vector<double> start(mesh->cells.size(), 300.0);
     std::vector<TransientState> kept;
-    const TransientSolution whole = solve_transient(m, mesh, m.studies[0], start, {.checkpoint = [&](const TransientState& s) { kept.push_back(s); }, .checkpoint_steps = 2});
+    const TransientSolution whole =
+        solve_transient(m, mesh, m.studies[0], start, {.checkpoint = [&](const TransientState& s) { kept.push_back(s); }, .checkpoint_steps = 2});
     REQUIRE(kept.size() >= 2);
     double begun = -1.0, last = 0.0;
     const auto progress = [&](const TimeProgress& p) {
@@ -349,7 +371,8 @@ TEST_CASE("a run that goes on counts the whole: time, steps, seconds, heat", "[v
     TransientState from = kept.front();
     from.summary.solve_seconds = 1000.0;
     // Steps between keep what checkpoints do to the run.
-    const TransientSolution rest = solve_transient(m, mesh, m.studies[0], start, {.progress = progress, .checkpoint = [](const TransientState&) {}, .checkpoint_steps = 2, .resume = from});
+    const TransientSolution rest = solve_transient(m, mesh, m.studies[0], start,
+                                                   {.progress = progress, .checkpoint = [](const TransientState&) {}, .checkpoint_steps = 2, .resume = from});
     CHECK(begun == Approx(from.time));
     CHECK(last == Approx(2000.0));
     CHECK(rest.summary.solve_seconds >= 1000.0);

@@ -22,9 +22,7 @@ public:
         found_ = firnfield::findings(model_, solution_);
         CHECK(std::abs(found_.ledger.relative_residual()) <= 1e-9);
     }
-    [[nodiscard]] double at(const std::string& part, Vec3 point) const {
-        return temperature_at(model_, solution_, part, point, "test") - zero_celsius;
-    }
+    [[nodiscard]] double at(const std::string& part, Vec3 point) const { return temperature_at(model_, solution_, part, point, "test") - zero_celsius; }
     [[nodiscard]] double max(std::size_t part) const { return found_.parts.at(part).hottest.temperature - zero_celsius; }
     [[nodiscard]] const Findings& findings() const { return found_; }
 

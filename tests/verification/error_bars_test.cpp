@@ -74,13 +74,17 @@ TEST_CASE("error bars hold the true error and are not much wider", "[verificatio
 
         Model plate = orthotropic_plate(2.0 * cell);
         plate.sensors = {{.name = "middle", .in = "plate", .at = {50_mm, 30_mm, 0}}, {.name = "aside", .in = "plate", .at = {20_mm, 15_mm, 0}}};
-        compare(plate, {{"sensor", "middle", celsius(31.12441056562077)}, {"sensor", "aside", celsius(30.813813479133163)}, {"hold", "hold 2", 269.1058747076724e-3}}, tally);
+        compare(plate,
+                {{"sensor", "middle", celsius(31.12441056562077)}, {"sensor", "aside", celsius(30.813813479133163)}, {"hold", "hold 2", 269.1058747076724e-3}},
+                tally);
 
         Model edge = convected_plate(16.0 * cell);
         edge.sensors = {{.name = "edge", .in = "plate", .at = {0.6, 0.2, 5_mm}}};
         compare(edge, {{"sensor", "edge", celsius(18.25375653713422)}}, tally);
 
-        compare(generating_slab(cell), {{"max", "slab", celsius(97.56177941134813)}, {"min", "slab", celsius(82.84552845528457)}, {"cooling", "cooling 1", 1129.268292682927e-6}}, tally);
+        compare(generating_slab(cell),
+                {{"max", "slab", celsius(97.56177941134813)}, {"min", "slab", celsius(82.84552845528457)}, {"cooling", "cooling 1", 1129.268292682927e-6}},
+                tally);
         compare(annular_fin(cell), {{"min", "fin", celsius(102.21844780910774)}, {"hold", "hold 1", -17.289796047606554}}, tally);
     }
     for (const int through : {3, 5}) {
@@ -90,9 +94,15 @@ TEST_CASE("error bars hold the true error and are not much wider", "[verificatio
         compare(spread, {{"max", "plate", celsius(74.70391210332838)}, {"sensor", "corner", celsius(65.04330181091638)}}, tally);
 
         Model pair = two_sources(1.5 * cell, through);
-        pair.sensors = {{.name = "A", .in = "plate", .at = {42.5_mm, 40_mm, 0}}, {.name = "B", .in = "plate", .at = {106_mm, 67.5_mm, 0}}, {.name = "middle", .in = "plate", .at = {75_mm, 50_mm, 0}}};
-        compare(pair, {{"max", "plate", celsius(101.99221661632032)}, {"sensor", "A", celsius(101.97486705906655)}, {"sensor", "B", celsius(97.29027283656909)},
-                       {"sensor", "middle", celsius(95.09236311949823)}}, tally);
+        pair.sensors = {{.name = "A", .in = "plate", .at = {42.5_mm, 40_mm, 0}},
+                        {.name = "B", .in = "plate", .at = {106_mm, 67.5_mm, 0}},
+                        {.name = "middle", .in = "plate", .at = {75_mm, 50_mm, 0}}};
+        compare(pair,
+                {{"max", "plate", celsius(101.99221661632032)},
+                 {"sensor", "A", celsius(101.97486705906655)},
+                 {"sensor", "B", celsius(97.29027283656909)},
+                 {"sensor", "middle", celsius(95.09236311949823)}},
+                tally);
 
         Model compound = compound_spreader(cell, through);
         compound.sensors = {{.name = "middle", .in = "spreader", .at = {30_mm, 30_mm, 0}}, {.name = "corner", .in = "spreader", .at = {60_mm, 60_mm, 0}}};
@@ -179,7 +189,8 @@ TEST_CASE("local refinement meets a target with fewer cells than refinement ever
     Model m = convected_plate(0.1);
     m.sensors = {{.name = "edge", .in = "plate", .at = {0.6, 0.2, 5_mm}}};
     m.mesh.error_target = 0.1;
-    const BarredSolution local = solve_with_error_bars(m, studies_of(m).front()), everywhere = solve_with_error_bars(m, studies_of(m).front(), {.everywhere = true});
+    const BarredSolution local = solve_with_error_bars(m, studies_of(m).front()),
+                         everywhere = solve_with_error_bars(m, studies_of(m).front(), {.everywhere = true});
     const ErrorBars &few = *local.findings.error_bars, &many = *everywhere.findings.error_bars;
     INFO(few.cells.front() << " cells (" << few.outlook << ") against " << many.cells.front() << " (" << many.outlook << ")");
     CHECK(few.largest_temperature_error <= 0.1);

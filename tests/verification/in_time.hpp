@@ -51,7 +51,8 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
         for (std::size_t t = 0; t < times.size(); ++t) {
             if (!(times[t] > step.begin && times[t] <= step.end) && !(times[t] == 0.0 && step.begin == 0.0)) continue;
             const SteadySolution at = moment(out.mesh, step.network(times[t]), study, step.reference, step.rises(times[t]));
-            for (std::size_t r = 0; r < readings.size(); ++r) out.celsius[r][t] = temperature_at(out.model, at, readings[r].part, readings[r].at, "test") - zero_celsius;
+            for (std::size_t r = 0; r < readings.size(); ++r)
+                out.celsius[r][t] = temperature_at(out.model, at, readings[r].part, readings[r].at, "test") - zero_celsius;
             double sum = 0.0, volume = 0.0;
             for (std::size_t i = 0; i < at.temperature.size(); ++i) {
                 sum += out.mesh->cells.volume[i] * at.temperature[i];
@@ -61,7 +62,8 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
         }
         return recorder(step);
     };
-    out.solution = study.kind == StudyKind::cyclic ? solve_cyclic(out.model, out.mesh, study, start, options) : solve_transient(out.model, out.mesh, study, start, options);
+    out.solution = study.kind == StudyKind::cyclic ? solve_cyclic(out.model, out.mesh, study, start, options)
+                                                   : solve_transient(out.model, out.mesh, study, start, options);
     out.findings = recorder.findings(out.solution);
     CHECK(std::abs(out.solution.ledger.relative_residual()) <= 1e-6);
     CHECK(below <= study.tolerance);

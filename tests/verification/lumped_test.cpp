@@ -86,7 +86,8 @@ TEST_CASE("l06: a table of power", "[verification][time]") {
     Study study = transient(1500.0, 25.0, 0.01);
     m.add(study);
     const InTime r = in_time(m, {first_lump}, {60.0, 300.0, 500.0, 900.0, 1500.0});
-    check_near(r.celsius[0], {28.44232537344986, 44.77780676114597, 38.69200111560548, 33.28092771722634, 25.674134356480856}, {0.0247, 0.0989, 0.0685, 0.0414, 0.0247});
+    check_near(r.celsius[0], {28.44232537344986, 44.77780676114597, 38.69200111560548, 33.28092771722634, 25.674134356480856},
+               {0.0247, 0.0989, 0.0685, 0.0414, 0.0247});
     CHECK(r.findings.hottest.spot.temperature - zero_celsius == Approx(45.21995617779538).margin(0.1));
     CHECK(r.findings.hottest.time == Approx(323.4).margin(3.234));
     CHECK(r.findings.ledger.moved.loads[0] == Approx(18000.0).margin(0.018));
@@ -104,7 +105,8 @@ TEST_CASE("l08: a ladder of four stages", "[verification][time]") {
     SECTION("step") {
         m.add(transient(100.0, 25.0, 1e-3));
         const InTime r = in_time(m, {first_lump}, {1e-4, 1e-3, 1e-2, 0.1, 1.0, 10.0, 100.0});
-        const double zth[] = {0.022580617045000875, 0.11046436911363237, 0.2534536220350547, 0.5292846308057223, 0.913410551525895, 1.2914207126484203, 2.781402270091887};
+        const double zth[] = {0.022580617045000875, 0.11046436911363237, 0.2534536220350547, 0.5292846308057223,
+                              0.913410551525895,    1.2914207126484203,  2.781402270091887};
         for (std::size_t i = 0; i < 7; ++i) CHECK((r.celsius[0][i] - 25.0) / 15.0 == Approx(zth[i]).epsilon(0.005));
         CHECK(*r.solution.time_constant == Approx(57.1165154912593).epsilon(0.01));
     }
@@ -205,7 +207,8 @@ TEST_CASE("the settled cycle is found for any period, with radiation, too", "[ve
         // One more cycle, marched from there, comes back to where it began.
         const TransientSolution again = solve_transient(r.model, r.mesh, r.model.studies[1], r.solution.end.temperature);
         double most = 0.0;
-        for (std::size_t i = 0; i < again.end.temperature.size(); ++i) most = std::max(most, std::abs(again.end.temperature[i] - r.solution.end.temperature[i]));
+        for (std::size_t i = 0; i < again.end.temperature.size(); ++i)
+            most = std::max(most, std::abs(again.end.temperature[i] - r.solution.end.temperature[i]));
         CHECK(most <= 0.02);
     }
 }
@@ -221,7 +224,7 @@ TEST_CASE("h01: thermostat on one body", "[verification][time]") {
     m.add(transient(22000.0, 20.0));
     const InTime r = in_time(m);
     const ThermostatFinding& t = r.findings.thermostats[0];
-    const double expected[] = {643.7751649736401, 697.1877220234492, 859.3737652667149, 912.786322316524, 1074.9723655597898,
+    const double expected[] = {643.7751649736401,  697.1877220234492,  859.3737652667149,  912.786322316524,   1074.9723655597898,
                                1128.3849226095988, 1290.5709658528644, 1343.9835229026735, 1506.1695661459391, 1559.5821231957482};
     REQUIRE(t.switchings.size() >= 190);
     for (std::size_t i = 0; i < 10; ++i) CHECK(t.switchings[i].time == Approx(expected[i]).epsilon(0.005));
@@ -303,7 +306,8 @@ TEST_CASE("a fan keeps on for its least time and a heater waits for its", "[veri
     m.add(fan);
     m.add(heat("one", 20.0));
     m.add(lump_sensor("one", 0));
-    m.add(Thermostat{.name = "control", .sensor = "one sensor", .switches = {"fan"}, .lower = celsius(50), .upper = celsius(60), .cools = true, .least_on = 40.0});
+    m.add(Thermostat{
+        .name = "control", .sensor = "one sensor", .switches = {"fan"}, .lower = celsius(50), .upper = celsius(60), .cools = true, .least_on = 40.0});
     m.add(transient(1500.0, 20.0));
     const InTime r = in_time(m);
     const ThermostatFinding& t = r.findings.thermostats[0];

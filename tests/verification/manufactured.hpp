@@ -147,7 +147,9 @@ inline Errors worst_errors(Subject subject, int across, double biot, double rati
     film.on.sides = {"side"};
     const double length = 2.0 * cell;
     switch (subject) {
-        case Subject::rod: part.shape = Cylinder{.radius = r0, .length = length}; break;
+        case Subject::rod:
+            part.shape = Cylinder{.radius = r0, .length = length};
+            break;
         case Subject::pipe:
             part.shape = Tube{.outer_radius = r0, .inner_radius = inner, .length = length};
             film.on.sides = {"side", "bore"};
@@ -159,7 +161,9 @@ inline Errors worst_errors(Subject subject, int across, double biot, double rati
             m.add(hold);
             break;
         }
-        case Subject::ball: part.shape = Sphere{.radius = r0}; break;
+        case Subject::ball:
+            part.shape = Sphere{.radius = r0};
+            break;
         case Subject::tilted_block:
             part.shape = Box{.size = {2.0 * r0, 1.4 * r0, 1.1 * r0}, .at = {-r0, -0.7 * r0, -0.5 * r0}};
             part.rotate = {Rotation{.axis = {1.0, 2.0, 3.0}, .angle = 33.0, .about = Vec3{}}};
@@ -194,8 +198,10 @@ inline Errors worst_errors(Subject subject, int across, double biot, double rati
         exact.temperature = [=](Vec3 x, const std::string& body) {
             const double r = std::max(1e-6, m1 == 1.0 ? std::hypot(x.x, x.y) : firnfield::length(x));
             const double w = m1 == 1.0 ? (0.8 * x.x + 0.6 * x.y) / r : (0.6 * x.x + 0.8 * x.z) / r;
-            if (body == "core") return 300.0 + slope * r * w + source / (2.0 * (1.0 + m1) * k1) * (inner * inner - r * r) + source * inner / (1.0 + m1) * r_contact;
-            const double even = m1 == 1.0 ? -source * inner * inner / (2.0 * k) * std::log(r / inner) : source * inner * inner * inner / (3.0 * k) * (1.0 / r - 1.0 / inner);
+            if (body == "core")
+                return 300.0 + slope * r * w + source / (2.0 * (1.0 + m1) * k1) * (inner * inner - r * r) + source * inner / (1.0 + m1) * r_contact;
+            const double even =
+                m1 == 1.0 ? -source * inner * inner / (2.0 * k) * std::log(r / inner) : source * inner * inner * inner / (3.0 * k) * (1.0 / r - 1.0 / inner);
             return 300.0 + (b * r + c * std::pow(r, -m1)) * w + even;
         };
     } else if (subject == Subject::held_pipe) {

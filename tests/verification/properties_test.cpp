@@ -2,8 +2,8 @@
 
 #include "models.hpp"
 
-#include <catch2/catch.hpp>
 #include <rapidcheck/catch.h>
+#include <catch2/catch.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -95,7 +95,12 @@ TEST_CASE("the ledger closes and temperatures stay in bounds", "[property]") {
 TEST_CASE("moving the assembly changes nothing", "[property]") {
     run("translated", true, [](const Model& m) {
         Model moved = m;
-        transform(moved, [](Box b) { return Box{.size = b.size, .at = b.at + Vec3{0.123, -0.456, 7.0}}; }, [](Side s) { return s; });
+        transform(
+            moved,
+            [](Box b) {
+                return Box{.size = b.size, .at = b.at + Vec3{0.123, -0.456, 7.0}};
+            },
+            [](Side s) { return s; });
         RC_ASSERT(close(means(moved), means(m), 1e-6));
     });
 }
@@ -103,8 +108,12 @@ TEST_CASE("moving the assembly changes nothing", "[property]") {
 TEST_CASE("the mirror image has the same temperatures", "[property]") {
     run("mirrored in x", true, [](const Model& m) {
         Model image = m;
-        transform(image, [](Box b) { return Box{.size = b.size, .at = {-b.at.x - b.size.x, b.at.y, b.at.z}}; },
-                  [](Side s) { return axis_of(s) == 0 ? make_side(0, !is_plus(s)) : s; });
+        transform(
+            image,
+            [](Box b) {
+                return Box{.size = b.size, .at = {-b.at.x - b.size.x, b.at.y, b.at.z}};
+            },
+            [](Side s) { return axis_of(s) == 0 ? make_side(0, !is_plus(s)) : s; });
         RC_ASSERT(close(means(image), means(m), 1e-6));
     });
 }
@@ -113,7 +122,12 @@ TEST_CASE("exchanging x and y changes nothing, conductivities included", "[prope
     run("axes exchanged", true, [](Model m) {
         for (Material& k : m.materials) k.conductivity[1] *= 3.0;
         Model turned = m;
-        transform(turned, [](Box b) { return Box{.size = {b.size.y, b.size.x, b.size.z}, .at = {b.at.y, b.at.x, b.at.z}}; }, [](Side s) { return s; });
+        transform(
+            turned,
+            [](Box b) {
+                return Box{.size = {b.size.y, b.size.x, b.size.z}, .at = {b.at.y, b.at.x, b.at.z}};
+            },
+            [](Side s) { return s; });
         for (Material& k : turned.materials) std::swap(k.conductivity[0], k.conductivity[1]);
         RC_ASSERT(close(means(turned), means(m), 1e-6));
     });
@@ -203,7 +217,8 @@ TEST_CASE("twice the size with half the film and twice the joint resistance beha
     // k ΔT/L scales as 1/2 with the lengths: powers double, films halve, area resistances double.
     run("scaled", false, [](const Model& m) {
         Model large = m;
-        transform(large, [](Box b) { return Box{.size = 2.0 * b.size, .at = 2.0 * b.at}; }, [](Side s) { return s; });
+        transform(
+            large, [](Box b) { return Box{.size = 2.0 * b.size, .at = 2.0 * b.at}; }, [](Side s) { return s; });
         large.mesh.cell = 2.0 * *m.mesh.cell;
         for (Power& power : large.powers) *power.total *= 2.0;
         for (Cooling& cooling : large.coolings) *cooling.convection *= 0.5;

@@ -116,15 +116,18 @@ TEST_CASE("a settled cycle repeats itself, from any start, about the mean that t
             study.start.temperature = start;
             double integral = 0.0, length = 0.0;
             std::vector<double> first;
-            const TransientSolution cycle = solve_cyclic(model, mesh, study, start_temperatures(model, *mesh, study), {.observe = [&](const TimeStep& step) {
-                if (first.empty()) first.assign(step.rise_begin.begin(), step.rise_begin.end());
-                // Simpson's rule is exact for the cubic of a step.
-                const double h = step.end - step.begin;
-                integral += h / 6.0 * (mean_rise(*mesh, step.rises(step.begin)) + 4.0 * mean_rise(*mesh, step.rises(0.5 * (step.begin + step.end))) + mean_rise(*mesh, step.rises(step.end)));
-                integral += h * step.reference;
-                length += h;
-                return true;
-            }});
+            const TransientSolution cycle =
+                solve_cyclic(model, mesh, study, start_temperatures(model, *mesh, study), {.observe = [&](const TimeStep& step) {
+                                 if (first.empty()) first.assign(step.rise_begin.begin(), step.rise_begin.end());
+                                 // Simpson's rule is exact for the cubic of a step.
+                                 const double h = step.end - step.begin;
+                                 integral += h / 6.0 *
+                                             (mean_rise(*mesh, step.rises(step.begin)) + 4.0 * mean_rise(*mesh, step.rises(0.5 * (step.begin + step.end))) +
+                                              mean_rise(*mesh, step.rises(step.end)));
+                                 integral += h * step.reference;
+                                 length += h;
+                                 return true;
+                             }});
             CHECK(cycle.period == Approx(120.0));
             CHECK(length == Approx(120.0));
             CHECK(most_apart(first, cycle.end.rise) <= study.tolerance);
@@ -156,7 +159,8 @@ TEST_CASE("the zero of temperature does not matter to what is linear, nor do clo
         for (Material& m : slower.materials) m.density = *m.density * 8.0;
         Study longer = study;
         longer.lasts *= 8.0;
-        CHECK(most_apart(solve_transient(slower, mesh, longer, start_temperatures(slower, *mesh, longer)).end.temperature, run.end.temperature) <= study.tolerance);
+        CHECK(most_apart(solve_transient(slower, mesh, longer, start_temperatures(slower, *mesh, longer)).end.temperature, run.end.temperature) <=
+              study.tolerance);
     });
 }
 
@@ -172,7 +176,8 @@ TEST_CASE("a run put aside after any number of steps ends to the same digit", "[
         REQUIRE_FALSE(kept.empty());
         const std::vector<TransientState> states = kept;
         for (const std::size_t n : {std::size_t{0}, states.size() / 2, states.size() - 1}) {
-            const TransientSolution rest = solve_transient(model, mesh, study, start, {.checkpoint = [](const TransientState&) {}, .checkpoint_steps = 3, .resume = states[n]});
+            const TransientSolution rest =
+                solve_transient(model, mesh, study, start, {.checkpoint = [](const TransientState&) {}, .checkpoint_steps = 3, .resume = states[n]});
             CHECK(rest.end.rise == whole.end.rise);
             CHECK(rest.summary.steps == whole.summary.steps);
             CHECK(rest.ledger.stored == whole.ledger.stored);

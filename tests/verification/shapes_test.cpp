@@ -16,8 +16,8 @@ namespace {
 /// At about 10 and 20 cells across, on the worst of four random grids, with variation along the surface.
 void check_accuracy(Subject subject, double biot, double ratio = 1.0, double contact = 0.0) {
     const Errors coarse = worst_errors(subject, 10, biot, ratio, contact), fine = worst_errors(subject, 20, biot, ratio, contact);
-    INFO(test::name_of(subject) << ", Biot " << biot << ", ratio " << ratio << ", contact " << contact << ": max " << coarse.max << " " << fine.max << ", L2 " << coarse.l2
-                                << " " << fine.l2 << ", flow " << coarse.flow << " " << fine.flow << ", wall " << coarse.wall << " " << fine.wall);
+    INFO(test::name_of(subject) << ", Biot " << biot << ", ratio " << ratio << ", contact " << contact << ": max " << coarse.max << " " << fine.max << ", L2 "
+                                << coarse.l2 << " " << fine.l2 << ", flow " << coarse.flow << " " << fine.flow << ", wall " << coarse.wall << " " << fine.wall);
     CHECK(coarse.max < 0.02);
     CHECK(fine.max < 0.006);
     CHECK(coarse.l2 < 0.003);
@@ -33,9 +33,7 @@ double to_celsius(double kelvin) { return kelvin - zero_celsius; }
 double order(double coarse, double fine) { return std::log2(coarse / fine); }
 
 struct Solved {
-    explicit Solved(const Model& model) : m(model), s(solve_steady(m)), f(findings(m, s)) {
-        CHECK(std::abs(f.ledger.relative_residual()) < 1e-9);
-    }
+    explicit Solved(const Model& model) : m(model), s(solve_steady(m)), f(findings(m, s)) { CHECK(std::abs(f.ledger.relative_residual()) < 1e-9); }
     double at(const std::string& part, Vec3 point) const { return to_celsius(temperature_at(m, s, part, point, "")); }
     Model m;
     SteadySolution s;
@@ -123,7 +121,9 @@ TEST_CASE("a slot narrower than a cell does not conduct", "[verification]") {
     m.mesh.through = 1;
     const auto corner = [](double x, double y) { return OutlinePoint{.x = x * 1e-3, .y = y * 1e-3, .through = std::nullopt}; };
     Part u{.name = "u",
-           .shape = Prism{.outline = {corner(0, 0), corner(9, 0), corner(9, 40), corner(5, 40), corner(5, 6), corner(4, 6), corner(4, 40), corner(0, 40)}, .holes = {}, .length = 8_mm},
+           .shape = Prism{.outline = {corner(0, 0), corner(9, 0), corner(9, 40), corner(5, 40), corner(5, 6), corner(4, 6), corner(4, 40), corner(0, 40)},
+                          .holes = {},
+                          .length = 8_mm},
            .material = "copper"};
     u.rotate = {Rotation{.angle = 7.0, .about = std::nullopt}};
     m.add(u);
@@ -223,7 +223,9 @@ TEST_CASE("revolved and plane models in two dimensions: f06, s08, a pin in a rin
     bar.materials = {plain("k30", 30.0)};
     bar.mesh.cell = w / 24;
     const auto corner = [&](double x, double y) { return OutlinePoint{.x = x * w, .y = y * w, .through = std::nullopt}; };
-    bar.add(Part{.name = "L", .shape = Prism{.outline = {corner(0, 0), corner(5, 0), corner(5, 1), corner(1, 1), corner(1, 4), corner(0, 4)}, .holes = {}, .length = 1.0}, .material = "k30"});
+    bar.add(Part{.name = "L",
+                 .shape = Prism{.outline = {corner(0, 0), corner(5, 0), corner(5, 1), corner(1, 1), corner(1, 4), corner(0, 4)}, .holes = {}, .length = 1.0},
+                 .material = "k30"});
     bar.parts[0].rotate = {Rotation{.angle = 17.0, .about = std::nullopt}};
     bar.add(Hold{.on = sides("L", {"side 3"}), .temperature = 310.0});
     bar.add(Hold{.on = sides("L", {"side 6"}), .temperature = 300.0});
@@ -252,7 +254,9 @@ TEST_CASE("j07's shape: an L with a square corner has the right number of square
     m.mesh.cell = w / 24;
     m.mesh.through = 1;
     const auto corner = [&](double x, double y) { return OutlinePoint{.x = x * w, .y = y * w, .through = std::nullopt}; };
-    m.add(Part{.name = "L", .shape = Prism{.outline = {corner(0, 0), corner(5, 0), corner(5, 1), corner(1, 1), corner(1, 4), corner(0, 4)}, .holes = {}, .length = 0.5_mm}, .material = "k30"});
+    m.add(Part{.name = "L",
+               .shape = Prism{.outline = {corner(0, 0), corner(5, 0), corner(5, 1), corner(1, 1), corner(1, 4), corner(0, 4)}, .holes = {}, .length = 0.5_mm},
+               .material = "k30"});
     m.parts[0].rotate = {Rotation{.angle = 17.0, .about = std::nullopt}};
     m.add(Hold{.on = sides("L", {"side 3"}), .temperature = 310.0});
     m.add(Hold{.on = sides("L", {"side 6"}), .temperature = 300.0});
@@ -298,5 +302,6 @@ TEST_CASE("a box is the same as box, prism and imported surface", "[verification
     const double plain_box = solve(box, false);
     CHECK(solve(Prism{.outline = {corner(0, 0), corner(32_mm, 0), corner(32_mm, 16_mm), corner(0, 16_mm)}, .holes = {}, .length = 8_mm, .at = box.at}, true) ==
           Approx(plain_box).epsilon(1e-9));
-    CHECK(solve(Solid{.surface = import.surface, .at = {}, .source = "box.stl", .unit = "mm"}, true) == Approx(plain_box).epsilon(2e-7));  // single precision in the file
+    CHECK(solve(Solid{.surface = import.surface, .at = {}, .source = "box.stl", .unit = "mm"}, true) ==
+          Approx(plain_box).epsilon(2e-7));  // single precision in the file
 }

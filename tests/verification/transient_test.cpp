@@ -46,8 +46,8 @@ TEST_CASE("t03: semi-infinite solid, three kinds of step", "[verification][time]
         m.add(flux_on(side("bar", Side::minus_x), 1500.0));
         m.add(transient(1800.0, 20.0));
         const InTime r = in_time(m, places, times);
-        check_near({r.celsius[0][0], r.celsius[1][0], r.celsius[2][1], r.celsius[0][1]}, {47.78563631170516, 36.25269688113906, 37.8804861154224, 68.12613381250404},
-                   {0.2779, 0.1625, 0.1788, 0.4813});
+        check_near({r.celsius[0][0], r.celsius[1][0], r.celsius[2][1], r.celsius[0][1]},
+                   {47.78563631170516, 36.25269688113906, 37.8804861154224, 68.12613381250404}, {0.2779, 0.1625, 0.1788, 0.4813});
         CHECK_FALSE(r.solution.remaining_change);  // nothing leads away
     }
     SECTION("temperature") {
@@ -55,7 +55,8 @@ TEST_CASE("t03: semi-infinite solid, three kinds of step", "[verification][time]
         m.add(held(side("bar", Side::minus_x), 90));
         m.add(transient(1800.0, 20.0));
         const InTime r = in_time(m, places, times);
-        check_near({r.celsius[0][0], r.celsius[1][0], r.celsius[2][1], r.celsius[0][1]}, {90.0, 68.67590299291396, 54.83367812229253, 90.0}, {0.7, 0.4868, 0.3483, 0.7});
+        check_near({r.celsius[0][0], r.celsius[1][0], r.celsius[2][1], r.celsius[0][1]}, {90.0, 68.67590299291396, 54.83367812229253, 90.0},
+                   {0.7, 0.4868, 0.3483, 0.7});
         CHECK(-r.findings.ledger.moved.holds[0] / 4e-6 == Approx(5000241.134940753).epsilon(0.01));
     }
     SECTION("convection") {
@@ -63,8 +64,8 @@ TEST_CASE("t03: semi-infinite solid, three kinds of step", "[verification][time]
         m.add(convection(side("bar", Side::minus_x), 35.0, celsius(90)));
         m.add(transient(1800.0, 20.0));
         const InTime r = in_time(m, places, times);
-        check_near({r.celsius[0][0], r.celsius[1][0], r.celsius[2][1], r.celsius[0][1]}, {49.44413353302106, 38.083834127940264, 36.71558198303106, 59.97676300467623},
-                   {0.2944, 0.1808, 0.1672, 0.3998});
+        check_near({r.celsius[0][0], r.celsius[1][0], r.celsius[2][1], r.celsius[0][1]},
+                   {49.44413353302106, 38.083834127940264, 36.71558198303106, 59.97676300467623}, {0.2944, 0.1808, 0.1672, 0.3998});
     }
 }
 
@@ -191,7 +192,8 @@ TEST_CASE("z01: step of power on a source on a plate", "[verification][time]") {
     m.add(transient(200.0, 25.0));
     const std::vector<double> times{0.02, 0.2, 2.0, 20.0, 200.0};
     const InTime r = in_time(m, {{"plate", {25_mm, 25_mm, 4_mm}}, {"plate", {0, 0, 4_mm}}}, times);
-    check_near(r.celsius[0], {26.906340912523902, 30.339171885449574, 36.042152142766035, 52.0577360979899, 98.08472355958602}, {0.1827, 0.1827, 0.1827, 0.2706, 0.7308});
+    check_near(r.celsius[0], {26.906340912523902, 30.339171885449574, 36.042152142766035, 52.0577360979899, 98.08472355958602},
+               {0.1827, 0.1827, 0.1827, 0.2706, 0.7308});
     check_near(r.celsius[1], {25.0, 25.000000018006837, 25.49249747609527, 40.90025505051267, 86.92724251177833}, {0.67});
     CHECK(r.solution.summary.solves <= 160);  // for five decades of time
 }

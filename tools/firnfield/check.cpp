@@ -26,9 +26,15 @@ void tell_designs(const ModelFile& file) {
         const std::string kind = name_of(p.value.dimension);
         const QuantityKind shown{kind, p.value.dimension, ""};
         const bool plain = p.value.dimension == Dimension{};
-        const std::string value = p.value.on_a_scale ? show_celsius(p.value.value) : plain ? fmt::format("{:g}", p.value.value) : show_quantity(p.value.value, shown);
+        const std::string value = p.value.on_a_scale ? show_celsius(p.value.value)
+                                  : plain            ? fmt::format("{:g}", p.value.value)
+                                                     : show_quantity(p.value.value, shown);
         say("  {} = {}", p.name, value);
-        if (p.spread) say(", {} {}", p.spread->normal ? "standard deviation" : "±", p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference) : plain ? fmt::format("{:g}", p.spread->width) : show_quantity(p.spread->width, shown));
+        if (p.spread)
+            say(", {} {}", p.spread->normal ? "standard deviation" : "±",
+                p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference)
+                : plain            ? fmt::format("{:g}", p.spread->width)
+                                   : show_quantity(p.spread->width, shown));
         say("\n");
     }
     if (!file.designs().empty()) say("\nDesigns (firnfield compare, or solve --variant)\n");
@@ -36,10 +42,13 @@ void tell_designs(const ModelFile& file) {
     for (const Design& d : file.designs()) {
         if (!d.sweep.empty() && d.sweep == sweep) continue;  // told with its first point
         sweep = d.sweep;
-        const auto points = std::count_if(file.designs().begin(), file.designs().end(), [&](const Design& other) { return !sweep.empty() && other.sweep == sweep; });
+        const auto points =
+            std::count_if(file.designs().begin(), file.designs().end(), [&](const Design& other) { return !sweep.empty() && other.sweep == sweep; });
         say("  {}{}", sweep.empty() ? d.name : sweep, d.from.empty() ? "" : fmt::format(", from {}", d.from));
-        if (points > 0) say(": a sweep of {} points over", points);
-        else say(":");
+        if (points > 0)
+            say(": a sweep of {} points over", points);
+        else
+            say(":");
         for (const Change& c : d.changes) say(" {}{}", c.address, points > 0 ? "" : fmt::format(" = {}{}", c.value, &c == &d.changes.back() ? "" : ","));
         say("{}\n", d.note.empty() ? "" : fmt::format(" ({})", d.note));
     }
@@ -52,7 +61,8 @@ int check(const CheckOptions& options) {
     const Model& model = described.base();
     const Mesh mesh = build_mesh(model);
     if (const Profile* profile = find_profile(model, options.show)) {
-        const std::filesystem::path stem = options.picture.empty() ? std::filesystem::path(file_stem(options.show)) : std::filesystem::path(options.picture).replace_extension();
+        const std::filesystem::path stem =
+            options.picture.empty() ? std::filesystem::path(file_stem(options.show)) : std::filesystem::path(options.picture).replace_extension();
         draw_profile(stem, *profile, profile_span(model, *profile));
         say("Chart in {0}.png and {0}.svg\n", stem.string());
         return done;

@@ -19,18 +19,18 @@ enum ExitStatus : int { done = 0, limit_missed = 1, wrong_input = 2, computation
 struct CheckOptions {
     std::filesystem::path model;
     bool json = false;
-    std::string show;                   // a rule to draw
-    std::filesystem::path picture;      // where; empty: named after the rule
+    std::string show;               // a rule to draw
+    std::filesystem::path picture;  // where; empty: named after the rule
     double azimuth = firnfield::Picture{}.azimuth, elevation = firnfield::Picture{}.elevation;
 };
 int check(const CheckOptions& options);
 
 struct SolveOptions {
     std::filesystem::path model;
-    std::string variant;                // or point of a sweep; empty: the file as it stands
-    std::vector<std::string> set;       // further changes, "address = value"
-    std::vector<std::string> studies;   // empty: all
-    std::filesystem::path out;          // empty: beside the model, named after it
+    std::string variant;               // or point of a sweep; empty: the file as it stands
+    std::vector<std::string> set;      // further changes, "address = value"
+    std::vector<std::string> studies;  // empty: all
+    std::filesystem::path out;         // empty: beside the model, named after it
     bool json = false;
     bool pictures = true;
     bool quiet = false;
@@ -42,7 +42,7 @@ struct SolveOptions {
 int solve(const SolveOptions& options);
 
 struct CompareOptions {
-    std::vector<std::filesystem::path> what;   // one model, or several results folders
+    std::vector<std::filesystem::path> what;             // one model, or several results folders
     std::vector<std::string> studies, variants, sweeps;  // empty: all
     std::string base;
     std::filesystem::path out;
@@ -73,39 +73,39 @@ struct ToleranceOptions {
     std::vector<std::string> studies, set;
     std::string variant;
     int runs = 100;
-    std::string budget = "30 min";      // beyond it differences instead of samples
+    std::string budget = "30 min";  // beyond it differences instead of samples
     std::uint64_t seed = 1;
     bool linear = false, json = false, quiet = false;
 };
 int tolerance(const ToleranceOptions& options);
 
 struct ReportOptions {
-    std::filesystem::path folder, out, comparison;   // out: empty: the folder's name with .html; comparison: empty: the one beside it, if any
+    std::filesystem::path folder, out, comparison;  // out: empty: the folder's name with .html; comparison: empty: the one beside it, if any
     bool view = true, quiet = false;
     int frames = 8;
 };
 int report(const ReportOptions& options);
 
 struct ProbeOptions {
-    std::filesystem::path folder;              // of results
-    std::string study;                         // empty: the first in time, else the first
+    std::filesystem::path folder;  // of results
+    std::string study;             // empty: the first in time, else the first
     std::vector<std::string> parts, sensors, points, surfaces, lines;
-    std::optional<std::string> at;             // one time only
+    std::optional<std::string> at;  // one time only
     bool mean = false, csv = false;
     std::filesystem::path chart;
-    int samples = 41;                          // along a line
+    int samples = 41;  // along a line
 };
 int probe(const ProbeOptions& options);
 
 struct SurfaceOptions {
-    std::filesystem::path file;         // a model, or an STL file
+    std::filesystem::path file;  // a model, or an STL file
     std::string part, unit = "mm", chord = "0.05 mm";
     std::filesystem::path out;
 };
 int surface(const SurfaceOptions& options);
 
 struct KeysOptions {
-    std::string table;                  // empty: list all
+    std::string table;  // empty: list all
     bool markdown = false;
 };
 int keys(const KeysOptions& options);
@@ -117,7 +117,7 @@ int materials(const MaterialsOptions& options);
 
 struct ConvectionOptions {
     std::string law, fluid = "air";
-    std::filesystem::path model;        // whose own fluids may be named
+    std::filesystem::path model;  // whose own fluids may be named
     bool json = false;
     std::optional<std::string> length, diameter, spacing, angle, speed, pressure, surface, ambient;
 };

@@ -6,11 +6,11 @@
 
 #include <algorithm>
 #include <atomic>
+#include <cerrno>
 #include <chrono>
 #include <cmath>
 #include <condition_variable>
 #include <csignal>
-#include <cerrno>
 #include <cstdio>
 #include <memory>
 #include <mutex>
@@ -59,7 +59,8 @@ void tell_problems(const std::filesystem::path& model, std::vector<Problem> prob
         const std::string& place = problem.location.empty() ? problem.address : problem.location;
         tell("{}{}{}\n", place, place.empty() ? "" : ": ", problem.message);
     }
-    if (problems.size() > 1) tell("{} mistakes{}; nothing was written\n", problems.size(), problems.size() > most ? fmt::format(", of which the first {} are told", most) : "");
+    if (problems.size() > 1)
+        tell("{} mistakes{}; nothing was written\n", problems.size(), problems.size() > most ? fmt::format(", of which the first {} are told", most) : "");
 }
 
 }  // namespace
@@ -133,7 +134,8 @@ std::vector<Change> changes_of(const std::vector<std::string>& set) {
     std::vector<Change> changes;
     for (const std::string& text : set) {
         const std::size_t equals = text.find('=');
-        if (equals == std::string::npos || equals == 0) throw Error(fmt::format("--set takes an address and a value, as in --set \"pad = 1 mm\"; found \"{}\"", text));
+        if (equals == std::string::npos || equals == 0)
+            throw Error(fmt::format("--set takes an address and a value, as in --set \"pad = 1 mm\"; found \"{}\"", text));
         changes.push_back({trimmed(text.substr(0, equals)), trimmed(text.substr(equals + 1))});
     }
     return changes;
@@ -203,8 +205,8 @@ std::function<bool(const TimeProgress&)> ProgressLine::time_callback(std::string
         const double elapsed = std::chrono::duration<double>(now - start).count(), share = progress.time / progress.end;
         if (done < 0.0) done = std::max(0.0, (progress.time - progress.step) / progress.end);  // before this run of the program
         const std::string left = share - done > 0.02 ? fmt::format(", about {:.0f} s left", elapsed * (1.0 - share) / (share - done)) : std::string();
-        show(fmt::format("{}: {} of {}, step {} of {}, {:.0f} s{}", label, show_quantity(progress.time, kinds::time), show_quantity(progress.end, kinds::time), progress.steps,
-                         show_quantity(progress.step, kinds::time), elapsed, left));
+        show(fmt::format("{}: {} of {}, step {} of {}, {:.0f} s{}", label, show_quantity(progress.time, kinds::time), show_quantity(progress.end, kinds::time),
+                         progress.steps, show_quantity(progress.step, kinds::time), elapsed, left));
         return true;
     };
 }
@@ -245,7 +247,8 @@ ProgressCallback ProgressLine::callback(std::string label) {
             left = fmt::format(", about {:.0f} s left", elapsed * std::log(progress.residual / progress.target) / std::log(state->first / progress.residual));
         }
         const std::string step = progress.stage == "solving" ? fmt::format(", Newton step {}", progress.iteration + 1) : std::string();
-        show(fmt::format("{}: {}{}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", label, progress.stage, step, progress.residual, progress.target, std::max(0.0, elapsed), left));
+        show(fmt::format("{}: {}{}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", label, progress.stage, step, progress.residual, progress.target,
+                         std::max(0.0, elapsed), left));
         return true;
     };
 }

@@ -21,13 +21,16 @@ std::vector<Design> chosen_designs(const ModelFile& file, const CompareOptions& 
         if (!d.sweep.empty() && !listed(sweeps, d.sweep)) sweeps.push_back(d.sweep);
     }
     for (const std::string& name : options.sweeps) {
-        if (!listed(sweeps, name)) throw Error(fmt::format("the model has no sweep \"{}\"; it has {}", name, sweeps.empty() ? "none" : fmt::format("\"{}\"", fmt::join(sweeps, "\", \""))));
+        if (!listed(sweeps, name))
+            throw Error(
+                fmt::format("the model has no sweep \"{}\"; it has {}", name, sweeps.empty() ? "none" : fmt::format("\"{}\"", fmt::join(sweeps, "\", \""))));
     }
     std::vector<Design> chosen{file.design("")};
     for (const Design& d : file.designs()) {
         if (all || listed(options.variants, d.name) || (!d.sweep.empty() && listed(options.sweeps, d.sweep))) chosen.push_back(d);
     }
-    if (chosen.size() == 1) throw Error(fmt::format("{} has no variants or sweeps to compare; write [[variant]] tables into it (docs/designs.md)", file.file()));
+    if (chosen.size() == 1)
+        throw Error(fmt::format("{} has no variants or sweeps to compare; write [[variant]] tables into it (docs/designs.md)", file.file()));
     return chosen;
 }
 
@@ -100,7 +103,8 @@ int compare(const CompareOptions& options) {
         require_error_bars(studies);
     }
     const std::vector<Design> designs = chosen_designs(file, options);
-    if (!options.base.empty() && std::none_of(designs.begin(), designs.end(), [&](const Design& d) { return d.name == options.base; })) static_cast<void>(file.design(options.base));
+    if (!options.base.empty() && std::none_of(designs.begin(), designs.end(), [&](const Design& d) { return d.name == options.base; }))
+        static_cast<void>(file.design(options.base));
     std::filesystem::path target = options.out;
     if (target.empty()) target = path.parent_path() / (path.stem().string() + ".comparison");
     ResultsFolder folder(target);
@@ -119,7 +123,10 @@ int compare(const CompareOptions& options) {
     for (const Design& d : designs) names.push_back(d.name);
     const std::vector<std::string> files = file_names(names);
     for (std::size_t d = 0; d < designs.size(); ++d) {
-        Outcome row{.name = designs[d].name, .fingerprint = fingerprint(models[d].model), .mass = found[d].empty() ? std::nullopt : mass_of(found[d].front()), .sweep = designs[d].sweep};
+        Outcome row{.name = designs[d].name,
+                    .fingerprint = fingerprint(models[d].model),
+                    .mass = found[d].empty() ? std::nullopt : mass_of(found[d].front()),
+                    .sweep = designs[d].sweep};
         for (const StudyFindings& study : found[d]) row.studies.push_back(outcome(study));
         if (!row.sweep.empty()) {
             for (const Change& change : designs[d].changes) row.at.push_back({change.address, change.value, leading_number(change.value)});

@@ -8,7 +8,7 @@ namespace firnfield {
 extern const char* const demo_model_text;
 extern const unsigned char demo_cover_bytes[];
 extern const std::size_t demo_cover_size;
-}
+}  // namespace firnfield
 
 namespace firnfield::command {
 
@@ -18,7 +18,8 @@ int demo(const DemoOptions& options) {
     const std::filesystem::path model = options.folder / "radar.toml";
     write_file(model, demo_model_text);
     write_file(options.folder / "antenna-cover.stl", std::string_view(reinterpret_cast<const char*>(demo_cover_bytes), demo_cover_size));
-    say("The model is {0}: read it, change it, and run\n  firnfield check {0}\n  firnfield solve {0}\n  firnfield compare {0} --study \"key held down\"\n\n", model.string());
+    say("The model is {0}: read it, change it, and run\n  firnfield check {0}\n  firnfield solve {0}\n  firnfield compare {0} --study \"key held down\"\n\n",
+        model.string());
 
     CheckOptions check_options;
     check_options.model = model;

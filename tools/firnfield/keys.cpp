@@ -15,7 +15,8 @@ int keys(const KeysOptions& options) {
     }
     const std::vector<KeyTable>& tables = key_tables();
     // As it is called, or as it stands in a file.
-    const auto found = std::find_if(tables.begin(), tables.end(), [&](const KeyTable& t) { return t.name == options.table || (!t.head.empty() && t.head == options.table); });
+    const auto found =
+        std::find_if(tables.begin(), tables.end(), [&](const KeyTable& t) { return t.name == options.table || (!t.head.empty() && t.head == options.table); });
     if (found == tables.end()) {
         std::string known;
         for (const KeyTable& table : tables) known += (known.empty() ? "" : ", ") + table.name;

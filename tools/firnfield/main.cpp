@@ -26,8 +26,9 @@ static int run(int argc, char** argv) {
     CLI::App app{"Temperatures of heat-dissipating assemblies: hot spots, limits, and where the heat goes.", "firnfield"};
     app.set_version_flag("--version", std::string("firnfield ") + firnfield::version);
     app.require_subcommand(1);
-    app.footer("Exit status: 0 done, 1 a limit is missed, 2 the input is wrong, 3 the computation or the writing failed.\n"
-               "Findings go to standard output, progress to standard error.");
+    app.footer(
+        "Exit status: 0 done, 1 a limit is missed, 2 the input is wrong, 3 the computation or the writing failed.\n"
+        "Findings go to standard output, progress to standard error.");
 
     CheckOptions check_options;
     auto* check_command = app.add_subcommand("check", "Read, validate and mesh a model; tell what it means before solving it");
@@ -42,7 +43,8 @@ static int run(int argc, char** argv) {
     auto* solve_command = app.add_subcommand("solve", "Solve the studies of a model, print findings, write a results folder");
     solve_command->add_option("MODEL", solve_options.model, "Model file (TOML)")->required();
     solve_command->add_option("--variant", solve_options.variant, "Solve this variant, or point of a sweep, of the model");
-    solve_command->add_option("--set", solve_options.set, "Change a value, as in \"pad = 1 mm\" or \"part.fin.repeat.count = 16\" (may be given several times)");
+    solve_command->add_option("--set", solve_options.set,
+                              "Change a value, as in \"pad = 1 mm\" or \"part.fin.repeat.count = 16\" (may be given several times)");
     solve_command->add_option("--study", solve_options.studies, "Solve only this study (may be given several times)");
     solve_command->add_option("--out", solve_options.out, "Results folder (default: the model's name, and what was changed, with .results)");
     solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
@@ -51,16 +53,19 @@ static int run(int argc, char** argv) {
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
     solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on a finer and a coarser mesh, too, and tell how far results may be off");
 
-    solve_command->add_option("--checkpoint-steps", solve_options.checkpoint_steps, "Steps in time from one checkpoint to the next (default: 100)")->check(CLI::PositiveNumber);
+    solve_command->add_option("--checkpoint-steps", solve_options.checkpoint_steps, "Steps in time from one checkpoint to the next (default: 100)")
+        ->check(CLI::PositiveNumber);
     solve_command->add_flag("--resume", solve_options.resume, "Go on with a run that was stopped: from its last checkpoint");
 
     CompareOptions compare_options;
-    auto* compare_command = app.add_subcommand("compare", "Solve the variants and sweeps of a model, or read several results folders, and set them side by side");
+    auto* compare_command =
+        app.add_subcommand("compare", "Solve the variants and sweeps of a model, or read several results folders, and set them side by side");
     compare_command->add_option("MODEL|DIR", compare_options.what, "Model file (TOML), or results folders")->required();
     compare_command->add_option("--study", compare_options.studies, "Only this study (may be given several times)");
     compare_command->add_option("--variant", compare_options.variants, "Only this variant (may be given several times)");
     compare_command->add_option("--sweep", compare_options.sweeps, "Only this sweep (may be given several times)");
-    compare_command->add_option("--base", compare_options.base, "Design that the others are compared with (default: the file as it stands, or the first folder)");
+    compare_command->add_option("--base", compare_options.base,
+                                "Design that the others are compared with (default: the file as it stands, or the first folder)");
     compare_command->add_option("--out", compare_options.out, "Results folder (default: the model's name with .comparison; none for folders)");
     compare_command->add_flag("--json", compare_options.json, "Print JSON instead of text");
     compare_command->add_flag("--quiet", compare_options.quiet, "No progress on standard error");
@@ -124,7 +129,8 @@ static int run(int argc, char** argv) {
     probe_command->add_option("--sensor", probe_options.sensors, "A sensor of the model");
     probe_command->add_option("--point", probe_options.points, "A point of a part, in the unit of the model file, as in \"base: 90, 60, 3\"");
     probe_command->add_option("--surface", probe_options.surfaces, "Mean and highest temperature of a named surface, cooling or hold");
-    probe_command->add_option("--line", probe_options.lines, "Along a straight line in a part, in the unit of the model file, as in \"base: 0, 60, 3 to 180, 60, 3\"");
+    probe_command->add_option("--line", probe_options.lines,
+                              "Along a straight line in a part, in the unit of the model file, as in \"base: 0, 60, 3 to 180, 60, 3\"");
     probe_command->add_option("--at", probe_options.at, "Only at this time, whatever was kept, as in \"120 s\" (a line: default the last)");
     probe_command->add_option("--samples", probe_options.samples, "Points along a line (default: 41)")->check(CLI::Range(2, 10000));
     probe_command->add_flag("--mean", probe_options.mean, "The mean of all that is named, instead of each");
@@ -175,44 +181,58 @@ static int run(int argc, char** argv) {
     }
 
     if (*check_command) {
-        return guarded(check_options.model, [](const void* o) { return check(*static_cast<const CheckOptions*>(o)); }, &check_options);
+        return guarded(
+            check_options.model, [](const void* o) { return check(*static_cast<const CheckOptions*>(o)); }, &check_options);
     }
     if (*solve_command) {
-        return guarded(solve_options.model, [](const void* o) { return solve(*static_cast<const SolveOptions*>(o)); }, &solve_options);
+        return guarded(
+            solve_options.model, [](const void* o) { return solve(*static_cast<const SolveOptions*>(o)); }, &solve_options);
     }
     if (*compare_command) {
         const bool model = compare_options.what.size() == 1;
-        return guarded(model ? compare_options.what.front() : std::filesystem::path(), [](const void* o) { return compare(*static_cast<const CompareOptions*>(o)); }, &compare_options);
+        return guarded(
+            model ? compare_options.what.front() : std::filesystem::path(), [](const void* o) { return compare(*static_cast<const CompareOptions*>(o)); },
+            &compare_options);
     }
     if (*why_command) {
-        return guarded(why_options.model, [](const void* o) { return why(*static_cast<const WhyOptions*>(o)); }, &why_options);
+        return guarded(
+            why_options.model, [](const void* o) { return why(*static_cast<const WhyOptions*>(o)); }, &why_options);
     }
     if (*seek_command) {
-        return guarded(seek_options.model, [](const void* o) { return seek(*static_cast<const SeekCommandOptions*>(o)); }, &seek_options);
+        return guarded(
+            seek_options.model, [](const void* o) { return seek(*static_cast<const SeekCommandOptions*>(o)); }, &seek_options);
     }
     if (*tolerance_command) {
-        return guarded(tolerance_options.model, [](const void* o) { return tolerance(*static_cast<const ToleranceOptions*>(o)); }, &tolerance_options);
+        return guarded(
+            tolerance_options.model, [](const void* o) { return tolerance(*static_cast<const ToleranceOptions*>(o)); }, &tolerance_options);
     }
     if (*report_command) {
-        return guarded({}, [](const void* o) { return report(*static_cast<const ReportOptions*>(o)); }, &report_options);
+        return guarded(
+            {}, [](const void* o) { return report(*static_cast<const ReportOptions*>(o)); }, &report_options);
     }
     if (*probe_command) {
-        return guarded({}, [](const void* o) { return probe(*static_cast<const ProbeOptions*>(o)); }, &probe_options);
+        return guarded(
+            {}, [](const void* o) { return probe(*static_cast<const ProbeOptions*>(o)); }, &probe_options);
     }
     if (*surface_command) {
-        return guarded({}, [](const void* o) { return surface(*static_cast<const SurfaceOptions*>(o)); }, &surface_options);
+        return guarded(
+            {}, [](const void* o) { return surface(*static_cast<const SurfaceOptions*>(o)); }, &surface_options);
     }
     if (*keys_command) {
-        return guarded({}, [](const void* o) { return keys(*static_cast<const KeysOptions*>(o)); }, &keys_options);
+        return guarded(
+            {}, [](const void* o) { return keys(*static_cast<const KeysOptions*>(o)); }, &keys_options);
     }
     if (*materials_command) {
-        return guarded({}, [](const void* o) { return materials(*static_cast<const MaterialsOptions*>(o)); }, &materials_options);
+        return guarded(
+            {}, [](const void* o) { return materials(*static_cast<const MaterialsOptions*>(o)); }, &materials_options);
     }
     if (*convection_command) {
-        return guarded(convection_options.model, [](const void* o) { return convection(*static_cast<const ConvectionOptions*>(o)); }, &convection_options);
+        return guarded(
+            convection_options.model, [](const void* o) { return convection(*static_cast<const ConvectionOptions*>(o)); }, &convection_options);
     }
     const std::filesystem::path demo_model = demo_options.folder / "radar.toml";
-    return guarded(demo_model, [](const void* o) { return demo(*static_cast<const DemoOptions*>(o)); }, &demo_options);
+    return guarded(
+        demo_model, [](const void* o) { return demo(*static_cast<const DemoOptions*>(o)); }, &demo_options);
 }
 
 int main(int argc, char** argv) {

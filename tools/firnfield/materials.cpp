@@ -11,9 +11,8 @@ namespace firnfield::command {
 namespace {
 
 bool contains_word(const std::string& text, const std::string& word) {
-    return std::search(text.begin(), text.end(), word.begin(), word.end(), [](unsigned char a, unsigned char b) {
-               return std::tolower(a) == std::tolower(b);
-           }) != text.end();
+    return std::search(text.begin(), text.end(), word.begin(), word.end(),
+                       [](unsigned char a, unsigned char b) { return std::tolower(a) == std::tolower(b); }) != text.end();
 }
 
 }  // namespace
@@ -26,8 +25,8 @@ int materials(const MaterialsOptions& options) {
     }
     if (found.empty()) throw Error(fmt::format("no material has \"{}\" in its name or group; 'firnfield materials' lists all", options.word));
     if (found.size() > most_in_full) {
-        say("{}\n{} materials. 'firnfield materials WORD' shows all properties and sources of those with that word in their name.\n",
-                   to_table(found), found.size());
+        say("{}\n{} materials. 'firnfield materials WORD' shows all properties and sources of those with that word in their name.\n", to_table(found),
+            found.size());
         return done;
     }
     for (const Material& material : found) say("{}{}", &material == &found.front() ? "" : "\n", to_text(material));

@@ -34,7 +34,8 @@ Vec3 point_of(const std::string& text, const std::string& whole, const std::stri
         try {
             point[axis] = parse_quantity(bare ? number + " " + unit : number, kinds::length);
         } catch (const QuantityError&) {
-            throw Error(fmt::format("\"{}\" is not a part and a point in {}; write for example \"base: 90, 60, 3\" or \"base: 9 cm, 6 cm, 3 mm\"", whole, unit));
+            throw Error(
+                fmt::format("\"{}\" is not a part and a point in {}; write for example \"base: 90, 60, 3\" or \"base: 9 cm, 6 cm, 3 mm\"", whole, unit));
         }
         at = comma + 1;
     }
@@ -49,7 +50,8 @@ std::pair<std::string, std::string> part_and_rest(const std::string& text) {
 }
 
 const Study& study_called(const std::vector<Study>& studies, const std::string& name) {
-    const auto found = std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return name.empty() ? s.kind != StudyKind::steady : s.name == name; });
+    const auto found =
+        std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return name.empty() ? s.kind != StudyKind::steady : s.name == name; });
     if (found != studies.end()) return *found;
     if (name.empty()) return studies.front();
     std::string known;
@@ -78,7 +80,9 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
     for (const std::string& part : options.parts) {
         const bool known = std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == part; });
         if (!known) throw Error(fmt::format("the model has no part \"{}\"", part));
-        const auto of = [part](const Findings& f) -> const PartFinding& { return *std::find_if(f.parts.begin(), f.parts.end(), [&](const PartFinding& p) { return p.name == part; }); };
+        const auto of = [part](const Findings& f) -> const PartFinding& {
+            return *std::find_if(f.parts.begin(), f.parts.end(), [&](const PartFinding& p) { return p.name == part; });
+        };
         out.push_back({part + " min", [of](const SteadySolution&, const Findings& f) { return of(f).coldest.temperature; }});
         out.push_back({part + " mean", [of](const SteadySolution&, const Findings& f) { return of(f).mean; }});
         out.push_back({part + " max", [of](const SteadySolution&, const Findings& f) { return of(f).hottest.temperature; }});
@@ -91,7 +95,8 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
     for (const std::string& text : options.points) {
         const auto [part, rest] = part_and_rest(text);
         const Vec3 point = point_of(rest, text, unit);
-        out.push_back({text, [&model, part = part, point](const SteadySolution& at, const Findings&) { return temperature_at(model, at, part, point, "the point"); }});
+        out.push_back(
+            {text, [&model, part = part, point](const SteadySolution& at, const Findings&) { return temperature_at(model, at, part, point, "the point"); }});
     }
     for (const std::string& name : options.surfaces) {
         Coverage own;
@@ -121,14 +126,16 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
 }
 
 /// The temperatures of any time that the study reached: as they were kept, or by running on from the last time before it that was.
-SteadySolution moment_at(double time, const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, const KeptTemperatures& kept, Moments& moments) {
+SteadySolution moment_at(double time, const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, const KeptTemperatures& kept,
+                         Moments& moments) {
     if (study.kind == StudyKind::steady) {
         tell("{} is a steady study: it has no times\n", study.name);
         return moments.at(kept.time.front(), kept.reference, kept.rise.front(), {});
     }
     const double last = kept.time.back(), close = 1e-9 * std::max(last, 1e-9);
     if (!(time >= kept.time.front() - close && time <= last + close)) {
-        throw Error(fmt::format("the study has times from {} to {}, not {}", show_quantity(kept.time.front(), kinds::time, 4), show_quantity(last, kinds::time, 4), show_quantity(time, kinds::time, 4)));
+        throw Error(fmt::format("the study has times from {} to {}, not {}", show_quantity(kept.time.front(), kinds::time, 4),
+                                show_quantity(last, kinds::time, 4), show_quantity(time, kinds::time, 4)));
     }
     std::size_t r = 0;
     while (r + 1 < kept.time.size() && kept.time[r + 1] <= time + close) ++r;
@@ -172,9 +179,7 @@ int probe(const ProbeOptions& options) {
     const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_as_kept(model, study, options.folder)));
     if (kept.rise.empty() || kept.rise.front().size() != mesh->cells.size()) throw Error("the kept temperatures do not belong to the model beside them");
     Moments moments(model, mesh, study);
-    const auto moment_of = [&](std::size_t r) {
-        return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
-    };
+    const auto moment_of = [&](std::size_t r) { return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]); };
     const std::string unit = read_outcome(options.folder).from.length_unit;
     std::vector<SteadySolution> at;  // the moments that are told
     if (options.at) {

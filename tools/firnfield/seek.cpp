@@ -48,11 +48,14 @@ std::string in_words(const SeekCommandOptions& options, const std::string& unit,
     if (!result.at) {
         const auto& first = result.evaluations.front();
         const auto& last = result.evaluations.back();
-        out = fmt::format("{} {} all the way: margin {:+.2f} K at {}, {:+.2f} K at {}\n", limit, first.margin >= 0.0 ? "is kept" : "is missed", first.margin, value(first.at), last.margin, value(last.at));
+        out = fmt::format("{} {} all the way: margin {:+.2f} K at {}, {:+.2f} K at {}\n", limit, first.margin >= 0.0 ? "is kept" : "is missed", first.margin,
+                          value(first.at), last.margin, value(last.at));
     } else if (result.jumps) {
-        out = fmt::format("{} is met up to {} = {}, with a margin of {:+.2f} K; just beyond it is missed by a jump\n", limit, options.address, value(*result.at), result.margin);
+        out = fmt::format("{} is met up to {} = {}, with a margin of {:+.2f} K; just beyond it is missed by a jump\n", limit, options.address,
+                          value(*result.at), result.margin);
     } else if (result.beyond && std::abs(*result.beyond - *result.at) == 1.0 && unit.empty()) {
-        out = fmt::format("{} is met with {} = {}, with a margin of {:+.2f} K, and missed with {}\n", limit, options.address, value(*result.at), result.margin, value(*result.beyond));
+        out = fmt::format("{} is met with {} = {}, with a margin of {:+.2f} K, and missed with {}\n", limit, options.address, value(*result.at), result.margin,
+                          value(*result.beyond));
     } else {
         out = fmt::format("{} is just met at {} = {} (margin {:+.3f} K)\n", limit, options.address, value(*result.at), result.margin);
     }

@@ -107,7 +107,8 @@ int solve(const SolveOptions& options) {
         for (const StudyFailure& failure : failures) tell("firnfield: study \"{}\": {}\n", failure.study, failure.reason);
         return computation_failed;
     }
-    const std::string summary = summary_json(model, runs.findings(), {relative_to(options.model, target), from.design, from.changes, from.length_unit}, failures);
+    const std::string summary =
+        summary_json(model, runs.findings(), {relative_to(options.model, target), from.design, from.changes, from.length_unit}, failures);
     try {
         write_file(folder.path() / "summary.json", summary);
         write_file(folder.path() / "model.toml", write_model(seen_from(model, options.model, target)));
@@ -132,9 +133,8 @@ int solve(const SolveOptions& options) {
     for (const StudyFailure& failure : failures) tell("firnfield: study \"{}\": {}\n", failure.study, failure.reason);
     if (stopped) tell("firnfield: stopped before the end, as asked; what was finished is told and kept\n");
     if (stopped || !failures.empty()) return computation_failed;
-    const bool kept = std::all_of(runs.findings().begin(), runs.findings().end(), [](const StudyFindings& study) {
-        return std::visit([](const auto& f) { return f.all_limits_kept(); }, study);
-    });
+    const bool kept = std::all_of(runs.findings().begin(), runs.findings().end(),
+                                  [](const StudyFindings& study) { return std::visit([](const auto& f) { return f.all_limits_kept(); }, study); });
     return kept ? done : limit_missed;
 }
 

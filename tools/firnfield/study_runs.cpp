@@ -11,7 +11,7 @@
 namespace firnfield::command {
 namespace {
 
-constexpr std::size_t kept_by_itself = 41;   // fields in time for later questions
+constexpr std::size_t kept_by_itself = 41;  // fields in time for later questions
 constexpr std::size_t most_frames = 240;
 
 /// The times of a study at which whole fields are kept: those asked for.
@@ -44,7 +44,8 @@ public:
     }
     void see(const TimeStep& step) {
         if (!writer_) writer_.emplace(file_, step.rise_end.size(), thermostats_, step.reference, after_);
-        for (; next_ < times_.size() && times_[next_] <= step.end; ++next_) writer_->add(times_[next_], step.rises(std::max(times_[next_], step.begin)), step.on);
+        for (; next_ < times_.size() && times_[next_] <= step.end; ++next_)
+            writer_->add(times_[next_], step.rises(std::max(times_[next_], step.begin)), step.on);
         last_ = step.end;
         last_rise_.assign(step.rise_end.begin(), step.rise_end.end());
         on_ = step.on;
@@ -77,7 +78,13 @@ Picture view_inside(const Model& model) {
 }  // namespace
 
 StudyRuns::StudyRuns(const Model& model, const SolveOptions& options, const ResultsFolder& folder, ProgressLine& progress)
-    : model_(model), options_(options), folder_(folder.path()), checkpoints_(folder.checkpoints()), names_(model), progress_(progress), fingerprint_(fingerprint(model)) {
+    : model_(model),
+      options_(options),
+      folder_(folder.path()),
+      checkpoints_(folder.checkpoints()),
+      names_(model),
+      progress_(progress),
+      fingerprint_(fingerprint(model)) {
     std::filesystem::create_directories(folder_ / "fields");
     if (options.pictures) std::filesystem::create_directories(folder_ / "pictures");
 }
@@ -121,7 +128,8 @@ void StudyRuns::run_steady(const Study& study) {
     }
     progress_.show(fmt::format("{}: writing fields and pictures", study.name));
     if (options_.why) found.why = explained(study, solution, tightest(found));
-    TemperatureWriter(folder_ / "fields" / (names_.study(study.name) + ".temperatures"), solution.rise.size(), 0, solution.reference).add(0.0, solution.rise, {});
+    TemperatureWriter(folder_ / "fields" / (names_.study(study.name) + ".temperatures"), solution.rise.size(), 0, solution.reference)
+        .add(0.0, solution.rise, {});
     write_fields(study.name, solution, found);
     findings_.emplace_back(std::move(found));
 }
@@ -141,7 +149,8 @@ std::vector<double> StudyRuns::start_of(const Study& study) {
     if (start.results.empty()) return end_of(start.study);
     // Of an earlier run: a steady study left a field, one in time the last of its kept temperatures.
     const std::filesystem::path results = options_.model.parent_path() / start.results;
-    const KeptTemperatures kept = read_temperatures(results / "fields" / (ResultNames(read_model(results / "model.toml")).study(start.study) + ".temperatures"));
+    const KeptTemperatures kept =
+        read_temperatures(results / "fields" / (ResultNames(read_model(results / "model.toml")).study(start.study) + ".temperatures"));
     if (kept.rise.empty() || kept.rise.back().size() != mesh(study)->cells.size()) {
         throw Error(fmt::format("the results in \"{}\" are of another geometry or mesh; solve study \"{}\" again in this model", start.results, start.study));
     }
@@ -169,7 +178,8 @@ const std::vector<double>& StudyRuns::end_of(const std::string& name) {
 
 TransientSolution StudyRuns::in_time(const Study& study, const TransientOptions& options) {
     const std::vector<double> start = start_of(study);
-    return study.kind == StudyKind::cyclic ? solve_cyclic(model_, mesh(study), study, start, options) : solve_transient(model_, mesh(study), study, start, options);
+    return study.kind == StudyKind::cyclic ? solve_cyclic(model_, mesh(study), study, start, options)
+                                           : solve_transient(model_, mesh(study), study, start, options);
 }
 
 void StudyRuns::run_in_time(const Study& study) {
@@ -181,7 +191,11 @@ void StudyRuns::run_in_time(const Study& study) {
     options.progress = progress_.time_callback(study.name);
     if (options_.resume && std::filesystem::exists(checkpoint)) {
         Checkpoint saved = read_checkpoint(checkpoint);
-        if (saved.fingerprint != fingerprint_) throw Error(fmt::format("the model has changed since the run was stopped. What it had computed stays in {}; solve the model as it is now without --resume, which puts that aside", folder_.string()));
+        if (saved.fingerprint != fingerprint_)
+            throw Error(
+                fmt::format("the model has changed since the run was stopped. What it had computed stays in {}; solve the model as it is now without --resume, "
+                            "which puts that aside",
+                            folder_.string()));
         recorder.resume(std::move(saved.record));
         options.resume = std::move(saved.state);
     }
@@ -196,14 +210,17 @@ void StudyRuns::run_in_time(const Study& study) {
     if (study.kind == StudyKind::transient) {
         std::filesystem::create_directories(checkpoint.parent_path());
         options.checkpoint_steps = options_.checkpoint_steps;
-        options.checkpoint = [&](const TransientState& state) { write_file(checkpoint, write_checkpoint({fingerprint_, study.name, state, recorder.put_aside()})); };
+        options.checkpoint = [&](const TransientState& state) {
+            write_file(checkpoint, write_checkpoint({fingerprint_, study.name, state, recorder.put_aside()}));
+        };
     }
     TransientSolution solution = in_time(study, options);
     solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
     keeper.finish();
     TimeFindings found = recorder.findings(solution);
     if (options_.error_bars || model_.mesh.error_target) {
-        found.warnings.push_back({"no_error_bars", "error bars and error targets are for steady studies: how far this one may be off because of its mesh is not told"});
+        found.warnings.push_back(
+            {"no_error_bars", "error bars and error targets are for steady studies: how far this one may be off because of its mesh is not told"});
     }
     std::filesystem::create_directories(folder_ / "history");
     write_file(folder_ / "history" / (stem + ".csv"), history_csv(found.history));

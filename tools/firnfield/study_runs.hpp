@@ -45,7 +45,7 @@ private:
         std::shared_ptr<const Mesh> mesh;
         double seconds = 0.0;
     };
-    std::map<double, Meshed> meshes_;  // by the coarsening of studies
+    std::map<double, Meshed> meshes_;                  // by the coarsening of studies
     std::map<std::string, std::vector<double>> ends_;  // K per cell
     std::vector<StudyFindings> findings_;
 };

@@ -26,8 +26,8 @@ int surface(const SurfaceOptions& options) {
         const StlImport import = read_stl(options.file, unit);
         const Box box = bounds(*import.surface);
         say("{}\n  {}\n  {} x {} x {}, lower corner at ({}, {}, {})\n", options.file.string(), import.text(), show_quantity(box.size.x, kinds::length),
-                   show_quantity(box.size.y, kinds::length), show_quantity(box.size.z, kinds::length), show_quantity(box.at.x, kinds::length),
-                   show_quantity(box.at.y, kinds::length), show_quantity(box.at.z, kinds::length));
+            show_quantity(box.size.y, kinds::length), show_quantity(box.size.z, kinds::length), show_quantity(box.at.x, kinds::length),
+            show_quantity(box.at.y, kinds::length), show_quantity(box.at.z, kinds::length));
         if (!options.out.empty()) write_stl(options.out, *import.surface, unit);
     } else {
         if (options.part.empty() || options.out.empty()) throw Error("of a model, name a part with --part and a file with --out");

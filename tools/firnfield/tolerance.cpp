@@ -34,7 +34,8 @@ int tolerance(const ToleranceOptions& options) {
     for (const ParameterInfo& p : file.parameters()) {
         if (p.spread) spread.push_back(p);
     }
-    if (spread.empty()) throw Error(fmt::format("no parameter of {} has a spread; write one as pad = {{ value = \"0.5 mm\", uniform = \"0.1 mm\" }}", options.model.string()));
+    if (spread.empty())
+        throw Error(fmt::format("no parameter of {} has a spread; write one as pad = {{ value = \"0.5 mm\", uniform = \"0.1 mm\" }}", options.model.string()));
     const auto model_at = [&](const std::vector<double>& values, std::string name) {
         std::vector<Change> changes = changes_of(options.set);
         for (std::size_t p = 0; p < spread.size(); ++p) changes.push_back({spread[p].name, text_of(values[p], spread[p].value.dimension)});

@@ -14,7 +14,8 @@ int why(const WhyOptions& options) {
     const Model model = file.model(file.design(options.variant), changes_of(options.set));
     const std::vector<Study> studies = studies_of(model);
     if (!options.study.empty()) require_studies(model, {options.study});
-    const Study& study = options.study.empty() ? studies.front() : *std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return s.name == options.study; });
+    const Study& study =
+        options.study.empty() ? studies.front() : *std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return s.name == options.study; });
 
     ProgressLine progress(options.quiet);
     ExplainOptions what{.part = options.part, .sensor = options.sensor, .coldest = options.coldest, .progress = progress.callback(study.name)};

@@ -29,12 +29,14 @@ std::string table_source(const std::vector<firnfield::Material>& materials) {
         "#include <firnfield/material.hpp>\n\nnamespace firnfield {\n\nstd::span<const Material> builtin_materials() {\n"
         "    static const std::vector<Material> materials{\n";
     for (const firnfield::Material& m : materials) {
-        out += fmt::format("        Material{{.name = {}, .conductivity = {{{}, {}, {}}}, .conductivity_factor = {}, .density = {}, .specific_heat = {}, .specific_heat_factor = {}, .melting = {}, .emissivity = {}, "
-                           ".resistivity = {}, .service_limit = {}, .valid_from = {}, .valid_to = {}, .group = {}, .note = {}}},\n",
-                           string_literal(m.name), m.conductivity[0], m.conductivity[1], m.conductivity[2], curve_literal(m.conductivity_factor), optional_literal(m.density),
-                           optional_literal(m.specific_heat), curve_literal(m.specific_heat_factor), melting_literal(m.melting), optional_literal(m.emissivity), optional_literal(m.resistivity),
-                           optional_literal(m.service_limit), optional_literal(m.valid_from), optional_literal(m.valid_to), string_literal(m.group),
-                           string_literal(m.note));
+        out += fmt::format(
+            "        Material{{.name = {}, .conductivity = {{{}, {}, {}}}, .conductivity_factor = {}, .density = {}, .specific_heat = {}, "
+            ".specific_heat_factor = {}, .melting = {}, .emissivity = {}, "
+            ".resistivity = {}, .service_limit = {}, .valid_from = {}, .valid_to = {}, .group = {}, .note = {}}},\n",
+            string_literal(m.name), m.conductivity[0], m.conductivity[1], m.conductivity[2], curve_literal(m.conductivity_factor), optional_literal(m.density),
+            optional_literal(m.specific_heat), curve_literal(m.specific_heat_factor), melting_literal(m.melting), optional_literal(m.emissivity),
+            optional_literal(m.resistivity), optional_literal(m.service_limit), optional_literal(m.valid_from), optional_literal(m.valid_to),
+            string_literal(m.group), string_literal(m.note));
     }
     return out + "    };\n    return materials;\n}\n\n}  // namespace firnfield\n";
 }

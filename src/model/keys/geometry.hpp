@@ -10,12 +10,19 @@ namespace firnfield {
 
 template <typename V>
 void describe(V& v, const Box&) {
-    v.point(&Box::size, {.name = "size", .meaning = "edge lengths along x, y, z", .example = "[80, 60, 4]", .required = true, .written = true, .meshed = Meshed::value, .stand_in = 1.0});
+    v.point(&Box::size, {.name = "size",
+                         .meaning = "edge lengths along x, y, z",
+                         .example = "[80, 60, 4]",
+                         .required = true,
+                         .written = true,
+                         .meshed = Meshed::value,
+                         .stand_in = 1.0});
     v.point(&Box::at, {.name = "at", .meaning = "its lower corner", .written = true, .meshed = Meshed::value});
 }
 
 inline constexpr Key along_key{.name = "along", .meaning = "axis that it stands along", .meshed = Meshed::value};
-inline constexpr Key length_key{.name = "length", .meaning = "extent along its axis", .example = "30", .required = true, .written = true, .meshed = Meshed::value, .stand_in = 1.0};
+inline constexpr Key length_key{
+    .name = "length", .meaning = "extent along its axis", .example = "30", .required = true, .written = true, .meshed = Meshed::value, .stand_in = 1.0};
 inline constexpr Key angle_key{.name = "angle", .meaning = "degrees; less than 360 makes a sector", .meshed = Meshed::value};
 inline constexpr Key foot_key{.name = "at", .meaning = "centre of its lower end", .written = true, .meshed = Meshed::value};
 
@@ -54,7 +61,10 @@ void describe(V& v, const Cone&) {
 
 template <typename V>
 void describe(V& v, const Prism&) {
-    v.outline(&Prism::outline, {.name = "outline", .meaning = "corners in its plane, the next two axes in the order x, y, z, x", .example = "[[0, 0], [40, 0], [40, 25]]", .required = true});
+    v.outline(&Prism::outline, {.name = "outline",
+                                .meaning = "corners in its plane, the next two axes in the order x, y, z, x",
+                                .example = "[[0, 0], [40, 0], [40, 25]]",
+                                .required = true});
     v.outlines(&Prism::holes, {.name = "cutouts", .meaning = "outlines that are cut out"});
     v.quantity(&Prism::length, kinds::length, length_key);
     v.word(&Prism::along, axis_words, along_key);
@@ -63,7 +73,8 @@ void describe(V& v, const Prism&) {
 
 template <typename V>
 void describe(V& v, const Revolution&) {
-    v.outline(&Revolution::outline, {.name = "outline", .meaning = "corners as radius and height", .example = "[[0, 0], [12, 0], [12, 30], [0, 30]]", .required = true});
+    v.outline(&Revolution::outline,
+              {.name = "outline", .meaning = "corners as radius and height", .example = "[[0, 0], [12, 0], [12, 30], [0, 30]]", .required = true});
     v.quantity(&Revolution::angle, kinds::number, angle_key);
     v.word(&Revolution::along, axis_words, along_key);
     v.point(&Revolution::at, {.name = "at", .meaning = "where radius and height are 0", .written = true, .meshed = Meshed::value});
@@ -78,13 +89,15 @@ void describe(V& v, const Solid&) {
 template <typename V>
 void describe(V& v, const Rotation&) {
     v.direction(&Rotation::axis, {.name = "axis", .meaning = "what it turns about", .written = true, .meshed = Meshed::value});
-    v.quantity(&Rotation::angle, kinds::number, {.name = "angle", .meaning = "degrees, right-handed", .example = "30", .required = true, .written = true, .meshed = Meshed::value});
+    v.quantity(&Rotation::angle, kinds::number,
+               {.name = "angle", .meaning = "degrees, right-handed", .example = "30", .required = true, .written = true, .meshed = Meshed::value});
     v.point(&Rotation::about, {.name = "about", .meaning = "a point of the axis", .usual = "the part's own origin", .meshed = Meshed::value});
 }
 
 template <typename V>
 void describe(V& v, const Repeat& now) {
-    v.integer(&Repeat::count, {.name = "count", .meaning = "copies, the first included", .example = "4", .required = true, .written = true, .meshed = Meshed::value});
+    v.integer(&Repeat::count,
+              {.name = "count", .meaning = "copies, the first included", .example = "4", .required = true, .written = true, .meshed = Meshed::value});
     constexpr Key step{.name = "step", .meaning = "from one copy to the next", .meshed = Meshed::value};
     v.either(
         "turn", now.turn != 0.0,
@@ -104,22 +117,35 @@ void describe(V& v, const Repeat& now) {
 
 template <typename V>
 void describe(V& v, const HalfSpace&) {
-    v.direction(&HalfSpace::normal, {.name = "normal", .meaning = "points to the side that is meant", .example = "\"+z\"", .required = true, .written = true, .meshed = Meshed::value});
-    v.point(&HalfSpace::through, {.name = "through", .meaning = "a point of the plane", .example = "[0, 0, 12]", .required = true, .written = true, .meshed = Meshed::value});
+    v.direction(
+        &HalfSpace::normal,
+        {.name = "normal", .meaning = "points to the side that is meant", .example = "\"+z\"", .required = true, .written = true, .meshed = Meshed::value});
+    v.point(&HalfSpace::through,
+            {.name = "through", .meaning = "a point of the plane", .example = "[0, 0, 12]", .required = true, .written = true, .meshed = Meshed::value});
 }
 
 template <typename V>
 void describe(V& v, const Part&) {
     v.text(&Part::name, {.name = "name", .meaning = "unique among the parts", .example = "\"base\"", .required = true, .meshed = Meshed::value});
-    v.shape(&Part::shape, {.name = "shape", .meaning = "one of the shapes below, with its keys and `at`, where its own origin goes", .usual = "box", .meshed = Meshed::value});
-    v.text(&Part::material, {.name = "material", .meaning = "of the file's `[[material]]` or of the library", .example = "\"aluminium 6061-T6\"", .required = true});
-    v.shapes(&Part::also, {.name = "also", .meaning = "more solids of the same piece, as `{ shape = \"cylinder\", … }`; `at` counts from the part's own", .meshed = Meshed::value});
+    v.shape(
+        &Part::shape,
+        {.name = "shape", .meaning = "one of the shapes below, with its keys and `at`, where its own origin goes", .usual = "box", .meshed = Meshed::value});
+    v.text(&Part::material,
+           {.name = "material", .meaning = "of the file's `[[material]]` or of the library", .example = "\"aluminium 6061-T6\"", .required = true});
+    v.shapes(&Part::also, {.name = "also",
+                           .meaning = "more solids of the same piece, as `{ shape = \"cylinder\", … }`; `at` counts from the part's own",
+                           .meshed = Meshed::value});
     v.shapes(&Part::holes, {.name = "holes", .meaning = "cut out of all of it; `at` counts from the part's own", .meshed = Meshed::value});
     v.quantity(&Part::scale, kinds::number, {.name = "scale", .meaning = "a factor on its size, about its own origin", .meshed = Meshed::value});
     v.word(&Part::mirrored, axis_words, {.name = "mirrored", .meaning = "an axis along which it is mirrored, about its own origin", .meshed = Meshed::value});
     v.tables(&Part::rotate, {.name = "rotate", .meaning = "one `{ axis, angle, about }` or a list, done in order", .meshed = Meshed::value});
-    v.tables(&Part::repeat, {.name = "repeat", .meaning = "one `{ count, step }` or a list of up to three: copies in a row, a grid, a lattice; `{ count, turn, axis, about }` makes a ring", .meshed = Meshed::value});
-    v.flag(&Part::include, {.name = "include", .meaning = "`false` leaves the part out; joints, powers, rules and sensors that name only left-out parts rest, too", .meshed = Meshed::value});
+    v.tables(&Part::repeat,
+             {.name = "repeat",
+              .meaning = "one `{ count, step }` or a list of up to three: copies in a row, a grid, a lattice; `{ count, turn, axis, about }` makes a ring",
+              .meshed = Meshed::value});
+    v.flag(&Part::include, {.name = "include",
+                            .meaning = "`false` leaves the part out; joints, powers, rules and sensors that name only left-out parts rest, too",
+                            .meshed = Meshed::value});
     v.quantity(&Part::cell, kinds::length, {.name = "cell", .meaning = "largest cell size inside this part", .meshed = Meshed::value});
 }
 
@@ -132,7 +158,10 @@ void describe(V& v, const Selection&) {
     v.texts(&Selection::surfaces, {.name = "surfaces", .meaning = "start from these named surfaces instead of everything"});
     v.texts(&Selection::except, {.name = "except", .meaning = "named surfaces to leave out"});
     v.texts(&Selection::touching, {.name = "touching", .meaning = "only of parts that touch one of these"});
-    v.region(&Selection::region, {.name = "region", .meaning = "a shape, `{ size, at }` for a box; the surface has to lie inside. It is drawn onto the surface, so areas are exact", .meshed = Meshed::value});
+    v.region(&Selection::region,
+             {.name = "region",
+              .meaning = "a shape, `{ size, at }` for a box; the surface has to lie inside. It is drawn onto the surface, so areas are exact",
+              .meshed = Meshed::value});
     v.tables(&Selection::beyond, {.name = "beyond", .meaning = "one `{ normal, through }` or a list: only on the side of the plane that the normal points to"});
 }
 
@@ -147,51 +176,100 @@ void describe(V& v, const Mirror& now) {
     v.either(
         "normal", now.keep.has_value(), [&] { v.inside(&Mirror::keep); },
         [&] {
-            v.word(&Mirror::axis, axis_words, {.name = "across", .meaning = "axis that the plane lies across", .example = "\"x\"", .required = true, .written = true, .meshed = Meshed::value});
+            v.word(&Mirror::axis, axis_words,
+                   {.name = "across",
+                    .meaning = "axis that the plane lies across",
+                    .example = "\"x\"",
+                    .required = true,
+                    .written = true,
+                    .meshed = Meshed::value});
             v.quantity(&Mirror::at, kinds::length, {.name = "at", .meaning = "where the plane lies", .written = true, .meshed = Meshed::value});
-            v.word(&Mirror::keep_plus, Words<2>{"-", "+"}, {.name = "keep", .meaning = "the side that is kept", .example = "\"+\"", .required = true, .written = true, .meshed = Meshed::value});
+            v.word(&Mirror::keep_plus, Words<2>{"-", "+"},
+                   {.name = "keep", .meaning = "the side that is kept", .example = "\"+\"", .required = true, .written = true, .meshed = Meshed::value});
         });
 }
 
 template <typename V>
 void describe(V& v, const Sector&) {
-    v.integer(&Sector::pieces, {.name = "pieces", .meaning = "sectors in a full turn", .example = "6", .required = true, .written = true, .meshed = Meshed::value});
+    v.integer(&Sector::pieces,
+              {.name = "pieces", .meaning = "sectors in a full turn", .example = "6", .required = true, .written = true, .meshed = Meshed::value});
     v.word(&Sector::along, axis_words, {.name = "along", .meaning = "the axis", .written = true, .meshed = Meshed::value});
     v.point(&Sector::about, {.name = "about", .meaning = "a point of the axis", .written = true, .meshed = Meshed::value});
-    v.quantity(&Sector::from, kinds::number, {.name = "from", .meaning = "degrees at which it begins, counted from the next axis: of z from x", .written = true, .meshed = Meshed::value});
+    v.quantity(&Sector::from, kinds::number,
+               {.name = "from", .meaning = "degrees at which it begins, counted from the next axis: of z from x", .written = true, .meshed = Meshed::value});
 }
 
 template <typename V>
 void describe(V& v, const Space& now) {
-    v.word(&Space::revolved, Words<2>{"plane", "revolved"}, {.name = "kind", .meaning = "what does not vary: nothing along z, or nothing around it", .example = "\"plane\"", .required = true, .written = true, .meshed = Meshed::value});
-    v.quantity(&Space::depth, kinds::length, {.name = "depth", .meaning = "of a plane model, along z; a revolved one has none", .example = "\"10 mm\"", .required = !now.revolved, .written = !now.revolved, .meshed = Meshed::value, .stand_in = now.revolved ? 0.0 : 1.0});
+    v.word(&Space::revolved, Words<2>{"plane", "revolved"},
+           {.name = "kind",
+            .meaning = "what does not vary: nothing along z, or nothing around it",
+            .example = "\"plane\"",
+            .required = true,
+            .written = true,
+            .meshed = Meshed::value});
+    v.quantity(&Space::depth, kinds::length,
+               {.name = "depth",
+                .meaning = "of a plane model, along z; a revolved one has none",
+                .example = "\"10 mm\"",
+                .required = !now.revolved,
+                .written = !now.revolved,
+                .meshed = Meshed::value,
+                .stand_in = now.revolved ? 0.0 : 1.0});
 }
 
 template <typename V>
 void describe(V& v, const RegionSize&) {
     v.inside(&RegionSize::box);
-    v.quantity(&RegionSize::cell, kinds::length, {.name = "cell", .meaning = "largest cell size inside the box", .example = "0.5", .required = true, .written = true, .meshed = Meshed::value, .stand_in = 1.0});
+    v.quantity(&RegionSize::cell, kinds::length,
+               {.name = "cell",
+                .meaning = "largest cell size inside the box",
+                .example = "0.5",
+                .required = true,
+                .written = true,
+                .meshed = Meshed::value,
+                .stand_in = 1.0});
 }
 
 template <typename V>
 void describe(V& v, const LayerSize&) {
-    v.word(&LayerSize::axis, axis_words, {.name = "along", .meaning = "the axis", .example = "\"x\"", .required = true, .written = true, .meshed = Meshed::value});
-    v.quantity(&LayerSize::from, kinds::length, {.name = "from", .meaning = "where the layer begins", .example = "0", .required = true, .written = true, .meshed = Meshed::value});
-    v.quantity(&LayerSize::to, kinds::length, {.name = "to", .meaning = "where it ends", .example = "5", .required = true, .written = true, .meshed = Meshed::value});
-    v.quantity(&LayerSize::cell, kinds::length, {.name = "cell", .meaning = "largest cell size along the axis", .example = "0.5", .required = true, .written = true, .meshed = Meshed::value});
+    v.word(&LayerSize::axis, axis_words,
+           {.name = "along", .meaning = "the axis", .example = "\"x\"", .required = true, .written = true, .meshed = Meshed::value});
+    v.quantity(&LayerSize::from, kinds::length,
+               {.name = "from", .meaning = "where the layer begins", .example = "0", .required = true, .written = true, .meshed = Meshed::value});
+    v.quantity(&LayerSize::to, kinds::length,
+               {.name = "to", .meaning = "where it ends", .example = "5", .required = true, .written = true, .meshed = Meshed::value});
+    v.quantity(&LayerSize::cell, kinds::length,
+               {.name = "cell", .meaning = "largest cell size along the axis", .example = "0.5", .required = true, .written = true, .meshed = Meshed::value});
 }
 
 template <typename V>
 void describe(V& v, const MeshOptions&) {
-    v.quantity(&MeshOptions::cell, kinds::length, {.name = "cell", .meaning = "largest cell size", .usual = "1/40 of the longest edge", .meshed = Meshed::value});
-    v.integer(&MeshOptions::through, {.name = "through", .meaning = "at least this many cells through every part, and through the walls left beside holes", .written = true, .meshed = Meshed::value});
-    v.quantity(&MeshOptions::growth, kinds::number, {.name = "growth", .meaning = "largest ratio of neighbouring cell sizes, 1.05 to 1.5", .written = true, .meshed = Meshed::value});
-    v.quantity(&MeshOptions::coarsening, kinds::number, {.name = "coarsening", .meaning = "all cell sizes, also those of parts and regions, times this", .meshed = Meshed::value});
-    v.quantity(&MeshOptions::error_target, kinds::temperature_difference, {.name = "error_target", .meaning = "`solve` then works with error bars and makes cells smaller, where the error comes from, until temperatures are known to this"});
-    v.integer(&MeshOptions::max_cells, {.name = "max_cells", .meaning = "refuse to mesh beyond; what would not fit into the machine's memory is refused, too", .written = true, .meshed = Meshed::value});
-    v.planes(&MeshOptions::planes, {.name = "planes", .meaning = "`{ x = [0, 12.5] }`: further grid planes across x, y, z; they may lie outside of the assembly", .meshed = Meshed::value});
-    v.tables(&MeshOptions::regions, {.name = "regions", .meaning = "one `{ size, at, cell }` or a list of them: finer cells inside these boxes", .meshed = Meshed::value});
-    v.tables(&MeshOptions::layers, {.name = "layers", .meaning = "one `{ along, from, to, cell }` or a list of them: finer cells along one axis, between two planes across it", .meshed = Meshed::value});
+    v.quantity(&MeshOptions::cell, kinds::length,
+               {.name = "cell", .meaning = "largest cell size", .usual = "1/40 of the longest edge", .meshed = Meshed::value});
+    v.integer(&MeshOptions::through, {.name = "through",
+                                      .meaning = "at least this many cells through every part, and through the walls left beside holes",
+                                      .written = true,
+                                      .meshed = Meshed::value});
+    v.quantity(&MeshOptions::growth, kinds::number,
+               {.name = "growth", .meaning = "largest ratio of neighbouring cell sizes, 1.05 to 1.5", .written = true, .meshed = Meshed::value});
+    v.quantity(&MeshOptions::coarsening, kinds::number,
+               {.name = "coarsening", .meaning = "all cell sizes, also those of parts and regions, times this", .meshed = Meshed::value});
+    v.quantity(&MeshOptions::error_target, kinds::temperature_difference,
+               {.name = "error_target",
+                .meaning = "`solve` then works with error bars and makes cells smaller, where the error comes from, until temperatures are known to this"});
+    v.integer(&MeshOptions::max_cells, {.name = "max_cells",
+                                        .meaning = "refuse to mesh beyond; what would not fit into the machine's memory is refused, too",
+                                        .written = true,
+                                        .meshed = Meshed::value});
+    v.planes(&MeshOptions::planes, {.name = "planes",
+                                    .meaning = "`{ x = [0, 12.5] }`: further grid planes across x, y, z; they may lie outside of the assembly",
+                                    .meshed = Meshed::value});
+    v.tables(&MeshOptions::regions,
+             {.name = "regions", .meaning = "one `{ size, at, cell }` or a list of them: finer cells inside these boxes", .meshed = Meshed::value});
+    v.tables(&MeshOptions::layers, {.name = "layers",
+                                    .meaning = "one `{ along, from, to, cell }` or a list of them: finer cells along one axis, between two planes across it",
+                                    .meshed = Meshed::value});
 }
 
 }  // namespace firnfield

@@ -77,7 +77,9 @@ public:
     void on(Rule T::*member, const Key&) {
         reduce(thing_.*member);
     }
-    void value_or_curve(std::optional<double> T::*member, Curve T::*, const QuantityKind&, std::string_view, std::string_view, const Key& key) { plain(member, key); }
+    void value_or_curve(std::optional<double> T::*member, Curve T::*, const QuantityKind&, std::string_view, std::string_view, const Key& key) {
+        plain(member, key);
+    }
     void convection(const Key&) {
         thing_.convection.reset();
         thing_.convection_curve = {};

@@ -10,8 +10,10 @@ namespace firnfield {
 
 template <typename V>
 void describe(V& v, const Melting&) {
-    v.quantity(&Melting::from, kinds::temperature, {.name = "from", .meaning = "solid below", .example = "\"52 degC\"", .required = true, .written = true, .stand_in = 300.0});
-    v.quantity(&Melting::to, kinds::temperature, {.name = "to", .meaning = "liquid above", .example = "\"54 degC\"", .required = true, .written = true, .stand_in = 301.0});
+    v.quantity(&Melting::from, kinds::temperature,
+               {.name = "from", .meaning = "solid below", .example = "\"52 degC\"", .required = true, .written = true, .stand_in = 300.0});
+    v.quantity(&Melting::to, kinds::temperature,
+               {.name = "to", .meaning = "liquid above", .example = "\"54 degC\"", .required = true, .written = true, .stand_in = 301.0});
     v.quantity(&Melting::latent_heat, kinds::latent_heat, {.name = "latent_heat", .example = "\"200 kJ/kg\"", .required = true, .written = true});
 }
 
@@ -19,17 +21,28 @@ template <typename V>
 void describe(V& v, const Material&) {
     v.text(&Material::name, {.name = "name", .meaning = "by which parts and layers name it", .example = "\"my alloy\"", .required = true});
     v.text(&Material::group, {.name = "group", .meaning = "for lists", .lines = true});
-    v.conductivity({.name = "conductivity", .meaning = "one value or `[along x, along y, along z]`, or a curve over temperature", .example = "\"167 W/(m K)\"", .required = true});
-    v.curve(&Material::conductivity_factor, kinds::temperature, kinds::number, {.name = "conductivity_factor", .meaning = "for a conductivity given as values"});
+    v.conductivity({.name = "conductivity",
+                    .meaning = "one value or `[along x, along y, along z]`, or a curve over temperature",
+                    .example = "\"167 W/(m K)\"",
+                    .required = true});
+    v.curve(&Material::conductivity_factor, kinds::temperature, kinds::number,
+            {.name = "conductivity_factor", .meaning = "for a conductivity given as values"});
     v.quantity(&Material::density, kinds::density, {.name = "density", .meaning = "gives masses; needed in studies in time"});
     v.value_or_curve(&Material::specific_heat, &Material::specific_heat_factor, kinds::specific_heat, "a specific heat", "specific_heat_factor",
                      {.name = "specific_heat", .meaning = "needed in studies in time; may be a curve over temperature"});
-    v.curve(&Material::specific_heat_factor, kinds::temperature, kinds::number, {.name = "specific_heat_factor", .meaning = "for a specific heat given as a value"});
-    v.table(&Material::melting, {.name = "melting", .meaning = "`{ from, to, latent_heat }`. Where both temperatures are the same, it is spread over a fifth of the study's tolerance, and a remark says so"});
+    v.curve(&Material::specific_heat_factor, kinds::temperature, kinds::number,
+            {.name = "specific_heat_factor", .meaning = "for a specific heat given as a value"});
+    v.table(
+        &Material::melting,
+        {.name = "melting",
+         .meaning =
+             "`{ from, to, latent_heat }`. Where both temperatures are the same, it is spread over a fifth of the study's tolerance, and a remark says so"});
     v.quantity(&Material::emissivity, kinds::number, {.name = "emissivity", .meaning = "for coolings with `emissivity = \"material\"`"});
     v.quantity(&Material::resistivity, kinds::resistivity, {.name = "resistivity", .meaning = "electrical, for lists"});
-    v.quantity(&Material::service_limit, kinds::temperature, {.name = "service_limit", .meaning = "a warning is given where a part of this material gets hotter"});
-    v.range(&Material::valid_from, &Material::valid_to, {.name = "valid", .meaning = "range of temperatures in which the values hold", .example = "[\"-40 degC\", \"150 degC\"]"});
+    v.quantity(&Material::service_limit, kinds::temperature,
+               {.name = "service_limit", .meaning = "a warning is given where a part of this material gets hotter"});
+    v.range(&Material::valid_from, &Material::valid_to,
+            {.name = "valid", .meaning = "range of temperatures in which the values hold", .example = "[\"-40 degC\", \"150 degC\"]"});
     v.text(&Material::note, {.name = "note", .meaning = "where the values come from", .lines = true});
 }
 
@@ -46,22 +59,38 @@ void describe(V& v, const Fluid&) {
 template <typename V>
 void describe(V& v, const Layer&) {
     v.text(&Layer::material, {.name = "material", .meaning = "of the layer", .example = "\"thermal grease\"", .required = true});
-    v.quantity(&Layer::thickness, kinds::length, {.name = "thickness", .meaning = "of the layer", .example = "\"0.1 mm\"", .required = true, .written = true, .stand_in = 1.0});
+    v.quantity(&Layer::thickness, kinds::length,
+               {.name = "thickness", .meaning = "of the layer", .example = "\"0.1 mm\"", .required = true, .written = true, .stand_in = 1.0});
 }
 
 template <typename V>
 void describe(V& v, const Joint&) {
     v.text(&Joint::name, {.name = "name", .meaning = "shown in reports", .usual = "the names of the two"});
-    v.pair(&Joint::between, {.name = "between", .meaning = "two part names or wildcards. Each touching pair may be named by one joint only", .example = "[\"amplifier\", \"base\"]", .required = true, .meshed = Meshed::value});
+    v.pair(&Joint::between, {.name = "between",
+                             .meaning = "two part names or wildcards. Each touching pair may be named by one joint only",
+                             .example = "[\"amplifier\", \"base\"]",
+                             .required = true,
+                             .meshed = Meshed::value});
     v.value_or_curve(&Joint::resistance, &Joint::resistance_factor, kinds::area_resistance, "a resistance", "resistance_factor",
                      {.name = "resistance", .meaning = "area resistance, or a curve of it over the mean temperature of the two faces"});
-    v.quantity(&Joint::total, kinds::thermal_resistance, {.name = "total", .meaning = "resistance of each touching pair of bodies over its whole contact area. Copies of a repeat and images by a mirror or sector are bodies of their own, so four posts have it four times; "
-                                                                                     "a pair that a plane of symmetry cuts is one pair with its whole area. Reports say `0.400 K/W, each of 4`"});
-    v.curve(&Joint::resistance_factor, kinds::temperature, kinds::number, {.name = "resistance_factor", .meaning = "for `resistance`, `total` or `layer`, over the mean temperature of the two faces"});
+    v.quantity(&Joint::total, kinds::thermal_resistance,
+               {.name = "total",
+                .meaning = "resistance of each touching pair of bodies over its whole contact area. Copies of a repeat and images by a mirror or sector are "
+                           "bodies of their own, so four posts have it four times; "
+                           "a pair that a plane of symmetry cuts is one pair with its whole area. Reports say `0.400 K/W, each of 4`"});
+    v.curve(&Joint::resistance_factor, kinds::temperature, kinds::number,
+            {.name = "resistance_factor", .meaning = "for `resistance`, `total` or `layer`, over the mean temperature of the two faces"});
     v.table(&Joint::layer, {.name = "layer", .meaning = "`{ material, thickness }`: thickness over conductivity (the third value of a directional one)"});
     v.flag(&Joint::insulated, {.name = "insulated", .meaning = "no heat crosses", .meshed = Meshed::value});
-    v.quantity(&Joint::exchange_factor, kinds::number, {.name = "exchange_factor", .meaning = "radiation across the gap: 1/(1/ε₁ + 1/ε₂ − 1) for wide faces that see only each other, times the view factor otherwise. The faces stay exposed", .meshed = Meshed::presence});
-    v.quantity(&Joint::reach, kinds::length, {.name = "reach", .meaning = "faces that look at each other over at most this gap touch. What lies in the gap is not meshed", .meshed = Meshed::value});
+    v.quantity(
+        &Joint::exchange_factor, kinds::number,
+        {.name = "exchange_factor",
+         .meaning =
+             "radiation across the gap: 1/(1/ε₁ + 1/ε₂ − 1) for wide faces that see only each other, times the view factor otherwise. The faces stay exposed",
+         .meshed = Meshed::presence});
+    v.quantity(
+        &Joint::reach, kinds::length,
+        {.name = "reach", .meaning = "faces that look at each other over at most this gap touch. What lies in the gap is not meshed", .meshed = Meshed::value});
 }
 
 template <typename V>
@@ -73,14 +102,18 @@ void describe(V& v, const Power&) {
     v.quantity(&Power::each, kinds::power, {.name = "each", .meaning = "in each part (or copy); or"});
     v.quantity(&Power::density, kinds::power_density, {.name = "density", .meaning = "per volume; or"});
     v.quantity(&Power::flux, kinds::heat_flux, {.name = "flux", .meaning = "per area, on a surface"});
-    v.curve(&Power::temperature_factor, kinds::temperature, kinds::number, {.name = "temperature_factor", .meaning = "over the temperature of the heated place"});
+    v.curve(&Power::temperature_factor, kinds::temperature, kinds::number,
+            {.name = "temperature_factor", .meaning = "over the temperature of the heated place"});
     v.texts(&Power::profile, {.name = "profile", .meaning = "factor over time: the name of a profile, or a list of several that are multiplied"});
 }
 
 template <typename V>
 void describe(V& v, const ConvectionLaw&) {
-    v.text(&ConvectionLaw::law, {.name = "law", .meaning = "one of those that `firnfield convection` lists", .example = "\"vertical plate\"", .required = true});
-    v.text(&ConvectionLaw::fluid, {.name = "fluid", .meaning = "`\"air\"`, `\"water\"`, `\"water-glycol 50/50\"`, `\"transformer oil\"`, or the name of a `[[fluid]]`", .written = true});
+    v.text(&ConvectionLaw::law,
+           {.name = "law", .meaning = "one of those that `firnfield convection` lists", .example = "\"vertical plate\"", .required = true});
+    v.text(
+        &ConvectionLaw::fluid,
+        {.name = "fluid", .meaning = "`\"air\"`, `\"water\"`, `\"water-glycol 50/50\"`, `\"transformer oil\"`, or the name of a `[[fluid]]`", .written = true});
     v.quantity(&ConvectionLaw::length, kinds::length, {.name = "length", .meaning = "where the law needs it"});
     v.quantity(&ConvectionLaw::diameter, kinds::length, {.name = "diameter", .meaning = "likewise"});
     v.quantity(&ConvectionLaw::spacing, kinds::length, {.name = "spacing", .meaning = "likewise"});
@@ -93,20 +126,25 @@ template <typename V>
 void describe(V& v, const Cooling&) {
     v.text(&Cooling::name, {.name = "name", .meaning = "for reports", .usual = "cooling 1, …"});
     v.on(&Cooling::on, {.name = "on", .meaning = "surface", .example = "\"exposed\"", .required = true});
-    v.convection({.name = "convection", .meaning = "heat transfer coefficient; or a curve of it over the difference of surface and ambient; or a law, see below"});
+    v.convection(
+        {.name = "convection", .meaning = "heat transfer coefficient; or a curve of it over the difference of surface and ambient; or a law, see below"});
     v.emissivity({.name = "emissivity", .meaning = "a number, or `\"material\"` for that of each part's material: adds grey radiation, view factor 1"});
     v.quantity(&Cooling::ambient, kinds::temperature, {.name = "ambient", .meaning = "temperature of the surroundings; may be left to the study"});
-    v.quantity(&Cooling::radiant, kinds::temperature, {.name = "radiant", .meaning = "temperature radiated to, when it is not the ambient", .usual = "the ambient"});
+    v.quantity(&Cooling::radiant, kinds::temperature,
+               {.name = "radiant", .meaning = "temperature radiated to, when it is not the ambient", .usual = "the ambient"});
     v.texts(&Cooling::profile, {.name = "profile", .meaning = "factor on the convection over time, as of a power"});
     v.text(&Cooling::ambient_profile, {.name = "ambient_profile", .meaning = "ambient over time, in studies in time"});
-    v.flag(&Cooling::beside, {.name = "beside", .meaning = "acts in parallel to coolings that claim the same surface; without it, claiming a surface twice is an error"});
+    v.flag(&Cooling::beside,
+           {.name = "beside", .meaning = "acts in parallel to coolings that claim the same surface; without it, claiming a surface twice is an error"});
 }
 
 template <typename V>
 void describe(V& v, const Hold&) {
     v.text(&Hold::name, {.name = "name", .meaning = "for reports", .usual = "hold 1, …"});
     v.on(&Hold::on, {.name = "on", .meaning = "surface", .example = "\"mounting face\"", .required = true});
-    v.quantity(&Hold::temperature, kinds::temperature, {.name = "temperature", .meaning = "imposed on the surface", .example = "\"20 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
+    v.quantity(
+        &Hold::temperature, kinds::temperature,
+        {.name = "temperature", .meaning = "imposed on the surface", .example = "\"20 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
     v.text(&Hold::profile, {.name = "profile", .meaning = "of temperatures, that it follows in studies in time instead"});
 }
 
@@ -123,7 +161,9 @@ void describe(V& v, const Limit&) {
     v.text(&Limit::sensor, {.name = "sensor", .meaning = "its temperature"});
     v.quantity(&Limit::below, kinds::temperature, {.name = "below", .meaning = "it has to stay below; or"});
     v.quantity(&Limit::above, kinds::temperature, {.name = "above", .meaning = "it has to stay above; or both"});
-    v.quantity(&Limit::after, kinds::time, {.name = "after", .meaning = "in a transient it counts from this time on: what has to be warm within ten minutes has `above` and `after = \"10 min\"`"});
+    v.quantity(&Limit::after, kinds::time,
+               {.name = "after",
+                .meaning = "in a transient it counts from this time on: what has to be warm within ten minutes has `above` and `after = \"10 min\"`"});
     v.texts(&Limit::studies, {.name = "studies", .meaning = "counts in these only", .usual = "all"});
 }
 
@@ -140,7 +180,9 @@ void describe(V& v, const Profile&) {
         Key{.name = "low", .meaning = "value while off, likewise; or", .usual = "0"},
         Key{.name = "points", .meaning = "pairs of time and factor, `[[\"0 s\", 0], [\"5 s\", 1]]`, straight lines between; or"},
         Key{.name = "temperatures", .meaning = "pairs of time and temperature; or"},
-        Key{.name = "csv", .meaning = "`{ file, time, value, time_unit, unit, scale }`: columns of a file by the names in its first line (without: the first two); `unit = \"degC\"` makes them temperatures, `scale` multiplies factors; or"},
+        Key{.name = "csv",
+            .meaning = "`{ file, time, value, time_unit, unit, scale }`: columns of a file by the names in its first line (without: the first two); `unit = "
+                       "\"degC\"` makes them temperatures, `scale` multiplies factors; or"},
         Key{.name = "sine", .meaning = "`{ mean, amplitude, period, delay }`"},
     });
     v.flag(&Profile::stepped, {.name = "stepped", .meaning = "points hold until the next one"});
@@ -151,11 +193,15 @@ template <typename V>
 void describe(V& v, const Thermostat&) {
     v.text(&Thermostat::name, {.name = "name", .meaning = "unique among the thermostats", .example = "\"oven\"", .required = true});
     v.text(&Thermostat::sensor, {.name = "sensor", .meaning = "whose temperature switches", .example = "\"oven wall\"", .required = true});
-    v.texts(&Thermostat::switches, {.name = "switches", .meaning = "powers (their heat) and coolings (their convection)", .example = "[\"heater\"]", .required = true});
-    v.quantity(&Thermostat::lower, kinds::temperature, {.name = "lower", .meaning = "on at or below it", .example = "\"68 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
-    v.quantity(&Thermostat::upper, kinds::temperature, {.name = "upper", .meaning = "off at or above it", .example = "\"70 degC\"", .required = true, .written = true, .stand_in = zero_celsius + 1.0});
+    v.texts(&Thermostat::switches,
+            {.name = "switches", .meaning = "powers (their heat) and coolings (their convection)", .example = "[\"heater\"]", .required = true});
+    v.quantity(&Thermostat::lower, kinds::temperature,
+               {.name = "lower", .meaning = "on at or below it", .example = "\"68 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
+    v.quantity(&Thermostat::upper, kinds::temperature,
+               {.name = "upper", .meaning = "off at or above it", .example = "\"70 degC\"", .required = true, .written = true, .stand_in = zero_celsius + 1.0});
     v.word(&Thermostat::cools, Words<2>{"heating", "cooling"}, {.name = "acts", .meaning = "`\"cooling\"`: the other way round, as a fan"});
-    v.word(&Thermostat::starts_on, Words<2>{"off", "on"}, {.name = "starts", .meaning = "what it is at the beginning when the sensor is between the two", .usual = "off"});
+    v.word(&Thermostat::starts_on, Words<2>{"off", "on"},
+           {.name = "starts", .meaning = "what it is at the beginning when the sensor is between the two", .usual = "off"});
     v.quantity(&Thermostat::least_on, kinds::time, {.name = "least_on", .meaning = "stays on at least this long"});
     v.quantity(&Thermostat::least_off, kinds::time, {.name = "least_off", .meaning = "stays off at least this long"});
     v.texts(&Thermostat::studies, {.name = "studies", .meaning = "acts in these transient studies only", .usual = "all transient ones"});
@@ -164,21 +210,30 @@ void describe(V& v, const Thermostat&) {
 template <typename V>
 void describe(V& v, const Study& now) {
     v.text(&Study::name, {.name = "name", .meaning = "unique among the studies", .example = "\"steady\"", .required = true});
-    v.word(&Study::kind, Words<3>{"steady", "transient", "cyclic"}, {.name = "kind", .meaning = "what lasts; from a start on; what a periodic load settles to", .written = true});
+    v.word(&Study::kind, Words<3>{"steady", "transient", "cyclic"},
+           {.name = "kind", .meaning = "what lasts; from a start on; what a periodic load settles to", .written = true});
     v.quantity(&Study::ambient, kinds::temperature, {.name = "ambient", .meaning = "for every cooling that names none itself"});
     v.text(&Study::ambient_profile, {.name = "ambient_profile", .meaning = "a profile of temperatures instead, in time"});
     v.factors(&Study::scale, {.name = "scale", .meaning = "factors on powers by name, as `{ burst = 0.25 }`"});
-    v.quantity(&Study::coarsening, kinds::number, {.name = "coarsening", .meaning = "all cell sizes times this, besides `mesh.coarsening`: studies in time take many solves"});
+    v.quantity(&Study::coarsening, kinds::number,
+               {.name = "coarsening", .meaning = "all cell sizes times this, besides `mesh.coarsening`: studies in time take many solves"});
     if (v.one_kind() && now.kind == StudyKind::steady) return;
-    v.start({.name = "start", .meaning = "a temperature; `{ \"*\" = 20, oscillator = -30 }` by part; `{ study = \"idle\" }`: where an earlier study of the model ended; with `results = \"DIR\"` from a results folder of the same geometry and mesh", .usual = "the ambient"});
+    v.start({.name = "start",
+             .meaning = "a temperature; `{ \"*\" = 20, oscillator = -30 }` by part; `{ study = \"idle\" }`: where an earlier study of the model ended; with "
+                        "`results = \"DIR\"` from a results folder of the same geometry and mesh",
+             .usual = "the ambient"});
     v.quantity(&Study::tolerance, kinds::temperature_difference, {.name = "tolerance", .meaning = "error of the time steps"});
     v.quantity(&Study::longest_step, kinds::time, {.name = "longest_step", .meaning = "steps are not longer; no more than a million of them"});
-    if (!v.one_kind() || now.kind == StudyKind::cyclic) v.quantity(&Study::period, kinds::time, {.name = "period", .meaning = "of a cyclic study", .usual = "of its profiles"});
+    if (!v.one_kind() || now.kind == StudyKind::cyclic)
+        v.quantity(&Study::period, kinds::time, {.name = "period", .meaning = "of a cyclic study", .usual = "of its profiles"});
     if (v.one_kind() && now.kind == StudyKind::cyclic) return;
-    v.quantity(&Study::lasts, kinds::time, {.name = "lasts", .meaning = "length of a transient", .example = "\"8 h\"", .required = true, .written = true, .stand_in = 1.0});
-    v.word(&Study::stop_when, Words<3>{"never", "steady", "all limits decided"}, {.name = "stop_when", .meaning = "ends a transient before: no temperature has further to go than `steady_within`, or all limits decided"});
+    v.quantity(&Study::lasts, kinds::time,
+               {.name = "lasts", .meaning = "length of a transient", .example = "\"8 h\"", .required = true, .written = true, .stand_in = 1.0});
+    v.word(&Study::stop_when, Words<3>{"never", "steady", "all limits decided"},
+           {.name = "stop_when", .meaning = "ends a transient before: no temperature has further to go than `steady_within`, or all limits decided"});
     v.quantity(&Study::steady_within, kinds::temperature_difference, {.name = "steady_within", .meaning = "counts as steady"});
-    v.quantities(&Study::fields_at, kinds::time, {.name = "fields_at", .meaning = "times, at most 2000, at which whole fields are written and the first picture is drawn"});
+    v.quantities(&Study::fields_at, kinds::time,
+                 {.name = "fields_at", .meaning = "times, at most 2000, at which whole fields are written and the first picture is drawn"});
     v.quantity(&Study::fields_every, kinds::time, {.name = "fields_every", .meaning = "likewise, this often"});
     v.quantity(&Study::history_every, kinds::time, {.name = "history_every", .meaning = "rows of the history this often, besides those of the steps"});
     v.quantity(&Study::fixed_step, kinds::time, {.name = "fixed_step", .meaning = "no error control; steps still end at jumps of profiles"});
@@ -188,7 +243,8 @@ template <typename V>
 void describe(V& v, const Picture&) {
     v.text(&Picture::name, {.name = "name", .meaning = "part of the file name", .example = "\"inside\"", .required = true});
     v.texts(&Picture::hide, {.name = "hide", .meaning = "parts not shown"});
-    v.quantity(&Picture::azimuth, kinds::number, {.name = "azimuth", .meaning = "degrees; 0 looks along +y, positive turns the eye towards +x", .written = true});
+    v.quantity(&Picture::azimuth, kinds::number,
+               {.name = "azimuth", .meaning = "degrees; 0 looks along +y, positive turns the eye towards +x", .written = true});
     v.quantity(&Picture::elevation, kinds::number, {.name = "elevation", .meaning = "degrees above the horizon", .written = true});
     v.flag(&Picture::bands, {.name = "bands", .meaning = "stepped colours"});
     v.flag(&Picture::isotherms, {.name = "isotherms", .meaning = "lines of equal temperature"});

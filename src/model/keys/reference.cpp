@@ -40,7 +40,9 @@ public:
         first();
         std::vector<KeyRow> other(rows_.begin() + static_cast<std::ptrdiff_t>(begin), rows_.end());
         rows_.resize(begin);
-        const auto has = [](const std::vector<KeyRow>& list, const std::string& row) { return std::any_of(list.begin(), list.end(), [&](const KeyRow& r) { return r.name == row; }); };
+        const auto has = [](const std::vector<KeyRow>& list, const std::string& row) {
+            return std::any_of(list.begin(), list.end(), [&](const KeyRow& r) { return r.name == row; });
+        };
         for (KeyRow row : usual) {
             if (row.required) row.usual = fmt::format("needed where no `{}` is given", name);
             row.required = false;
@@ -61,10 +63,16 @@ public:
     void integer(Whole T::*member, const Key& key) {
         add(key, "whole number", {}, fmt::format("{}", usual_.*member));
     }
-    void quantity(double T::*member, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind), quantity_example(kind), usual_.*member == 0.0 ? "0" : write_quantity(usual_.*member, kind)); }
+    void quantity(double T::*member, const QuantityKind& kind, const Key& key) {
+        add(key, quantity_name(kind), quantity_example(kind), usual_.*member == 0.0 ? "0" : write_quantity(usual_.*member, kind));
+    }
     void quantity(std::optional<double> T::*, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind), quantity_example(kind)); }
-    void quantities(std::vector<double> T::*, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind) + ", or a list", quantity_example(kind)); }
-    void curve(Curve T::*, const QuantityKind& at, const QuantityKind& value, const Key& key) { add(key, fmt::format("curve of {} over {}", value.dimension == Dimension{} ? "factors" : value.name, at.name), curve_example(at, value)); }
+    void quantities(std::vector<double> T::*, const QuantityKind& kind, const Key& key) {
+        add(key, quantity_name(kind) + ", or a list", quantity_example(kind));
+    }
+    void curve(Curve T::*, const QuantityKind& at, const QuantityKind& value, const Key& key) {
+        add(key, fmt::format("curve of {} over {}", value.dimension == Dimension{} ? "factors" : value.name, at.name), curve_example(at, value));
+    }
     template <typename Point>
     void point(Point T::*, const Key& key) {
         add(key, "three lengths", "[10, 20, 5]", std::is_same_v<Point, Vec3> ? "[0, 0, 0]" : "");
@@ -72,7 +80,8 @@ public:
     template <typename Choice, std::size_t N>
     void word(Choice T::*member, const Words<N>& words, const Key& key) {
         std::string usual;
-        if constexpr (!std::is_same_v<Choice, std::optional<bool>> && !std::is_same_v<Choice, std::optional<int>>) usual = fmt::format("\"{}\"", words[static_cast<std::size_t>(usual_.*member)]);
+        if constexpr (!std::is_same_v<Choice, std::optional<bool>> && !std::is_same_v<Choice, std::optional<int>>)
+            usual = fmt::format("\"{}\"", words[static_cast<std::size_t>(usual_.*member)]);
         Key row = key;
         row.example = {};  // the words say it
         add(row, one_of(words), {}, usual);
@@ -132,9 +141,16 @@ public:
     template <std::size_t N>
     void course(const std::array<Key, N>& keys) {
         for (const Key& key : keys) {
-            const bool time = key.name == "on" || key.name == "off" || key.name == "delay" || key.name == "ramp", table = key.name == "csv" || key.name == "sine";
+            const bool time = key.name == "on" || key.name == "off" || key.name == "delay" || key.name == "ramp",
+                       table = key.name == "csv" || key.name == "sine";
             const bool list = key.name == "points" || key.name == "temperatures";
-            add(key, time ? "time" : table ? "table" : list ? "list of pairs" : key.name == "cycles" ? "whole number" : "number or temperature", time ? "\"60 s\"" : "");
+            add(key,
+                time                   ? "time"
+                : table                ? "table"
+                : list                 ? "list of pairs"
+                : key.name == "cycles" ? "whole number"
+                                       : "number or temperature",
+                time ? "\"60 s\"" : "");
         }
     }
     void factors(std::map<std::string, double> T::*, const Key& key) { add(key, "table of numbers"); }
@@ -160,8 +176,14 @@ private:
         describe(inner, Inner{});
     }
     void add(const Key& key, std::string takes, std::string example = {}, std::string usual = {}) {
-        rows_.push_back({.name = prefix_ + std::string(key.name), .takes = std::move(takes), .example = key.example.empty() ? std::move(example) : std::string(key.example),
-                         .usual = key.required ? std::string() : key.usual.empty() ? std::move(usual) : std::string(key.usual), .required = key.required, .meaning = std::string(key.meaning)});
+        rows_.push_back({.name = prefix_ + std::string(key.name),
+                         .takes = std::move(takes),
+                         .example = key.example.empty() ? std::move(example) : std::string(key.example),
+                         .usual = key.required        ? std::string()
+                                  : key.usual.empty() ? std::move(usual)
+                                                      : std::string(key.usual),
+                         .required = key.required,
+                         .meaning = std::string(key.meaning)});
     }
 
     const T usual_{};
@@ -182,12 +204,18 @@ class TableLister {
 public:
     explicit TableLister(std::vector<KeyTable>& tables) : tables_(tables) {}
     void text(std::string Model::*, const Key& key) {
-        tables_.push_back({"file", "", "at the top of the file", {{.name = "firnfield", .takes = "1", .required = true, .meaning = "version of the format"},
-                                                                    {.name = std::string(key.name), .takes = "text", .meaning = std::string(key.meaning)}}});
+        tables_.push_back({"file",
+                           "",
+                           "at the top of the file",
+                           {{.name = "firnfield", .takes = "1", .required = true, .meaning = "version of the format"},
+                            {.name = std::string(key.name), .takes = "text", .meaning = std::string(key.meaning)}}});
     }
     void units() {
-        tables_.push_back({"units", "[units]", "units of bare numbers", {{.name = "length", .takes = "unit", .example = "\"mm\"", .meaning = "of bare lengths"},
-                                                                          {.name = "temperature", .takes = "unit", .example = "\"degC\"", .meaning = "of bare temperatures"}}});
+        tables_.push_back({"units",
+                           "[units]",
+                           "units of bare numbers",
+                           {{.name = "length", .takes = "unit", .example = "\"mm\"", .meaning = "of bare lengths"},
+                            {.name = "temperature", .takes = "unit", .example = "\"degC\"", .meaning = "of bare temperatures"}}});
     }
     template <typename Inner>
     void table(Inner Model::*, const Key& key) {
@@ -215,7 +243,9 @@ std::vector<KeyTable> make_tables() {
     TableLister lister(tables);
     describe(lister, Model{});
     // Read where designs are made, by hand: their values are any of those above.
-    const auto by_hand = [&](std::string name, std::string head, std::string meaning, std::vector<KeyRow> rows) { tables.push_back({std::move(name), std::move(head), std::move(meaning), std::move(rows)}); };
+    const auto by_hand = [&](std::string name, std::string head, std::string meaning, std::vector<KeyRow> rows) {
+        tables.push_back({std::move(name), std::move(head), std::move(meaning), std::move(rows)});
+    };
     by_hand("parameters", "[parameters]", "named quantities that values of the file are written in",
             {{.name = "NAME", .takes = "quantity, number or expression, or a table", .example = "\"0.5 mm\"", .meaning = "its value"},
              {.name = "NAME.value", .takes = "quantity, number or expression", .required = true, .meaning = "in a table: its value, beside a spread"},
@@ -230,8 +260,13 @@ std::vector<KeyTable> make_tables() {
             {{.name = "name", .takes = "text", .required = true, .meaning = "the beginning of its points' names"},
              {.name = "from", .takes = "text", .usual = "the file as it stands", .meaning = "a variant that it goes on from"},
              {.name = "note", .takes = "text", .meaning = "a remark"},
-             {.name = "over", .takes = "table of one or two addresses, each with a list of values or `{ from, to, count, spacing }`", .required = true, .meaning = "what is swept; `spacing` is `\"even\"` or `\"log\"`"}});
-    const auto in_place = [&](std::string name, std::string meaning, std::vector<KeyRow> rows) { tables.push_back({std::move(name), "", std::move(meaning), std::move(rows)}); };
+             {.name = "over",
+              .takes = "table of one or two addresses, each with a list of values or `{ from, to, count, spacing }`",
+              .required = true,
+              .meaning = "what is swept; `spacing` is `\"even\"` or `\"log\"`"}});
+    const auto in_place = [&](std::string name, std::string meaning, std::vector<KeyRow> rows) {
+        tables.push_back({std::move(name), "", std::move(meaning), std::move(rows)});
+    };
     in_place("rule", "a rule in place, `on = { … }`", rows_of<Selection>());
     tables.back().rows.push_back({.name = "rest", .takes = "true or false", .usual = "false", .meaning = "only what no other cooling or hold claims"});
     in_place("law", "a correlation, `convection = { law = … }`", rows_of<ConvectionLaw>());
