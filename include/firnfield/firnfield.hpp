@@ -12,6 +12,7 @@
 #include <firnfield/findings.hpp>
 #include <firnfield/geometry.hpp>
 #include <firnfield/history.hpp>
+#include <firnfield/keys.hpp>
 #include <firnfield/material.hpp>
 #include <firnfield/mesh.hpp>
 #include <firnfield/model.hpp>
@@ -23,6 +24,8 @@
 #include <firnfield/quantity.hpp>
 #include <firnfield/report.hpp>
 #include <firnfield/results.hpp>
+#include <firnfield/results_writer.hpp>
+#include <firnfield/run.hpp>
 #include <firnfield/seek.hpp>
 #include <firnfield/steady.hpp>
 #include <firnfield/stl.hpp>

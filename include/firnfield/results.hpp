@@ -6,6 +6,7 @@
 #include <firnfield/history.hpp>
 #include <firnfield/model.hpp>
 #include <firnfield/model_file.hpp>
+#include <firnfield/run.hpp>
 #include <firnfield/seek.hpp>
 #include <firnfield/steady.hpp>
 #include <firnfield/tolerance.hpp>
@@ -37,11 +38,6 @@ struct Origins {
     std::string design{};            ///< variant or point of a sweep; empty: the file as it stands
     std::vector<Change> changes{};   ///< further ones
     std::string length_unit = "mm";  ///< of bare numbers in the file
-};
-
-/// A study that could not be solved.
-struct StudyFailure {
-    std::string study{}, reason{};
 };
 
 /// The whole of `summary.json`: version, fingerprint of the model, where it came from, the findings of every study, and those that failed.
@@ -175,6 +171,8 @@ public:
     ResultsFolder& operator=(const ResultsFolder&) = delete;
     ~ResultsFolder();
 
+    /// Where the folder will stand.
+    [[nodiscard]] const std::filesystem::path& target() const { return target_; }
     /// Where to put files.
     [[nodiscard]] const std::filesystem::path& path() const { return work_; }
     void commit();

@@ -118,7 +118,7 @@ public:
     /// A table in place, or one of the file.
     template <typename Inner>
     void table(Inner T::*member, const Key& key) {
-        fields_.table(key.name, [&](Fields& fields) { out_.*member = read_keys<typename Plain<Inner>::type>(fields); });
+        fields_.table(key.name, [&](Fields& fields) { out_.*member = read_keys<held_type<Inner>>(fields); });
     }
     template <typename Inner>
     void tables(std::vector<Inner> T::*member, const Key& key) {
@@ -127,7 +127,7 @@ public:
     /// Keys of something else that stand among this table's own.
     template <typename Inner>
     void inside(Inner T::*member) {
-        out_.*member = read_keys<typename Plain<Inner>::type>(fields_);
+        out_.*member = read_keys<held_type<Inner>>(fields_);
     }
 
     void shape(Shape T::*member, const Key&) { out_.*member = read_shape(fields_); }
@@ -272,15 +272,6 @@ public:
     void units() {}
 
 private:
-    template <typename Inner>
-    struct Plain {
-        using type = Inner;
-    };
-    template <typename Inner>
-    struct Plain<std::optional<Inner>> {
-        using type = Inner;
-    };
-
     void require(const Key& key) {
         if (key.required) fields_.require(key.name, key.example);
     }

@@ -36,6 +36,10 @@ bool Reading::is_misread(const std::string& address) const {
 }
 
 toml::source_position Reading::find_place(std::string address) const {
+    // A single table in place of a list stands without a number.
+    std::string single = address;
+    for (std::size_t at = single.find("[0].", single.find('.')); at != std::string::npos; at = single.find("[0].", at)) single.erase(at, 3);
+    if (const auto found = places_.find(single); found != places_.end() && !places_.contains(address)) return found->second;
     while (!address.empty()) {
         if (const auto found = places_.find(address); found != places_.end()) return found->second;
         const std::size_t cut = address.find_last_of(".[");
@@ -270,8 +274,8 @@ std::vector<double> Fields::quantities(std::string_view key, const QuantityKind&
         if (const auto value = quantity_of(*found, kind, address)) values.push_back(*value);
         return values;
     }
-    for (const toml::node& item : *list) {
-        if (const auto value = quantity_of(item, kind, address)) values.push_back(*value);
+    for (std::size_t i = 0; i < list->size(); ++i) {
+        if (const auto value = quantity_of((*list)[i], kind, fmt::format("{}[{}]", address, i))) values.push_back(*value);
     }
     return values;
 }

@@ -3,6 +3,7 @@
 
 #include <firnfield/error.hpp>
 #include <firnfield/geometry.hpp>
+#include <firnfield/quantity.hpp>
 
 #include <fmt/format.h>
 
@@ -35,6 +36,22 @@ struct Checks {
 
     void check_not_negative(const std::string& address, double value, std::string_view what) {
         if (check_finite(address, value) && value < 0.0) report(address, fmt::format("{} must not be negative, found {:g}", what, value));
+    }
+
+    void check_share(const std::string& address, double value, std::string_view what) {
+        if (check_finite(address, value) && !(value > 0.0 && value <= 1.0)) {
+            report(address, fmt::format("{} must be above 0 and at most 1, found {:g}", what, value));
+        }
+    }
+
+    void check_temperature(const std::string& address, double kelvin) {
+        constexpr double hottest = 5000.0;
+        if (!check_finite(address, kelvin)) return;
+        if (kelvin <= 0.0) {
+            report(address, fmt::format("temperature {} is at or below absolute zero", show_celsius(kelvin, 2)));
+        } else if (kelvin > hottest) {
+            report(address, fmt::format("temperature {} is beyond what this program is meant for (4700 °C)", show_celsius(kelvin, 0)));
+        }
     }
 
     void check_direction(const std::string& address, Vec3 direction) {

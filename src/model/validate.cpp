@@ -8,6 +8,7 @@
 #include "model/check_shape.hpp"
 #include "model/check_time.hpp"
 #include "model/checks.hpp"
+#include "model/keys/check_ranges.hpp"
 
 #include <fmt/format.h>
 
@@ -35,6 +36,7 @@ public:
     }
 
     std::vector<Problem> run() {
+        check_ranges(model_, *this);
         check_mesh();
         check_mirrors();
         add(check_space(model_));
@@ -56,32 +58,6 @@ public:
 
 private:
     static std::string item(std::string_view section, std::size_t index) { return fmt::format("{}[{}]", section, index); }
-
-    void check_temperature(const std::string& address, double kelvin) {
-        constexpr double hottest = 5000.0;
-        if (!check_finite(address, kelvin)) return;
-        if (kelvin <= 0.0) {
-            report(address, fmt::format("temperature {} is at or below absolute zero", show_celsius(kelvin, 2)));
-        } else if (kelvin > hottest) {
-            report(address, fmt::format("temperature {} is beyond what this program is meant for (4700 °C)", show_celsius(kelvin, 0)));
-        }
-    }
-
-    /// A factor or coefficient over temperature: finite, ascending, nowhere negative; and what conducts never falls to nothing.
-    void check_curve(const std::string& address, const Curve& curve, std::string_view what, bool positive = false) {
-        if (curve.empty() && curve.value.empty()) return;
-        if (const std::string problem = problem_of(curve); !problem.empty()) {
-            report(address, problem);
-        } else if (std::any_of(curve.value.begin(), curve.value.end(), [&](double v) { return positive ? !(v > 0.0) : v < 0.0; })) {
-            report(address, fmt::format("{} must {} everywhere", what, positive ? "be positive" : "not be negative"));
-        }
-    }
-
-    void check_unit_interval(const std::string& address, double value, std::string_view what) {
-        if (check_finite(address, value) && !(value > 0.0 && value <= 1.0)) {
-            report(address, fmt::format("{} must be above 0 and at most 1, found {:g}", what, value));
-        }
-    }
 
     void check_name(const std::string& section, std::size_t index, const std::string& name, std::set<std::string>& seen) {
         const std::string address = item(section, index) + ".name";
@@ -127,7 +103,6 @@ private:
     }
 
     void check_mesh() {
-        if (model_.mesh.cell) check_positive("mesh.cell", *model_.mesh.cell, "the cell size");
         if (model_.mesh.through < 1 || model_.mesh.through > 100) {
             report("mesh.through", fmt::format("the number of cells through a part must be 1 to 100, found {}", model_.mesh.through));
         }
@@ -135,24 +110,16 @@ private:
             report("mesh.growth", fmt::format("the growth of neighbouring cells must be 1.05 to 1.5, found {:g}", model_.mesh.growth));
         }
         for (std::size_t axis = 0; axis < 3; ++axis) {
-            for (const double plane : model_.mesh.planes[axis]) check_finite("mesh.planes", plane);
             constexpr std::size_t most_planes = 10'000;
             if (model_.mesh.planes[axis].size() > most_planes)
                 report("mesh.planes",
                        fmt::format("at most {} planes across an axis are possible, found {}", grouped(most_planes), grouped(model_.mesh.planes[axis].size())));
         }
-        for (std::size_t r = 0; r < model_.mesh.regions.size(); ++r) {
-            check_box(fmt::format("mesh.regions[{}]", r), model_.mesh.regions[r].box);
-            check_positive(fmt::format("mesh.regions[{}].cell", r), model_.mesh.regions[r].cell, "the cell size");
-        }
         for (std::size_t l = 0; l < model_.mesh.layers.size(); ++l) {
             const LayerSize& layer = model_.mesh.layers[l];
             const std::string address = fmt::format("mesh.layers[{}]", l);
             if (layer.axis < 0 || layer.axis > 2) report(address + ".along", "the axis must be x, y or z");
-            check_finite(address + ".from", layer.from);
-            check_finite(address + ".to", layer.to);
             if (!(layer.to > layer.from)) report(address + ".to", "a layer ends beyond where it begins: `to` must be larger than `from`");
-            check_positive(address + ".cell", layer.cell, "the cell size");
         }
         if (!(model_.mesh.coarsening >= 0.01 && model_.mesh.coarsening <= 100.0)) {
             report("mesh.coarsening", fmt::format("the factor on cell sizes must be 0.01 to 100, found {:g}", model_.mesh.coarsening));
@@ -164,7 +131,6 @@ private:
     }
 
     void check_error_target() {
-        check_positive("mesh.error_target", *model_.mesh.error_target, "an error target");
         constexpr double least = 1e-4;  // K
         if (*model_.mesh.error_target > 0.0 && *model_.mesh.error_target < least) {
             report("mesh.error_target",
@@ -181,13 +147,7 @@ private:
         std::set<int> axes;
         for (std::size_t i = 0; i < model_.mirrors.size(); ++i) {
             const Mirror& mirror = model_.mirrors[i];
-            if (mirror.keep) {
-                check_direction(item("mirror", i) + ".normal", mirror.keep->normal);
-                check_point(item("mirror", i) + ".through", mirror.keep->through);
-                continue;
-            }
-            check_finite(item("mirror", i) + ".at", mirror.at);
-            if (!axes.insert(mirror.axis).second) {
+            if (!mirror.keep && !axes.insert(mirror.axis).second) {
                 report(item("mirror", i) + ".across", "there is already a mirror plane across this axis; one for each axis is possible");
             }
         }
@@ -196,8 +156,6 @@ private:
         if (model_.sector->pieces < 2 || model_.sector->pieces > 360) {
             report("sector.pieces", fmt::format("a full turn can have 2 to 360 equal sectors, found {}", model_.sector->pieces));
         }
-        check_point("sector.about", model_.sector->about);
-        check_finite("sector.from", model_.sector->from);
     }
 
     void check_materials() {
@@ -206,19 +164,9 @@ private:
             const Material& material = model_.materials[i];
             const std::string at = item("material", i);
             check_name("material", i, material.name, seen);
-            for (std::size_t axis = 0; axis < 3; ++axis) check_positive(at + ".conductivity", material.conductivity[axis], "a conductivity");
-            check_curve(at + ".conductivity_factor", material.conductivity_factor, "a conductivity", true);
-            if (material.density) check_positive(at + ".density", *material.density, "a density");
-            if (material.specific_heat) check_positive(at + ".specific_heat", *material.specific_heat, "a specific heat");
-            check_curve(at + ".specific_heat_factor", material.specific_heat_factor, "a specific heat", true);
             if (!material.specific_heat_factor.empty() && !material.specific_heat)
                 report(at + ".specific_heat_factor", "a factor needs a specific_heat that it multiplies");
             if (material.melting) check_melting(at, material);
-            if (material.resistivity) check_positive(at + ".resistivity", *material.resistivity, "a resistivity");
-            if (material.emissivity) check_unit_interval(at + ".emissivity", *material.emissivity, "an emissivity");
-            if (material.service_limit) check_temperature(at + ".service_limit", *material.service_limit);
-            if (material.valid_from) check_temperature(at + ".valid", *material.valid_from);
-            if (material.valid_to) check_temperature(at + ".valid", *material.valid_to);
             if (material.valid_from && material.valid_to && !(*material.valid_from < *material.valid_to))
                 report(at + ".valid", "the lower end of a validity range comes first");
         }
@@ -238,12 +186,9 @@ private:
 
     void check_melting(const std::string& at, const Material& material) {
         const Melting& melting = *material.melting;
-        check_temperature(at + ".melting.from", melting.from);
-        check_temperature(at + ".melting.to", melting.to);
         if (melting.to < melting.from)
             report(at + ".melting.to", fmt::format("melting ends at {}, below {} where it begins; `to` must not be below `from`", show_celsius(melting.to),
                                                    show_celsius(melting.from)));
-        check_positive(at + ".melting.latent_heat", melting.latent_heat, "a latent heat");
         if (!material.specific_heat || !material.density) report(at + ".melting", "what melts needs a density and a specific heat, too");
     }
 
@@ -256,12 +201,9 @@ private:
             const std::string at = item("part", i);
             check_name("part", i, part.name, seen);
             check_material_name(at + ".material", part.material);
-            if (part.cell) check_positive(at + ".cell", *part.cell, "the cell size");
             check_shape(at, part.shape);
             for (std::size_t n = 0; n < part.also.size(); ++n) check_shape(fmt::format("{}.also[{}]", at, n), part.also[n]);
             for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], part);
-            check_positive(at + ".scale", part.scale, "a scale");
-            for (std::size_t r = 0; r < part.rotate.size(); ++r) check_rotation(fmt::format("{}.rotate[{}]", at, r), part.rotate[r]);
             copies += check_repeat(at, part);
         }
         if (copies > most_copies) {
@@ -296,22 +238,11 @@ private:
         }
     }
 
-    void check_rotation(const std::string& address, const Rotation& rotation) {
-        check_direction(address + ".axis", rotation.axis);
-        check_finite(address + ".angle", rotation.angle);
-        if (rotation.about) check_point(address + ".about", *rotation.about);
-    }
-
     void check_shape(const std::string& address, const Shape& shape) { add(firnfield::check_shape(address, shape)); }
 
     void check_facing(const std::string& address, const Selection& pick) {
-        for (std::size_t i = 0; i < pick.facing.size(); ++i) check_direction(fmt::format("{}.facing[{}]", address, i), pick.facing[i]);
         if (!(pick.within > 0.0 && pick.within < 180.0)) {
             report(address + ".within", fmt::format("the angle must be above 0 and below 180 degrees, found {:g}", pick.within));
-        }
-        for (std::size_t i = 0; i < pick.beyond.size(); ++i) {
-            check_direction(fmt::format("{}.beyond[{}].normal", address, i), pick.beyond[i].normal);
-            check_point(fmt::format("{}.beyond[{}].through", address, i), pick.beyond[i].through);
         }
         for (std::size_t i = 0; i < pick.sides.size(); ++i) check_side(fmt::format("{}.sides[{}]", address, i), pick.sides[i], pick.parts);
     }
@@ -345,12 +276,6 @@ private:
             const Repeat& repeat = part.repeat[r];
             const std::string address = part.repeat.size() == 1 ? at + ".repeat" : fmt::format("{}.repeat[{}]", at, r);
             if (repeat.count < 1) report(address + ".count", fmt::format("a count must be at least 1, found {}", repeat.count));
-            for (int axis = 0; axis < 3; ++axis) check_finite(fmt::format("{}.step[{}]", address, axis), repeat.step[axis]);
-            check_finite(address + ".turn", repeat.turn);
-            if (repeat.turn != 0.0) {
-                check_direction(address + ".axis", repeat.axis);
-                check_point(address + ".about", repeat.about);
-            }
             if (repeat.count > 1 && repeat.step == Vec3{} && std::fmod(repeat.turn, 360.0) == 0.0) {
                 report(address + ".step", "the step is zero: all copies would lie on each other");
             }
@@ -429,17 +354,11 @@ private:
             const int given = int{joint.resistance.has_value()} + int{joint.total.has_value()} + int{joint.layer.has_value()} + int{joint.insulated} +
                               int{joint.exchange_factor.has_value()};
             if (given > 1) report(at, "give only one of resistance, total, layer, insulated and exchange_factor");
-            if (joint.resistance) check_not_negative(at + ".resistance", *joint.resistance, "a resistance");
-            if (joint.total) check_not_negative(at + ".total", *joint.total, "a resistance");
-            if (joint.exchange_factor) check_unit_interval(at + ".exchange_factor", *joint.exchange_factor, "an exchange factor");
-            check_not_negative(at + ".reach", joint.reach, "the reach");
-            check_curve(at + ".resistance_factor", joint.resistance_factor, "a resistance");
             if (!joint.resistance_factor.empty() && !joint.resistance && !joint.total && !joint.layer) {
                 report(at + ".resistance_factor", "a factor needs a resistance, total or layer that it multiplies");
             }
             if (joint.layer) {
                 check_material_name(at + ".layer.material", joint.layer->material);
-                check_positive(at + ".layer.thickness", joint.layer->thickness, "a thickness");
                 const Material* material = find_material(model_.materials, joint.layer->material);
                 if (!joint.resistance_factor.empty() && material != nullptr && !material->conductivity_factor.empty()) {
                     report(at + ".resistance_factor",
@@ -461,14 +380,10 @@ private:
                 check_selection(at + ".on", *power.on);
                 if (power.on->rest) report(at + ".on", "name the surface: only a cooling or a hold can take the rest");
             }
-            check_curve(at + ".temperature_factor", power.temperature_factor, "a factor on heat");
             const int given = int{power.total.has_value()} + int{power.each.has_value()} + int{power.density.has_value()} + int{power.flux.has_value()};
             if (given != 1) report(at, "give exactly one of total, each, density and flux");
             if (power.on && (power.each || power.density)) report(at, "heat on a surface is given as total or flux");
             if (!power.on && power.flux) report(at + ".flux", "a flux acts on a surface; give \"on\" instead of \"into\"");
-            for (const std::optional<double>& amount : {power.total, power.each, power.density, power.flux}) {
-                if (amount) check_finite(at, *amount);
-            }
         }
     }
 
@@ -479,8 +394,6 @@ private:
             const std::string at = item("cooling", i);
             if (!cooling.name.empty()) check_name("cooling", i, cooling.name, seen);
             check_selection(at + ".on", cooling.on);
-            if (cooling.convection) check_not_negative(at + ".convection", *cooling.convection, "a heat transfer coefficient");
-            check_curve(at + ".convection", cooling.convection_curve, "a heat transfer coefficient");
             if (!cooling.convection_curve.empty() && (cooling.convection || cooling.law))
                 report(at + ".convection", "give one of a coefficient, a curve and a law");
             if (cooling.law) {
@@ -488,13 +401,10 @@ private:
                 if (cooling.law->own_fluid) report(at + ".convection", "a fluid of one's own belongs into the model's fluids, and the law names it");
                 if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
             }
-            if (cooling.emissivity) check_unit_interval(at + ".emissivity", *cooling.emissivity, "an emissivity");
             if (cooling.emissivity && cooling.material_emissivity) report(at + ".emissivity", "give one emissivity");
             if (!cooling.convection && !cooling.law && cooling.convection_curve.empty() && !cooling.emissivity && !cooling.material_emissivity) {
                 report(at, "a cooling needs a convection coefficient or law, an emissivity, or both");
             }
-            if (cooling.ambient) check_temperature(at + ".ambient", *cooling.ambient);
-            if (cooling.radiant) check_temperature(at + ".radiant", *cooling.radiant);
             if (cooling.radiant && !cooling.emissivity && !cooling.material_emissivity) {
                 report(at + ".radiant", "a radiant temperature has no effect without an emissivity");
             }
@@ -516,7 +426,6 @@ private:
         for (std::size_t i = 0; i < model_.holds.size(); ++i) {
             if (!model_.holds[i].name.empty()) check_name("hold", i, model_.holds[i].name, seen);
             check_selection(item("hold", i) + ".on", model_.holds[i].on);
-            check_temperature(item("hold", i) + ".temperature", model_.holds[i].temperature);
         }
     }
 
@@ -527,7 +436,6 @@ private:
             const std::string at = item("sensor", i);
             check_name("sensor", i, sensor.name, seen);
             check_part_pattern(at + ".in", sensor.in);
-            for (int axis = 0; axis < 3; ++axis) check_finite(fmt::format("{}.at[{}]", at, axis), sensor.at[axis]);
         }
     }
 
@@ -541,8 +449,6 @@ private:
                 report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(limit.sensor), did_you_mean(limit.sensor, sensor_names_)));
             }
             if (!limit.below && !limit.above) report(at, "a limit needs \"below\", \"above\" or both");
-            if (limit.below) check_temperature(at + ".below", *limit.below);
-            if (limit.above) check_temperature(at + ".above", *limit.above);
             if (limit.below && limit.above && *limit.above >= *limit.below) {
                 report(at, fmt::format("above {} and below {} cannot both hold", show_celsius(*limit.above), show_celsius(*limit.below)));
             }
@@ -555,12 +461,10 @@ private:
             const Study& study = model_.studies[i];
             const std::string at = item("study", i);
             check_name("study", i, study.name, seen);
-            if (study.ambient) check_temperature(at + ".ambient", *study.ambient);
-            for (const auto& [power, factor] : study.scale) {
-                check_finite(fmt::format("{}.scale.{}", at, power), factor);
-                if (std::find(power_names_.begin(), power_names_.end(), power) == power_names_.end()) {
-                    report(fmt::format("{}.scale.{}", at, power), fmt::format("unknown power {}{}", in_quotes(power), did_you_mean(power, power_names_)));
-                }
+            for (const auto& entry : study.scale) {
+                if (std::find(power_names_.begin(), power_names_.end(), entry.first) != power_names_.end()) continue;
+                report(fmt::format("{}.scale.{}", at, entry.first),
+                       fmt::format("unknown power {}{}", in_quotes(entry.first), did_you_mean(entry.first, power_names_)));
             }
         }
     }
@@ -572,14 +476,8 @@ private:
             const std::string at = item("picture", i);
             check_name("picture", i, picture.name, seen);
             for (std::size_t h = 0; h < picture.hide.size(); ++h) check_part_pattern(fmt::format("{}.hide[{}]", at, h), picture.hide[h]);
-            check_finite(at + ".azimuth", picture.azimuth);
-            if (check_finite(at + ".elevation", picture.elevation) && std::abs(picture.elevation) > 90.0) {
+            if (std::isfinite(picture.elevation) && std::abs(picture.elevation) > 90.0) {
                 report(at + ".elevation", fmt::format("the elevation must be -90 to 90 degrees, found {:g}", picture.elevation));
-            }
-            if (picture.above) check_temperature(at + ".above", *picture.above);
-            if (picture.section) {
-                check_direction(at + ".section.normal", picture.section->normal);
-                check_point(at + ".section.through", picture.section->through);
             }
         }
     }

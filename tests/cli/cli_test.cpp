@@ -124,6 +124,20 @@ TEST_CASE("materials lists, finds and refuses", "[cli]") {
     CHECK(bench.run("materials unobtainium").status == 2);
 }
 
+TEST_CASE("keys lists tables, tells one, and refuses", "[cli]") {
+    const Bench bench;
+    CHECK_THAT(bench.run("keys").out, Contains("[[thermostat]]") && Contains("revolution"));
+    const Outcome joint = bench.run("keys joint");
+    CHECK(joint.status == 0);
+    CHECK_THAT(joint.out, Contains("exchange_factor") && Contains("layer.thickness") && Contains("required"));
+    CHECK(bench.run("keys '[[joint]]'").out == joint.out);
+    CHECK_THAT(bench.run("keys joint --markdown").out, Contains("| `reach` | length"));
+    CHECK_THAT(bench.run("keys --markdown").out, Contains("## `[[joint]]`") && Contains("## cone"));
+    const Outcome none = bench.run("keys jiont");
+    CHECK(none.status == 2);
+    CHECK_THAT(none.err, Contains("no table \"jiont\"; there are") && Contains("joint"));
+}
+
 TEST_CASE("convection lists, works out, and refuses", "[cli]") {
     const Bench bench;
     CHECK_THAT(bench.run("convection").out, Contains("vertical fin channel") && Contains("Usual coefficients") && Contains("transformer oil"));

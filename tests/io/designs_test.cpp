@@ -105,6 +105,7 @@ TEST_CASE("expressions of parameters stand where quantities do", "[io]") {
     CHECK(value("film * sqrt(width / 20 mm)") == Approx(18.0));
     CHECK(value("max(film, 12 W/(m^2 K))") == Approx(12.0));
     CHECK(*model.coolings[0].ambient == Approx(25_degC));
+    CHECK(*read_design("", "", {{"cooling.air.emissivity", "= 0.9 * 0.5"}}).coolings[0].emissivity == Approx(0.45));
     // What was read is written with its values, and reads the same.
     CHECK(test::through_file(model) == model);
 }

@@ -90,7 +90,7 @@ public:
     template <typename Inner>
     void table(Inner T::*member, const Key& key) {
         note(key);
-        thing_.*member = filled<typename Plain<Inner>::type>(form_);
+        thing_.*member = filled<held_type<Inner>>(form_);
     }
     template <typename Inner>
     void tables(std::vector<Inner> T::*member, const Key& key) {
@@ -99,8 +99,8 @@ public:
     }
     template <typename Inner>
     void inside(Inner T::*member) {
-        typename Plain<Inner>::type inner{};
-        Filler<typename Plain<Inner>::type> filler(inner, form_);
+        held_type<Inner> inner{};
+        Filler<held_type<Inner>> filler(inner, form_);
         describe(filler, inner);
         names_.merge(filler.names());
         thing_.*member = inner;
@@ -207,15 +207,6 @@ public:
     }
 
 private:
-    template <typename Inner>
-    struct Plain {
-        using type = Inner;
-    };
-    template <typename Inner>
-    struct Plain<std::optional<Inner>> {
-        using type = Inner;
-    };
-
     std::string note(const Key& key) { return *names_.emplace(key.name).first; }
     /// Numbers that a file has to carry to the last digit, ascending, and good for any kind of quantity.
     double next() {

@@ -9,11 +9,15 @@
 namespace firnfield::command {
 
 int keys(const KeysOptions& options) {
-    if (options.table.empty()) {
+    const std::vector<KeyTable>& tables = key_tables();
+    if (options.table.empty() && !options.markdown) {
         say("{}", key_tables_text());
         return done;
     }
-    const std::vector<KeyTable>& tables = key_tables();
+    if (options.table.empty()) {
+        for (const KeyTable& table : tables) say("## {}\n\n{}\n", table.head.empty() ? table.name : "`" + table.head + "`", to_markdown(table));
+        return done;
+    }
     // As it is called, or as it stands in a file.
     const auto found =
         std::find_if(tables.begin(), tables.end(), [&](const KeyTable& t) { return t.name == options.table || (!t.head.empty() && t.head == options.table); });

@@ -1,6 +1,6 @@
 // `firnfield solve`: studies solved into a results folder.
 
-#include "study_runs.hpp"
+#include "commands.hpp"
 
 #include <fmt/format.h>
 
@@ -35,25 +35,6 @@ std::filesystem::path default_folder(const SolveOptions& options, const ModelFil
     return options.model.parent_path() / (name + ".results");
 }
 
-/// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
-Model seen_from(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
-    const auto move = [&](std::string& path) {
-        if (path.empty() || std::filesystem::path(path).is_absolute()) return;
-        const std::filesystem::path from = std::filesystem::absolute(file).parent_path() / path;
-        path = relative_to(from, folder);
-    };
-    const auto rename = [&](Shape& shape) {
-        if (Solid* solid = std::get_if<Solid>(&shape)) move(solid->source);
-    };
-    for (Study& study : model.studies) move(study.start.results);
-    for (Part& part : model.parts) {
-        rename(part.shape);
-        for (Shape& more : part.also) rename(more);
-        for (Shape& hole : part.holes) rename(hole);
-    }
-    return model;
-}
-
 /// Says where a run that cannot be finished now can be taken up.
 void tell_resume(const ResultsFolder& folder, ProgressLine& progress) {
     progress.close();
@@ -73,47 +54,33 @@ int solve(const SolveOptions& options) {
     if (!folder.put_aside().empty()) tell("A stopped run lies where these results are made; it was put aside in {}\n", folder.put_aside().string());
 
     ProgressLine progress(options.quiet, &folder);
-    StudyRuns runs(model, options, folder, progress);
-    // A study that fails leaves the others as they are: what is finished is told and kept.
-    std::vector<StudyFailure> failures;
-    bool stopped = false;
+    const auto stage = [&](const std::string& what) { progress.show(what); };
+    RunOptions how{.error_bars = options.error_bars, .why = options.why, .checkpoint_steps = options.checkpoint_steps};
+    how.progress.stage = stage;
+    how.progress.solving = [&](const std::string& study) { return progress.callback(study); };
+    how.progress.marching = [&](const std::string& study) { return progress.time_callback(study); };
+    RunResult result;
+    std::string summary;
     try {
-        for (const Study& study : studies) {
-            try {
-                runs.run(study);
-            } catch (const Cancelled&) {
-                throw;
-            } catch (const ComputationError& error) {
-                failures.push_back({study.name, error.what()});
-            } catch (const std::bad_alloc&) {
-                failures.push_back({study.name, "not enough memory; raise mesh.cell"});
-            }
+        ResultsWriter writer(model, folder, {.model_file = options.model, .pictures = options.pictures, .resume = options.resume, .progress = stage});
+        result = run_studies(model, studies, how, writer.sinks());
+        if (result.stopped) progress.hold_interrupts();
+        progress.close();
+        if (result.stopped && folder.can_resume()) {
+            tell_stopped(&folder);
+            return computation_failed;
         }
-    } catch (const Cancelled&) {
-        stopped = true;
+        if (result.stopped && result.findings.empty()) throw Cancelled();
+        if (result.findings.empty()) {
+            tell_resume(folder, progress);
+            for (const StudyFailure& failure : result.failures) tell("firnfield: study \"{}\": {}\n", failure.study, failure.reason);
+            return computation_failed;
+        }
+        summary = writer.finish(result, {relative_to(options.model, target), from.design, from.changes, from.length_unit});
         progress.hold_interrupts();
-    } catch (...) {
-        tell_resume(folder, progress);
-        throw;
-    }
-    progress.close();
-    if (stopped && folder.can_resume()) {
-        tell_stopped(&folder);
-        return computation_failed;
-    }
-    if (stopped && runs.findings().empty()) throw Cancelled();
-    if (runs.findings().empty()) {
-        tell_resume(folder, progress);
-        for (const StudyFailure& failure : failures) tell("firnfield: study \"{}\": {}\n", failure.study, failure.reason);
-        return computation_failed;
-    }
-    const std::string summary =
-        summary_json(model, runs.findings(), {relative_to(options.model, target), from.design, from.changes, from.length_unit}, failures);
-    try {
-        write_file(folder.path() / "summary.json", summary);
-        write_file(folder.path() / "model.toml", write_model(seen_from(model, options.model, target)));
-        if (!stopped) progress.hold_interrupts();
         folder.commit();
+    } catch (const Cancelled&) {
+        throw;
     } catch (...) {
         tell_resume(folder, progress);
         throw;
@@ -124,16 +91,16 @@ int solve(const SolveOptions& options) {
         say("{}", summary);
     } else {
         bool first = true;
-        for (const StudyFindings& study : runs.findings()) {
+        for (const StudyFindings& study : result.findings) {
             say("{}{}", first ? "" : "\n" + std::string(100, '-') + "\n\n", text(study));
             first = false;
         }
         say("Results in {}\n", target.string());
     }
-    for (const StudyFailure& failure : failures) tell("firnfield: study \"{}\": {}\n", failure.study, failure.reason);
-    if (stopped) tell("firnfield: stopped before the end, as asked; what was finished is told and kept\n");
-    if (stopped || !failures.empty()) return computation_failed;
-    const bool kept = std::all_of(runs.findings().begin(), runs.findings().end(),
+    for (const StudyFailure& failure : result.failures) tell("firnfield: study \"{}\": {}\n", failure.study, failure.reason);
+    if (result.stopped) tell("firnfield: stopped before the end, as asked; what was finished is told and kept\n");
+    if (result.stopped || !result.failures.empty()) return computation_failed;
+    const bool kept = std::all_of(result.findings.begin(), result.findings.end(),
                                   [](const StudyFindings& study) { return std::visit([](const auto& f) { return f.all_limits_kept(); }, study); });
     return kept ? done : limit_missed;
 }

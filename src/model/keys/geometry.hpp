@@ -16,7 +16,9 @@ void describe(V& v, const Box&) {
                          .required = true,
                          .written = true,
                          .meshed = Meshed::value,
-                         .stand_in = 1.0});
+                         .stand_in = 1.0,
+                         .range = Range::positive,
+                         .what = "a size"});
     v.point(&Box::at, {.name = "at", .meaning = "its lower corner", .written = true, .meshed = Meshed::value});
 }
 
@@ -136,7 +138,9 @@ void describe(V& v, const Part&) {
                            .meaning = "more solids of the same piece, as `{ shape = \"cylinder\", … }`; `at` counts from the part's own",
                            .meshed = Meshed::value});
     v.shapes(&Part::holes, {.name = "holes", .meaning = "cut out of all of it; `at` counts from the part's own", .meshed = Meshed::value});
-    v.quantity(&Part::scale, kinds::number, {.name = "scale", .meaning = "a factor on its size, about its own origin", .meshed = Meshed::value});
+    v.quantity(
+        &Part::scale, kinds::number,
+        {.name = "scale", .meaning = "a factor on its size, about its own origin", .meshed = Meshed::value, .range = Range::positive, .what = "a scale"});
     v.word(&Part::mirrored, axis_words, {.name = "mirrored", .meaning = "an axis along which it is mirrored, about its own origin", .meshed = Meshed::value});
     v.tables(&Part::rotate, {.name = "rotate", .meaning = "one `{ axis, angle, about }` or a list, done in order", .meshed = Meshed::value});
     v.tables(&Part::repeat,
@@ -146,7 +150,8 @@ void describe(V& v, const Part&) {
     v.flag(&Part::include, {.name = "include",
                             .meaning = "`false` leaves the part out; joints, powers, rules and sensors that name only left-out parts rest, too",
                             .meshed = Meshed::value});
-    v.quantity(&Part::cell, kinds::length, {.name = "cell", .meaning = "largest cell size inside this part", .meshed = Meshed::value});
+    v.quantity(&Part::cell, kinds::length,
+               {.name = "cell", .meaning = "largest cell size inside this part", .meshed = Meshed::value, .range = Range::positive, .what = "the cell size"});
 }
 
 template <typename V>
@@ -228,7 +233,9 @@ void describe(V& v, const RegionSize&) {
                 .required = true,
                 .written = true,
                 .meshed = Meshed::value,
-                .stand_in = 1.0});
+                .stand_in = 1.0,
+                .range = Range::positive,
+                .what = "the cell size"});
 }
 
 template <typename V>
@@ -240,13 +247,25 @@ void describe(V& v, const LayerSize&) {
     v.quantity(&LayerSize::to, kinds::length,
                {.name = "to", .meaning = "where it ends", .example = "5", .required = true, .written = true, .meshed = Meshed::value});
     v.quantity(&LayerSize::cell, kinds::length,
-               {.name = "cell", .meaning = "largest cell size along the axis", .example = "0.5", .required = true, .written = true, .meshed = Meshed::value});
+               {.name = "cell",
+                .meaning = "largest cell size along the axis",
+                .example = "0.5",
+                .required = true,
+                .written = true,
+                .meshed = Meshed::value,
+                .range = Range::positive,
+                .what = "the cell size"});
 }
 
 template <typename V>
 void describe(V& v, const MeshOptions&) {
     v.quantity(&MeshOptions::cell, kinds::length,
-               {.name = "cell", .meaning = "largest cell size", .usual = "1/40 of the longest edge", .meshed = Meshed::value});
+               {.name = "cell",
+                .meaning = "largest cell size",
+                .usual = "1/40 of the longest edge",
+                .meshed = Meshed::value,
+                .range = Range::positive,
+                .what = "the cell size"});
     v.integer(&MeshOptions::through, {.name = "through",
                                       .meaning = "at least this many cells through every part, and through the walls left beside holes",
                                       .written = true,
@@ -257,7 +276,9 @@ void describe(V& v, const MeshOptions&) {
                {.name = "coarsening", .meaning = "all cell sizes, also those of parts and regions, times this", .meshed = Meshed::value});
     v.quantity(&MeshOptions::error_target, kinds::temperature_difference,
                {.name = "error_target",
-                .meaning = "`solve` then works with error bars and makes cells smaller, where the error comes from, until temperatures are known to this"});
+                .meaning = "`solve` then works with error bars and makes cells smaller, where the error comes from, until temperatures are known to this",
+                .range = Range::positive,
+                .what = "an error target"});
     v.integer(&MeshOptions::max_cells, {.name = "max_cells",
                                         .meaning = "refuse to mesh beyond; what would not fit into the machine's memory is refused, too",
                                         .written = true,

@@ -12,6 +12,7 @@
 
 #include <array>
 #include <cstdint>
+#include <optional>
 #include <string_view>
 
 namespace firnfield {
@@ -23,6 +24,14 @@ enum class Meshed : std::uint8_t {
     presence,  ///< only by being given
 };
 
+/// What a number may be, besides finite. Temperatures are above absolute zero in any case.
+enum class Range : std::uint8_t {
+    any,
+    positive,
+    not_negative,
+    share,  ///< above 0 and at most 1
+};
+
 struct Key {
     std::string_view name{};
     std::string_view meaning{};  ///< for the reference
@@ -32,12 +41,26 @@ struct Key {
     bool written = false;  ///< written also where it has its default value
     bool lines = false;    ///< a text that may be empty or have several lines
     Meshed meshed = Meshed::no;
-    double stand_in = 0.0;  ///< for a number that is given and cannot be read, so that nothing else seems wrong because of it
+    double stand_in = 0.0;     ///< for a number that is given and cannot be read, so that nothing else seems wrong because of it
+    Range range = Range::any;  ///< of a number, or everywhere along a curve
+    std::string_view what{};   ///< the number in messages, "an emissivity", where its kind does not say it
 };
 
 /// Words that a key takes.
 template <std::size_t N>
 using Words = std::array<std::string_view, N>;
+
+/// What an optional holds, or the type itself.
+template <typename T>
+struct Held {
+    using type = T;
+};
+template <typename T>
+struct Held<std::optional<T>> {
+    using type = T;
+};
+template <typename T>
+using held_type = typename Held<T>::type;
 
 inline constexpr Words<3> axis_words{"x", "y", "z"};
 

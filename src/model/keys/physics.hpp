@@ -14,7 +14,8 @@ void describe(V& v, const Melting&) {
                {.name = "from", .meaning = "solid below", .example = "\"52 degC\"", .required = true, .written = true, .stand_in = 300.0});
     v.quantity(&Melting::to, kinds::temperature,
                {.name = "to", .meaning = "liquid above", .example = "\"54 degC\"", .required = true, .written = true, .stand_in = 301.0});
-    v.quantity(&Melting::latent_heat, kinds::latent_heat, {.name = "latent_heat", .example = "\"200 kJ/kg\"", .required = true, .written = true});
+    v.quantity(&Melting::latent_heat, kinds::latent_heat,
+               {.name = "latent_heat", .example = "\"200 kJ/kg\"", .required = true, .written = true, .range = Range::positive});
 }
 
 template <typename V>
@@ -26,19 +27,21 @@ void describe(V& v, const Material&) {
                     .example = "\"167 W/(m K)\"",
                     .required = true});
     v.curve(&Material::conductivity_factor, kinds::temperature, kinds::number,
-            {.name = "conductivity_factor", .meaning = "for a conductivity given as values"});
-    v.quantity(&Material::density, kinds::density, {.name = "density", .meaning = "gives masses; needed in studies in time"});
+            {.name = "conductivity_factor", .meaning = "for a conductivity given as values", .range = Range::positive, .what = "a conductivity"});
+    v.quantity(&Material::density, kinds::density, {.name = "density", .meaning = "gives masses; needed in studies in time", .range = Range::positive});
     v.value_or_curve(&Material::specific_heat, &Material::specific_heat_factor, kinds::specific_heat, "a specific heat", "specific_heat_factor",
-                     {.name = "specific_heat", .meaning = "needed in studies in time; may be a curve over temperature"});
+                     {.name = "specific_heat", .meaning = "needed in studies in time; may be a curve over temperature", .range = Range::positive});
     v.curve(&Material::specific_heat_factor, kinds::temperature, kinds::number,
-            {.name = "specific_heat_factor", .meaning = "for a specific heat given as a value"});
+            {.name = "specific_heat_factor", .meaning = "for a specific heat given as a value", .range = Range::positive, .what = "a specific heat"});
     v.table(
         &Material::melting,
         {.name = "melting",
          .meaning =
              "`{ from, to, latent_heat }`. Where both temperatures are the same, it is spread over a fifth of the study's tolerance, and a remark says so"});
-    v.quantity(&Material::emissivity, kinds::number, {.name = "emissivity", .meaning = "for coolings with `emissivity = \"material\"`"});
-    v.quantity(&Material::resistivity, kinds::resistivity, {.name = "resistivity", .meaning = "electrical, for lists"});
+    v.quantity(&Material::emissivity, kinds::number,
+               {.name = "emissivity", .meaning = "for coolings with `emissivity = \"material\"`", .range = Range::share, .what = "an emissivity"});
+    v.quantity(&Material::resistivity, kinds::resistivity,
+               {.name = "resistivity", .meaning = "electrical, for lists", .range = Range::positive, .what = "a resistivity"});
     v.quantity(&Material::service_limit, kinds::temperature,
                {.name = "service_limit", .meaning = "a warning is given where a part of this material gets hotter"});
     v.range(&Material::valid_from, &Material::valid_to,
@@ -60,7 +63,14 @@ template <typename V>
 void describe(V& v, const Layer&) {
     v.text(&Layer::material, {.name = "material", .meaning = "of the layer", .example = "\"thermal grease\"", .required = true});
     v.quantity(&Layer::thickness, kinds::length,
-               {.name = "thickness", .meaning = "of the layer", .example = "\"0.1 mm\"", .required = true, .written = true, .stand_in = 1.0});
+               {.name = "thickness",
+                .meaning = "of the layer",
+                .example = "\"0.1 mm\"",
+                .required = true,
+                .written = true,
+                .stand_in = 1.0,
+                .range = Range::positive,
+                .what = "a thickness"});
 }
 
 template <typename V>
@@ -72,14 +82,22 @@ void describe(V& v, const Joint&) {
                              .required = true,
                              .meshed = Meshed::value});
     v.value_or_curve(&Joint::resistance, &Joint::resistance_factor, kinds::area_resistance, "a resistance", "resistance_factor",
-                     {.name = "resistance", .meaning = "area resistance, or a curve of it over the mean temperature of the two faces"});
+                     {.name = "resistance",
+                      .meaning = "area resistance, or a curve of it over the mean temperature of the two faces",
+                      .range = Range::not_negative,
+                      .what = "a resistance"});
     v.quantity(&Joint::total, kinds::thermal_resistance,
                {.name = "total",
                 .meaning = "resistance of each touching pair of bodies over its whole contact area. Copies of a repeat and images by a mirror or sector are "
                            "bodies of their own, so four posts have it four times; "
-                           "a pair that a plane of symmetry cuts is one pair with its whole area. Reports say `0.400 K/W, each of 4`"});
+                           "a pair that a plane of symmetry cuts is one pair with its whole area. Reports say `0.400 K/W, each of 4`",
+                .range = Range::not_negative,
+                .what = "a resistance"});
     v.curve(&Joint::resistance_factor, kinds::temperature, kinds::number,
-            {.name = "resistance_factor", .meaning = "for `resistance`, `total` or `layer`, over the mean temperature of the two faces"});
+            {.name = "resistance_factor",
+             .meaning = "for `resistance`, `total` or `layer`, over the mean temperature of the two faces",
+             .range = Range::not_negative,
+             .what = "a resistance"});
     v.table(&Joint::layer, {.name = "layer", .meaning = "`{ material, thickness }`: thickness over conductivity (the third value of a directional one)"});
     v.flag(&Joint::insulated, {.name = "insulated", .meaning = "no heat crosses", .meshed = Meshed::value});
     v.quantity(
@@ -87,10 +105,15 @@ void describe(V& v, const Joint&) {
         {.name = "exchange_factor",
          .meaning =
              "radiation across the gap: 1/(1/ε₁ + 1/ε₂ − 1) for wide faces that see only each other, times the view factor otherwise. The faces stay exposed",
-         .meshed = Meshed::presence});
-    v.quantity(
-        &Joint::reach, kinds::length,
-        {.name = "reach", .meaning = "faces that look at each other over at most this gap touch. What lies in the gap is not meshed", .meshed = Meshed::value});
+         .meshed = Meshed::presence,
+         .range = Range::share,
+         .what = "an exchange factor"});
+    v.quantity(&Joint::reach, kinds::length,
+               {.name = "reach",
+                .meaning = "faces that look at each other over at most this gap touch. What lies in the gap is not meshed",
+                .meshed = Meshed::value,
+                .range = Range::not_negative,
+                .what = "the reach"});
 }
 
 template <typename V>
@@ -103,7 +126,7 @@ void describe(V& v, const Power&) {
     v.quantity(&Power::density, kinds::power_density, {.name = "density", .meaning = "per volume; or"});
     v.quantity(&Power::flux, kinds::heat_flux, {.name = "flux", .meaning = "per area, on a surface"});
     v.curve(&Power::temperature_factor, kinds::temperature, kinds::number,
-            {.name = "temperature_factor", .meaning = "over the temperature of the heated place"});
+            {.name = "temperature_factor", .meaning = "over the temperature of the heated place", .range = Range::not_negative, .what = "a factor on heat"});
     v.texts(&Power::profile, {.name = "profile", .meaning = "factor over time: the name of a profile, or a list of several that are multiplied"});
 }
 
@@ -163,7 +186,8 @@ void describe(V& v, const Limit&) {
     v.quantity(&Limit::above, kinds::temperature, {.name = "above", .meaning = "it has to stay above; or both"});
     v.quantity(&Limit::after, kinds::time,
                {.name = "after",
-                .meaning = "in a transient it counts from this time on: what has to be warm within ten minutes has `above` and `after = \"10 min\"`"});
+                .meaning = "in a transient it counts from this time on: what has to be warm within ten minutes has `above` and `after = \"10 min\"`",
+                .range = Range::not_negative});
     v.texts(&Limit::studies, {.name = "studies", .meaning = "counts in these only", .usual = "all"});
 }
 
@@ -202,8 +226,8 @@ void describe(V& v, const Thermostat&) {
     v.word(&Thermostat::cools, Words<2>{"heating", "cooling"}, {.name = "acts", .meaning = "`\"cooling\"`: the other way round, as a fan"});
     v.word(&Thermostat::starts_on, Words<2>{"off", "on"},
            {.name = "starts", .meaning = "what it is at the beginning when the sensor is between the two", .usual = "off"});
-    v.quantity(&Thermostat::least_on, kinds::time, {.name = "least_on", .meaning = "stays on at least this long"});
-    v.quantity(&Thermostat::least_off, kinds::time, {.name = "least_off", .meaning = "stays off at least this long"});
+    v.quantity(&Thermostat::least_on, kinds::time, {.name = "least_on", .meaning = "stays on at least this long", .range = Range::not_negative});
+    v.quantity(&Thermostat::least_off, kinds::time, {.name = "least_off", .meaning = "stays off at least this long", .range = Range::not_negative});
     v.texts(&Thermostat::studies, {.name = "studies", .meaning = "acts in these transient studies only", .usual = "all transient ones"});
 }
 
@@ -222,21 +246,32 @@ void describe(V& v, const Study& now) {
              .meaning = "a temperature; `{ \"*\" = 20, oscillator = -30 }` by part; `{ study = \"idle\" }`: where an earlier study of the model ended; with "
                         "`results = \"DIR\"` from a results folder of the same geometry and mesh",
              .usual = "the ambient"});
-    v.quantity(&Study::tolerance, kinds::temperature_difference, {.name = "tolerance", .meaning = "error of the time steps"});
-    v.quantity(&Study::longest_step, kinds::time, {.name = "longest_step", .meaning = "steps are not longer; no more than a million of them"});
+    v.quantity(&Study::tolerance, kinds::temperature_difference,
+               {.name = "tolerance", .meaning = "error of the time steps", .range = Range::positive, .what = "a tolerance"});
+    v.quantity(&Study::longest_step, kinds::time,
+               {.name = "longest_step", .meaning = "steps are not longer; no more than a million of them", .range = Range::positive});
     if (!v.one_kind() || now.kind == StudyKind::cyclic)
-        v.quantity(&Study::period, kinds::time, {.name = "period", .meaning = "of a cyclic study", .usual = "of its profiles"});
+        v.quantity(&Study::period, kinds::time, {.name = "period", .meaning = "of a cyclic study", .usual = "of its profiles", .range = Range::positive});
     if (v.one_kind() && now.kind == StudyKind::cyclic) return;
     v.quantity(&Study::lasts, kinds::time,
-               {.name = "lasts", .meaning = "length of a transient", .example = "\"8 h\"", .required = true, .written = true, .stand_in = 1.0});
+               {.name = "lasts",
+                .meaning = "length of a transient",
+                .example = "\"8 h\"",
+                .required = true,
+                .written = true,
+                .stand_in = 1.0,
+                .range = Range::positive});
     v.word(&Study::stop_when, Words<3>{"never", "steady", "all limits decided"},
            {.name = "stop_when", .meaning = "ends a transient before: no temperature has further to go than `steady_within`, or all limits decided"});
-    v.quantity(&Study::steady_within, kinds::temperature_difference, {.name = "steady_within", .meaning = "counts as steady"});
+    v.quantity(&Study::steady_within, kinds::temperature_difference,
+               {.name = "steady_within", .meaning = "counts as steady", .range = Range::positive, .what = "a tolerance"});
     v.quantities(&Study::fields_at, kinds::time,
                  {.name = "fields_at", .meaning = "times, at most 2000, at which whole fields are written and the first picture is drawn"});
-    v.quantity(&Study::fields_every, kinds::time, {.name = "fields_every", .meaning = "likewise, this often"});
-    v.quantity(&Study::history_every, kinds::time, {.name = "history_every", .meaning = "rows of the history this often, besides those of the steps"});
-    v.quantity(&Study::fixed_step, kinds::time, {.name = "fixed_step", .meaning = "no error control; steps still end at jumps of profiles"});
+    v.quantity(&Study::fields_every, kinds::time, {.name = "fields_every", .meaning = "likewise, this often", .range = Range::positive});
+    v.quantity(&Study::history_every, kinds::time,
+               {.name = "history_every", .meaning = "rows of the history this often, besides those of the steps", .range = Range::positive});
+    v.quantity(&Study::fixed_step, kinds::time,
+               {.name = "fixed_step", .meaning = "no error control; steps still end at jumps of profiles", .range = Range::positive});
 }
 
 template <typename V>

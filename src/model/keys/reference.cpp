@@ -100,8 +100,8 @@ public:
     }
     template <typename Inner>
     void inside(Inner T::*) {
-        RowMaker<typename Plain<Inner>::type> inner(rows_, prefix_);
-        describe(inner, typename Plain<Inner>::type{});
+        RowMaker<held_type<Inner>> inner(rows_, prefix_);
+        describe(inner, held_type<Inner>{});
     }
     void shape(Shape T::*, const Key& key) { add(key, "name of a shape", "\"cylinder\""); }
     void shapes(std::vector<Shape> T::*, const Key& key) { add(key, "one shape or a list of them"); }
@@ -157,15 +157,6 @@ public:
     void start(const Key& key) { add(key, "temperature, or a table"); }
 
 private:
-    template <typename Inner>
-    struct Plain {
-        using type = Inner;
-    };
-    template <typename Inner>
-    struct Plain<std::optional<Inner>> {
-        using type = Inner;
-    };
-
     static std::string curve_example(const QuantityKind& at, const QuantityKind& value) {
         const auto quoted = [](const QuantityKind& kind) { return kind.dimension == Dimension{} ? std::string("1") : fmt::format("\"{}\"", kind.example); };
         return fmt::format("{{ at = [{}, …], value = [{}, …] }}", quoted(at), quoted(value));

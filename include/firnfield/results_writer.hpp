@@ -1,0 +1,48 @@
+/// Makes a results folder of a run as it goes: fields, temperatures kept for later questions, histories, checkpoints, pictures and charts.
+/// What lies in it is described in docs/results.md.
+///
+///     ResultsFolder folder("radar.results");
+///     ResultsWriter writer(model, folder);
+///     const RunResult result = run_studies(model, studies_of(model), {}, writer.sinks());
+///     writer.finish(result);
+///     folder.commit();
+#pragma once
+
+#include <firnfield/results.hpp>
+#include <firnfield/run.hpp>
+
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <string>
+
+namespace firnfield {
+
+struct ResultsOptions {
+    std::filesystem::path model_file{};  ///< where the model came from: files that it names lie beside that
+    bool pictures = true;                ///< pictures and charts
+    bool resume = false;                 ///< go on from the checkpoints in the folder
+    std::function<void(const std::string& stage)> progress{};
+};
+
+/// Writes into the folder's path as studies give their results. Its functions throw WriteError where the disk does not take it, and FileError for a
+/// checkpoint that is damaged or of another model.
+class ResultsWriter {
+public:
+    /// `model` and `folder` have to outlive it.
+    ResultsWriter(const Model& model, const ResultsFolder& folder, ResultsOptions options = {});
+    ~ResultsWriter();
+    ResultsWriter(const ResultsWriter&) = delete;
+    ResultsWriter& operator=(const ResultsWriter&) = delete;
+
+    /// For run_studies(); they refer to this writer.
+    [[nodiscard]] RunSinks sinks();
+    /// Writes the summary and the model; after this the folder can be committed. Returns the text of the summary.
+    std::string finish(const RunResult& result, const Origins& from = {}) const;
+
+private:
+    class Work;
+    std::unique_ptr<Work> work_;
+};
+
+}  // namespace firnfield

@@ -1,0 +1,181 @@
+// Runs the studies of a model one after the other and hands out what each gave.
+
+#include <firnfield/run.hpp>
+
+#include <firnfield/error_bars.hpp>
+#include <firnfield/explain.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <map>
+#include <new>
+
+namespace firnfield {
+namespace {
+
+class Runner {
+public:
+    Runner(const Model& model, const RunOptions& options, const RunSinks& sinks) : model_(model), options_(options), sinks_(sinks) {}
+
+    StudyFindings run(const Study& study) { return study.kind == StudyKind::steady ? StudyFindings(run_steady(study)) : StudyFindings(run_in_time(study)); }
+
+private:
+    bool wants_error_bars() const { return options_.error_bars || model_.mesh.error_target; }
+    void tell(const std::string& stage) const {
+        if (options_.progress.stage) options_.progress.stage(stage);
+    }
+    SteadyOptions steady_options(const std::string& study) const {
+        SteadyOptions out;
+        if (options_.progress.solving) out.progress = options_.progress.solving(study);
+        return out;
+    }
+    TransientOptions transient_options(const std::string& study) const {
+        TransientOptions out;
+        if (options_.progress.marching) out.progress = options_.progress.marching(study);
+        return out;
+    }
+
+    const std::shared_ptr<const Mesh>& mesh(const Study& study) {
+        Meshed& meshed = meshes_[study.coarsening];
+        if (meshed.mesh) return meshed.mesh;
+        tell("meshing");
+        const auto start = std::chrono::steady_clock::now();
+        meshed.mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model_, study)));
+        meshed.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+        return meshed.mesh;
+    }
+
+    Findings run_steady(const Study& study) {
+        SteadySolution solution;
+        Findings found;
+        if (wants_error_bars()) {
+            BarredSolution barred = solve_with_error_bars(meshed_for(model_, study), study, {.steady = steady_options(study.name)});
+            solution = std::move(barred.solution);
+            found = std::move(barred.findings);
+        } else {
+            solution = solve_steady(model_, mesh(study), study, steady_options(study.name));
+            solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
+            found = findings(model_, solution);
+            ends_[study.name] = solution.temperature;
+        }
+        tell(fmt::format("{}: writing fields and pictures", study.name));
+        if (options_.why) found.why = explained(study, solution, tightest(found));
+        if (sinks_.steady) sinks_.steady(study, solution, found);
+        return found;
+    }
+
+    TimeFindings run_in_time(const Study& study) {
+        HistoryRecorder recorder(model_, mesh(study), study);
+        TransientOptions options = transient_options(study.name);
+        if (sinks_.begin) {
+            if (std::optional<PutAside> before = sinks_.begin(study)) {
+                recorder.resume(std::move(before->record));
+                options.resume = std::move(before->state);
+            }
+        }
+        PeakCatcher peak(recorder);
+        options.observe = [&](const TimeStep& step) {
+            const bool go_on = recorder(step);
+            if (sinks_.step) sinks_.step(study, step);
+            if (options_.why) peak.see(step);
+            return go_on;
+        };
+        if (study.kind == StudyKind::transient && sinks_.checkpoint) {
+            options.checkpoint_steps = options_.checkpoint_steps;
+            options.checkpoint = [&](const TransientState& state) { sinks_.checkpoint(study, state, recorder.put_aside()); };
+        }
+        TransientSolution solution = solve(study, options);
+        solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
+        TimeFindings found = recorder.findings(solution);
+        if (wants_error_bars()) {
+            found.warnings.push_back(
+                {"no_error_bars", "error bars and error targets are for steady studies: how far this one may be off because of its mesh is not told"});
+        }
+        Moments moments(model_, mesh(study), study);
+        try {
+            if (const auto worst = peak.solution(moments)) found.why = explained(study, *worst, peak.what());
+        } catch (const ComputationError& error) {
+            found.warnings.push_back({"not_explained", error.what()});  // a run in time may do without surroundings
+        }
+        tell(fmt::format("{}: writing fields, pictures and charts", study.name));
+        if (sinks_.in_time) sinks_.in_time(study, solution, found, moments);
+        ends_[study.name] = std::move(solution.end.temperature);
+        return found;
+    }
+
+    TransientSolution solve(const Study& study, const TransientOptions& options) {
+        const std::vector<double> start = start_of(study);
+        return study.kind == StudyKind::cyclic ? solve_cyclic(model_, mesh(study), study, start, options)
+                                               : solve_transient(model_, mesh(study), study, start, options);
+    }
+
+    /// K per cell, from which a study begins.
+    std::vector<double> start_of(const Study& study) {
+        if (study.start.study.empty()) return start_temperatures(model_, *mesh(study), study);
+        if (study.start.results.empty()) return end_of(study.start.study);
+        if (!sinks_.start_from_results) throw Error(fmt::format("study \"{}\" starts from a results folder, and nobody here reads one", study.name));
+        return sinks_.start_from_results(study, *mesh(study));
+    }
+
+    /// Where a study ends that another one starts from; it is solved for that where it was not yet.
+    const std::vector<double>& end_of(const std::string& name) {
+        if (const auto known = ends_.find(name); known != ends_.end()) return known->second;
+        const std::vector<Study> all = studies_of(model_);
+        const Study& study = *std::find_if(all.begin(), all.end(), [&](const Study& s) { return s.name == name; });
+        tell(fmt::format("{}: solved to start another study from", name));
+        std::vector<double> end;
+        if (study.kind == StudyKind::steady) {
+            end = solve_steady(model_, mesh(study), study, steady_options(name)).temperature;
+        } else {
+            TransientOptions options = transient_options(name);
+            options.time_constant = false;
+            end = solve(study, options).end.temperature;
+        }
+        return ends_[name] = std::move(end);
+    }
+
+    Explanation explained(const Study& study, const SteadySolution& solution, ExplainOptions what) const {
+        if (options_.progress.solving) what.progress = options_.progress.solving(study.name);
+        Explanation why = explain(model_, solution, what);
+        if (sinks_.explained) sinks_.explained(study, solution, why);
+        return why;
+    }
+
+    struct Meshed {
+        std::shared_ptr<const Mesh> mesh;
+        double seconds = 0.0;
+    };
+
+    const Model& model_;
+    const RunOptions& options_;
+    const RunSinks& sinks_;
+    std::map<double, Meshed> meshes_;                  // by the coarsening of studies
+    std::map<std::string, std::vector<double>> ends_;  // K per cell
+};
+
+}  // namespace
+
+RunResult run_studies(const Model& model, std::span<const Study> studies, const RunOptions& options, const RunSinks& sinks) {
+    Runner runner(model, options, sinks);
+    RunResult out;
+    try {
+        for (const Study& study : studies) {
+            try {
+                out.findings.push_back(runner.run(study));
+            } catch (const Cancelled&) {
+                throw;
+            } catch (const ComputationError& error) {
+                out.failures.push_back({study.name, error.what()});
+            } catch (const std::bad_alloc&) {
+                out.failures.push_back({study.name, "not enough memory; raise mesh.cell"});
+            }
+        }
+    } catch (const Cancelled&) {
+        out.stopped = true;
+    }
+    return out;
+}
+
+}  // namespace firnfield
