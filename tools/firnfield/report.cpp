@@ -19,6 +19,7 @@ int report(const ReportOptions& options) {
     ProgressLine progress(options.quiet);
     how.progress = [&](const std::string& stage) { progress.show(stage); };
     const std::string page = report_page(folder, how);
+    progress.hold_interrupts();
     write_file(target, page);
     progress.close();
     say("Report in {}, {:.1f} MB: open it in a browser; it needs no network\n", target.string(), 1e-6 * static_cast<double>(page.size()));
