@@ -175,7 +175,7 @@ inline Model random_assembly_of_shapes(unsigned seed) { return RandomAssembly(se
 /// How many to try: FIRNFIELD_RANDOM times as many where that is set, fewer under sanitizers, where every access is checked.
 inline unsigned many(unsigned usual) {
     if (const char* times = std::getenv("FIRNFIELD_RANDOM")) usual *= static_cast<unsigned>(std::atoi(times));
-#ifdef __SANITIZE_ADDRESS__
+#ifdef FIRNFIELD_SANITIZED
     return (usual + 9) / 10;
 #else
     return usual;

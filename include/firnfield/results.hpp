@@ -15,6 +15,7 @@
 #include <filesystem>
 #include <initializer_list>
 #include <map>
+#include <mutex>
 #include <optional>
 #include <set>
 #include <span>
@@ -156,12 +157,16 @@ private:
     std::map<std::pair<std::string, std::string>, std::string> pictures_{};
 };
 
+/// The path of a file as seen from a folder, whether or not either is there.
+[[nodiscard]] std::string seen_from(const std::filesystem::path& file, const std::filesystem::path& folder);
+
 /// Writes text to a file, by way of a temporary one beside it. Throws WriteError.
 void write_file(const std::filesystem::path& file, std::string_view content);
 
 /// A results folder in the making: files go to a temporary folder beside it ("NAME.unfinished"), commit() renames that into place.
 /// A results folder that is there already is replaced; anything else in the way is an error. What a stopped run left to go on from is
-/// never deleted: without `resume` it is put aside, and afterwards it stays where it is unless commit() has replaced it.
+/// never deleted: without `resume` it is put aside, and afterwards it stays where it is unless commit() has replaced it. A folder that has its
+/// summary holds finished studies, and is put in place however the run ends.
 class ResultsFolder {
 public:
     /// With `resume`, goes on with the temporary folder of a run that was stopped. Throws FileError when `target` exists and is not a
@@ -176,18 +181,29 @@ public:
     /// Where to put files.
     [[nodiscard]] const std::filesystem::path& path() const { return work_; }
     void commit();
-    /// Leaves what a later run can go on from and removes everything else; what the destructor does where commit() was not called.
-    void give_up();
+    /// What a run that does not come to its end leaves.
+    enum class Left {
+        nothing,
+        to_resume,  ///< checkpoints, in path()
+        results     ///< of the studies that were finished, in target()
+    };
+    /// Leaves what a later run can go on from, or what was finished, and removes everything else; what the destructor does where commit() was not
+    /// called. A second call changes nothing.
+    Left give_up();
     /// Where the checkpoints of studies in time go.
     [[nodiscard]] std::filesystem::path checkpoints() const { return work_ / "checkpoints"; }
     /// Whether there is something that a later run with `resume` can go on from.
     [[nodiscard]] bool can_resume() const;
+    /// Whether a summary was written there: studies are finished.
+    [[nodiscard]] bool has_results() const;
     /// Where an earlier stopped run was put aside; empty when there was none.
     [[nodiscard]] const std::filesystem::path& put_aside() const { return put_aside_; }
 
 private:
     std::filesystem::path target_, work_, put_aside_;
     bool committed_ = false;
+    std::once_flag given_up_;  // by the run, or from outside of it
+    Left left_ = Left::nothing;
 };
 
 }  // namespace firnfield

@@ -19,9 +19,9 @@
 namespace firnfield {
 
 struct ResultsOptions {
-    std::filesystem::path model_file{};  ///< where the model came from: files that it names lie beside that
-    bool pictures = true;                ///< pictures and charts
-    bool resume = false;                 ///< go on from the checkpoints in the folder
+    Origins from{};        ///< where the model came from: files that it names lie beside `from.file`
+    bool pictures = true;  ///< pictures and charts
+    bool resume = false;   ///< go on from the checkpoints in the folder
     std::function<void(const std::string& stage)> progress{};
 };
 
@@ -38,7 +38,8 @@ public:
     /// For run_studies(); they refer to this writer.
     [[nodiscard]] RunSinks sinks();
     /// Writes the summary and the model; after this the folder can be committed. Returns the text of the summary.
-    std::string finish(const RunResult& result, const Origins& from = {}) const;
+    /// After each study that is done too, so that nothing finished is lost where the rest is.
+    std::string finish(const RunResult& result) const;
 
 private:
     class Work;

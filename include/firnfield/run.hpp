@@ -23,6 +23,18 @@ struct PutAside {
     TimeRecord record{};
 };
 
+/// A study that could not be solved.
+struct StudyFailure {
+    std::string study{}, reason{};
+};
+
+/// What a run gave.
+struct RunResult {
+    std::vector<StudyFindings> findings{};  ///< of the studies that were solved, in their order
+    std::vector<StudyFailure> failures{};   ///< one that fails leaves the others as they are
+    bool stopped = false;                   ///< before the end, as a progress callback asked
+};
+
 /// Where findings go as they come. Any of these may be left out.
 struct RunSinks {
     /// A steady study is solved: its solution, and its findings, explained where that was asked for.
@@ -37,6 +49,8 @@ struct RunSinks {
     std::function<void(const Study&, const TransientSolution&, const TimeFindings&, Moments& moments)> in_time{};
     /// A place is explained, of a steady study or at the worst moment of one in time.
     std::function<void(const Study&, const SteadySolution&, const Explanation&)> explained{};
+    /// A study is done with, solved or not: what there is so far. Where the run is ended from outside, this is what remains.
+    std::function<void(const RunResult&)> so_far{};
     /// K per cell of a mesh, for a study that starts from a results folder (Start::results).
     std::function<std::vector<double>(const Study&, const Mesh&)> start_from_results{};
 };
@@ -53,18 +67,6 @@ struct RunOptions {
     bool why = true;          ///< explain the tightest limit of each study, or its hottest place
     long long checkpoint_steps = 100;
     RunProgress progress{};
-};
-
-/// A study that could not be solved.
-struct StudyFailure {
-    std::string study{}, reason{};
-};
-
-/// What a run gave.
-struct RunResult {
-    std::vector<StudyFindings> findings{};  ///< of the studies that were solved, in their order
-    std::vector<StudyFailure> failures{};   ///< one that fails leaves the others as they are
-    bool stopped = false;                   ///< before the end, as a progress callback asked
 };
 
 /// Solves the studies in their order. A study that does not settle, or does not fit into memory, is among the failures; a wrong model throws

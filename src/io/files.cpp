@@ -71,6 +71,10 @@ void write_file(const fs::path& file, std::string_view content) {
     if (status) throw WriteError(fmt::format("cannot write {}: {}", in_quotes(file.string()), status.message()));
 }
 
+std::string seen_from(const fs::path& file, const fs::path& folder) {
+    return fs::absolute(file).lexically_normal().lexically_relative(fs::absolute(folder).lexically_normal()).string();
+}
+
 ResultsFolder::ResultsFolder(fs::path target, bool resume) : target_(std::move(target)) {
     if (target_.filename().empty()) target_ = target_.parent_path();  // "results/" names the folder "results"
     std::error_code status;
@@ -88,7 +92,7 @@ ResultsFolder::ResultsFolder(fs::path target, bool resume) : target_(std::move(t
         if (resume) throw FileError(fmt::format("another run is at work on {}", in_quotes(work_.string())));
         work_ = beside(target_, "unfinished");
     }
-    if (!resume && can_resume()) {
+    if (!resume && (can_resume() || has_results())) {
         // Hours of work may lie there.
         for (int number = 1;; ++number) {
             put_aside_ = work_;
@@ -108,13 +112,29 @@ ResultsFolder::~ResultsFolder() {
     if (!committed_) give_up();
 }
 
-void ResultsFolder::give_up() {
-    std::error_code ignored;
-    if (can_resume()) {
-        fs::remove(work_ / owner_file, ignored);
-    } else {
-        fs::remove_all(work_, ignored);
-    }
+ResultsFolder::Left ResultsFolder::give_up() {
+    std::call_once(given_up_, [&] {
+        std::error_code ignored;
+        if (can_resume()) {
+            left_ = Left::to_resume;
+            fs::remove(work_ / owner_file, ignored);
+        } else if (has_results()) {
+            try {
+                commit();
+                left_ = Left::results;
+            } catch (const WriteError&) {
+                fs::remove(work_ / owner_file, ignored);  // then they stay where they were made
+            }
+        } else {
+            fs::remove_all(work_, ignored);
+        }
+    });
+    return left_;
+}
+
+bool ResultsFolder::has_results() const {
+    std::error_code status;
+    return fs::exists(work_ / "summary.json", status);
 }
 
 bool ResultsFolder::can_resume() const {

@@ -35,6 +35,7 @@ void Parameters::set(const std::string& name, const Measured& value) {
         !name.empty() && !is_digit(name.front()) && std::all_of(name.begin(), name.end(), [](char c) { return is_letter(c) || is_digit(c) || c == '_'; });
     if (!word) throw QuantityError(fmt::format("a parameter's name is letters, digits and \"_\", as in pad_thickness; found {}", in_quotes(name)), 1);
     expressions_.erase(name);
+    failures_.clear();
     values_[name] = value;
 }
 
@@ -53,6 +54,7 @@ std::vector<std::string> Parameters::names() const {
 
 const Measured& Parameters::value(const std::string& name) const {
     if (const auto known = values_.find(name); known != values_.end()) return known->second;
+    if (const auto known = failures_.find(name); known != failures_.end()) throw known->second;
     const auto expression = expressions_.find(name);
     if (expression == expressions_.end()) throw QuantityError(fmt::format("no parameter is called {}{}", in_quotes(name), did_you_mean(name, names())), 1);
     constexpr std::size_t longest_chain = 200;
@@ -62,8 +64,9 @@ const Measured& Parameters::value(const std::string& name) const {
         const Measured found = evaluate(expression->second);
         open_.erase(name);
         return values_[name] = found;
-    } catch (...) {
+    } catch (const QuantityError& error) {
         open_.erase(name);
+        failures_.emplace(name, error);
         throw;
     }
 }

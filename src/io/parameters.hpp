@@ -1,6 +1,7 @@
 /// Named quantities of a model file, and expressions of them.
 #pragma once
 
+#include <firnfield/error.hpp>
 #include <firnfield/model_file.hpp>
 #include <firnfield/quantity.hpp>
 
@@ -36,7 +37,8 @@ public:
 private:
     std::map<std::string, std::string> expressions_;
     mutable std::map<std::string, Measured> values_;
-    mutable std::set<std::string> open_;  // being worked out
+    mutable std::map<std::string, QuantityError> failures_;  // so that a long chain is walked once, not from each of its links
+    mutable std::set<std::string> open_;                     // being worked out
 };
 
 }  // namespace firnfield

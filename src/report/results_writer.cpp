@@ -80,10 +80,6 @@ Picture view_inside(const Model& model) {
     return best;
 }
 
-std::string seen_from(const std::filesystem::path& file, const std::filesystem::path& folder) {
-    return std::filesystem::absolute(file).lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
-}
-
 /// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
 Model seen_from(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
     const auto move = [&](std::string& path) {
@@ -113,7 +109,9 @@ public:
           checkpoints_(folder.checkpoints()),
           options_(std::move(options)),
           names_(model),
-          fingerprint_(fingerprint(model)) {
+          fingerprint_(fingerprint(model)),
+          told_(options_.from) {
+        if (!told_.file.empty()) told_.file = seen_from(told_.file, target_);
         std::filesystem::create_directories(folder_ / "fields");
         if (options_.pictures) std::filesystem::create_directories(folder_ / "pictures");
     }
@@ -167,7 +165,7 @@ public:
     /// Of an earlier run: a steady study left a field, one in time the last of its kept temperatures.
     std::vector<double> start_from_results(const Study& study, const Mesh& mesh) const {
         const Start& start = study.start;
-        const std::filesystem::path results = options_.model_file.parent_path() / start.results;
+        const std::filesystem::path results = std::filesystem::path(options_.from.file).parent_path() / start.results;
         const KeptTemperatures kept =
             read_temperatures(results / "fields" / (ResultNames(read_model(results / "model.toml")).study(start.study) + ".temperatures"));
         if (kept.rise.empty() || kept.rise.back().size() != mesh.cells.size()) {
@@ -179,10 +177,10 @@ public:
         return temperature;
     }
 
-    std::string finish(const RunResult& result, const Origins& from) const {
-        std::string summary = summary_json(model_, result.findings, from, result.failures);
-        write_file(folder_ / "summary.json", summary);
-        write_file(folder_ / "model.toml", write_model(options_.model_file.empty() ? model_ : seen_from(model_, options_.model_file, target_)));
+    std::string finish(const RunResult& result) const {
+        std::string summary = summary_json(model_, result.findings, told_, result.failures);
+        write_file(folder_ / "model.toml", write_model(options_.from.file.empty() ? model_ : seen_from(model_, options_.from.file, target_)));
+        write_file(folder_ / "summary.json", summary);  // last: with it the folder is one of results
         return summary;
     }
 
@@ -259,6 +257,7 @@ private:
     ResultsOptions options_;
     ResultNames names_;  // of files
     std::string fingerprint_;
+    Origins told_;                  // as seen from the results folder
     std::optional<Keeper> keeper_;  // of the study in time that runs
 };
 
@@ -276,10 +275,13 @@ RunSinks ResultsWriter::sinks() {
         .in_time = [&work](const Study& study, const TransientSolution& solution, const TimeFindings& found,
                            Moments& moments) { work.in_time(study, solution, found, moments); },
         .explained = [&work](const Study& study, const SteadySolution& solution, const Explanation& why) { work.explained(study, solution, why); },
+        .so_far = [&work](const RunResult& result) {
+            if (!result.findings.empty()) work.finish(result);
+        },
         .start_from_results = [&work](const Study& study, const Mesh& mesh) { return work.start_from_results(study, mesh); },
     };
 }
 
-std::string ResultsWriter::finish(const RunResult& result, const Origins& from) const { return work_->finish(result, from); }
+std::string ResultsWriter::finish(const RunResult& result) const { return work_->finish(result); }
 
 }  // namespace firnfield

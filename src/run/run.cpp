@@ -171,6 +171,7 @@ RunResult run_studies(const Model& model, std::span<const Study> studies, const 
             } catch (const std::bad_alloc&) {
                 out.failures.push_back({study.name, "not enough memory; raise mesh.cell"});
             }
+            if (sinks.so_far) sinks.so_far(out);
         }
     } catch (const Cancelled&) {
         out.stopped = true;

@@ -47,7 +47,7 @@ Model random_assembly(unsigned seed) {
 }  // namespace
 
 TEST_CASE("two hundred random assemblies all converge", "[linear]") {
-#ifdef __SANITIZE_ADDRESS__
+#ifdef FIRNFIELD_SANITIZED
     constexpr unsigned assemblies = 40;  // every access is checked ten times slower, and these are enough to check
 #else
     constexpr unsigned assemblies = 200;

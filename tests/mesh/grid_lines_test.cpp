@@ -16,12 +16,12 @@ TEST_CASE("grid lines pass through every plane, respect sizes, and grow gently",
         for (const int p : *rc::gen::container<std::vector<int>>(rc::gen::inRange(1, 1000))) planes.push_back(0.001 * p);
         const double growth = 1.05 + 0.005 * *rc::gen::inRange(0, 91);
         std::vector<SizeDemand> demands{{0.0, 1.0, 0.2}};
-        for (const int d : *rc::gen::container<std::vector<int>>(*rc::gen::inRange(0, 5), rc::gen::inRange(1, 1000))) {
+        for (const int d : *rc::gen::container<std::vector<int>>(*rc::gen::inRange<std::size_t>(0, 5), rc::gen::inRange(1, 1000))) {
             const double from = planes[static_cast<std::size_t>(d) % planes.size()];
             demands.push_back({from, from + 0.1, 0.0005 * d});
         }
         std::vector<SizeDemand> inside;
-        for (const int d : *rc::gen::container<std::vector<int>>(*rc::gen::inRange(0, 5), rc::gen::inRange(1, 900))) {
+        for (const int d : *rc::gen::container<std::vector<int>>(*rc::gen::inRange<std::size_t>(0, 5), rc::gen::inRange(1, 900))) {
             inside.push_back({0.00103 * d, 0.00103 * d + 0.05, 0.0004 * d, true});
         }
         demands.insert(demands.end(), inside.begin(), inside.end());
@@ -75,7 +75,7 @@ TEST_CASE("grid lines do not depend on the direction of the axis", "[mesh][prope
             planes.push_back(0.001 * p);
             mirrored.push_back(-0.001 * p);
         }
-        for (const int d : *rc::gen::container<std::vector<int>>(*rc::gen::inRange(0, 4), rc::gen::inRange(1, 900))) {
+        for (const int d : *rc::gen::container<std::vector<int>>(*rc::gen::inRange<std::size_t>(0, 4), rc::gen::inRange(1, 900))) {
             demands.push_back({0.001 * d, 0.001 * d + 0.1, 0.0003 * d});
             turned.push_back({-0.001 * d - 0.1, -0.001 * d, 0.0003 * d});
         }

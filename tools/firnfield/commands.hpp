@@ -144,9 +144,6 @@ bool open_closed_streams();
 /// The exit status after everything is written: `computation_failed`, with a line, when standard output did not take it.
 int finished(int status, bool output_was_closed);
 
-/// A path as seen from a folder.
-std::string relative_to(const std::filesystem::path& file, const std::filesystem::path& folder);
-
 /// Changes given as "address = value". Throws Error for one without "=".
 std::vector<Change> changes_of(const std::vector<std::string>& set);
 
@@ -190,7 +187,7 @@ private:
     std::jthread watcher_;  // ends the command where the computation does not
 };
 
-/// What is told of a stop that was asked for: of what can be gone on from, or that nothing was written.
-void tell_stopped(const ResultsFolder* folder);
+/// What is told of a run that ended before its time. `folder` is the one that gave it up, where there is one.
+std::string what_is_left(ResultsFolder::Left left, const ResultsFolder* folder);
 
 }  // namespace firnfield::command

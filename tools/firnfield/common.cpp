@@ -37,9 +37,9 @@ void watch(const std::stop_token& done, ResultsFolder* folder) {
         if (wake.wait_for(lock, done, 50ms, over)) return;
     }
     if (wake.wait_for(lock, done, 1s, over)) return;
-    if (folder != nullptr) folder->give_up();
+    const ResultsFolder::Left left = folder != nullptr ? folder->give_up() : ResultsFolder::Left::nothing;
     if (::isatty(STDERR_FILENO) == 1) tell("\n");  // below the progress line
-    tell_stopped(folder);
+    tell("firnfield: {}; {}\n", Cancelled().what(), what_is_left(left, folder));
     static_cast<void>(std::fflush(stderr));
     ::_exit(computation_failed);
 }
@@ -74,8 +74,8 @@ int guarded(const std::filesystem::path& model, int (*run)(const void*), const v
     } catch (const ComputationError& error) {
         tell("firnfield: {}\n", error.what());
         return computation_failed;
-    } catch (const Cancelled&) {
-        tell_stopped(nullptr);
+    } catch (const Cancelled& error) {
+        tell("firnfield: {}; {}\n", error.what(), what_is_left(ResultsFolder::Left::nothing, nullptr));
         return computation_failed;
     } catch (const WriteError& error) {
         tell("firnfield: {}\n", error.what());
@@ -121,10 +121,6 @@ int finished(int status, bool output_was_closed) {
     return computation_failed;
 }
 
-std::string relative_to(const std::filesystem::path& file, const std::filesystem::path& folder) {
-    return std::filesystem::absolute(file).lexically_normal().lexically_relative(std::filesystem::absolute(folder).lexically_normal()).string();
-}
-
 std::vector<Change> changes_of(const std::vector<std::string>& set) {
     const auto trimmed = [](std::string text) {
         text.erase(0, std::min(text.find_first_not_of(' '), text.size()));
@@ -164,9 +160,13 @@ void require_studies(const Model& model, const std::vector<std::string>& names) 
     }
 }
 
-void tell_stopped(const ResultsFolder* folder) {
-    const bool resumable = folder != nullptr && folder->can_resume();
-    tell("firnfield: {}; {}\n", Cancelled().what(), resumable ? "--resume goes on from the last checkpoint" : "nothing was written");
+std::string what_is_left(ResultsFolder::Left left, const ResultsFolder* folder) {
+    switch (left) {
+        case ResultsFolder::Left::to_resume: return "--resume goes on from the last checkpoint";
+        case ResultsFolder::Left::results: return fmt::format("the studies that were finished are kept in {}", folder->target().string());
+        case ResultsFolder::Left::nothing: break;
+    }
+    return "nothing was written";
 }
 
 ProgressLine::ProgressLine(bool quiet, ResultsFolder* folder) : quiet_(quiet), terminal_(isatty(STDERR_FILENO) == 1) {

@@ -132,7 +132,7 @@ int compare(const CompareOptions& options) {
             for (const Change& change : designs[d].changes) row.at.push_back({change.address, change.value, leading_number(change.value)});
         }
         outcomes.push_back(std::move(row));
-        write_file(folder.path() / "designs" / (files[d] + ".json"), summary_json(models[d].model, found[d], {relative_to(path, target), designs[d].name, {}}));
+        write_file(folder.path() / "designs" / (files[d] + ".json"), summary_json(models[d].model, found[d], {seen_from(path, target), designs[d].name, {}}));
     }
     const std::size_t base = base_among(outcomes, options.base);
     const Comparison comparison = compare(file.base().title, std::move(outcomes), base);

@@ -35,17 +35,21 @@ std::filesystem::path default_folder(const SolveOptions& options, const ModelFil
     return options.model.parent_path() / (name + ".results");
 }
 
-/// Says where a run that cannot be finished now can be taken up.
-void tell_resume(const ResultsFolder& folder, ProgressLine& progress) {
+/// Ends a run that cannot be finished now, and says where it can be taken up or what it leaves.
+void tell_left(ResultsFolder& folder, ProgressLine& progress) {
+    progress.hold_interrupts();
     progress.close();
-    if (folder.can_resume()) tell("What was computed so far stays in {}; --resume goes on from the last checkpoint\n", folder.path().string());
+    const ResultsFolder::Left left = folder.give_up();
+    if (left == ResultsFolder::Left::nothing) return;
+    tell("{}{}\n", left == ResultsFolder::Left::to_resume ? fmt::format("What was computed so far stays in {}; ", folder.path().string()) : "",
+         what_is_left(left, &folder));
 }
 
 }  // namespace
 
 int solve(const SolveOptions& options) {
     const ModelFile file = read_model_file(options.model);
-    const Origins from{.file = {}, .design = options.variant, .changes = changes_of(options.set), .length_unit = file.length_unit()};
+    const Origins from{.file = options.model.string(), .design = options.variant, .changes = changes_of(options.set), .length_unit = file.length_unit()};
     const Model model = file.model(file.design(options.variant), from.changes);
     const std::vector<Study> studies = chosen_studies(model, options.studies);
     if (options.error_bars) require_error_bars(studies);
@@ -62,27 +66,27 @@ int solve(const SolveOptions& options) {
     RunResult result;
     std::string summary;
     try {
-        ResultsWriter writer(model, folder, {.model_file = options.model, .pictures = options.pictures, .resume = options.resume, .progress = stage});
+        ResultsWriter writer(model, folder, {.from = from, .pictures = options.pictures, .resume = options.resume, .progress = stage});
         result = run_studies(model, studies, how, writer.sinks());
         if (result.stopped) progress.hold_interrupts();
         progress.close();
         if (result.stopped && folder.can_resume()) {
-            tell_stopped(&folder);
+            tell("firnfield: {}; {}\n", Cancelled().what(), what_is_left(folder.give_up(), &folder));
             return computation_failed;
         }
         if (result.stopped && result.findings.empty()) throw Cancelled();
         if (result.findings.empty()) {
-            tell_resume(folder, progress);
+            tell_left(folder, progress);
             for (const StudyFailure& failure : result.failures) tell("firnfield: study \"{}\": {}\n", failure.study, failure.reason);
             return computation_failed;
         }
-        summary = writer.finish(result, {relative_to(options.model, target), from.design, from.changes, from.length_unit});
+        summary = writer.finish(result);
         progress.hold_interrupts();
         folder.commit();
     } catch (const Cancelled&) {
         throw;
     } catch (...) {
-        tell_resume(folder, progress);
+        tell_left(folder, progress);
         throw;
     }
 
