@@ -197,7 +197,7 @@ struct Findings {
 [[nodiscard]] double temperature_at(const Model& model, const SteadySolution& solution, const std::string& part, Vec3 point, const std::string& address);
 
 /// Heat flux in every cell, W/m²: mean over the two faces across each axis.
-[[nodiscard]] std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution);
+[[nodiscard]] std::vector<Vec3> heat_flux(const SteadySolution& solution);
 
 /// What `firnfield check` tells: the model as understood, before anything is solved.
 struct PartInspection {

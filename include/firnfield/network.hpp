@@ -189,6 +189,12 @@ struct HeatFlows {
 };
 [[nodiscard]] HeatFlows heat_flows(const Network& network, double reference, std::span<const double> rise);
 
+/// Heat through every contact of the mesh, and the temperatures of its two surfaces.
+struct ContactTemperatures {
+    std::vector<double> flow{};             ///< W from the first cell to the second; nothing where the joint is insulated
+    std::vector<double> first{}, second{};  ///< K
+};
+
 /// Surface temperatures, K, per patch of the mesh: between those of what lies around, whatever the field is like.
 [[nodiscard]] std::vector<double> patch_temperatures(const Mesh& mesh, const Network& network, double reference, std::span<const double> rise);
 

@@ -114,10 +114,10 @@ struct Checkpoint {
 
 /// Writes temperature (°C), part number, heat flux (W/m²) and how much of its box the part fills, of every cell, as a VTK unstructured grid (XML, appended
 /// binary data, zlib). Throws FileError.
-void write_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution);
+void write_vtu(const std::filesystem::path& file, const SteadySolution& solution);
 
 /// Writes the true surface of every part with smooth temperatures (°C) at its corners, in the same format. Throws FileError.
-void write_surface_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution);
+void write_surface_vtu(const std::filesystem::path& file, const SteadySolution& solution);
 
 /// All bytes of a regular file of at most `largest` bytes; pipes and devices are refused. Throws FileError.
 [[nodiscard]] std::string read_file(const std::filesystem::path& file, std::uintmax_t largest = std::uintmax_t{4} << 30U);

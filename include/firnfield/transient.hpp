@@ -15,6 +15,7 @@
 
 namespace firnfield {
 
+class ContactReader;
 class Drive;
 
 /// An accepted step and all that lies within it: a cubic through temperatures and their rates at both ends.
@@ -160,9 +161,7 @@ private:
     const Study& study_;
     Network network_;
     std::unique_ptr<Drive> drive_;
+    std::unique_ptr<ContactReader> contacts_;
 };
-
-/// The field of a moment, for findings and pictures: `rise` above `reference`, in a network as it is then.
-[[nodiscard]] SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, const Study& study, double reference, std::vector<double> rise);
 
 }  // namespace firnfield

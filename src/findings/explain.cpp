@@ -63,10 +63,9 @@ public:
         out_.base = network_.lowest_known;
         out_.rise = out_.spot.temperature - out_.base;
         out_.limit = options_.limit;
-        const std::shared_ptr<const Network> laws = with_laws();
-        out_.linear = laws->is_linear();
+        out_.linear = solution_.laws->is_linear();
         split(sums(secant_adjoint(), false));
-        if (options_.sensitivities && !solution_.time) rank(sums(tangent_adjoint(*laws), true));
+        if (options_.sensitivities && !solution_.time) rank(sums(tangent_adjoint(*solution_.laws), true));
         return std::move(out_);
     }
 
@@ -75,17 +74,6 @@ private:
     double temperature(Index node) const { return solution_.reference + solution_.rise[node]; }
     RiseOf rises() const {
         return [this](Index i) { return solution_.rise[i]; };
-    }
-
-    /// The network with its laws of temperature; the solution's is frozen where there are any.
-    std::shared_ptr<const Network> with_laws() const {
-        const bool varies =
-            std::any_of(mesh_.bodies.begin(), mesh_.bodies.end(),
-                        [&](const Body& b) { return !find_material(model_.materials, model_.parts[b.part].material)->conductivity_factor.empty(); }) ||
-            std::any_of(model_.joints.begin(), model_.joints.end(), [&](const Joint& j) { return !resistance_factor(model_, j).empty(); }) ||
-            std::any_of(model_.powers.begin(), model_.powers.end(), [](const Power& p) { return !p.temperature_factor.empty(); });
-        if (!varies) return solution_.network;
-        return std::make_shared<const Network>(build_network(model_, mesh_, solution_.study));
     }
 
     void find_place() {
@@ -99,8 +87,7 @@ private:
             out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in};
             return;
         }
-        const BodyTemperatures bodies = Extremes(mesh_).of(solution_.reference, solution_.rise, solution_.patch_temperature,
-                                                           contact_temperatures(contacts_, mesh_, network_, solution_.reference, solution_.rise));
+        const BodyTemperatures bodies = Extremes(mesh_).of(solution_.reference, solution_.rise, solution_.patch_temperature, solution_.contacts);
         const std::vector<Spot>& spots = options_.coldest ? bodies.coldest : bodies.hottest;
         std::optional<std::size_t> best;
         for (std::size_t b = 0; b < spots.size(); ++b) {

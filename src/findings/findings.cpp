@@ -26,9 +26,8 @@ public:
           solution_(solution),
           mesh_(*solution.mesh),
           network_(*solution.network),
-          contacts_(contact_temperatures(ContactReader(model, mesh_), mesh_, network_, solution.reference, solution.rise)),
           groups_(group_parts(mesh_)),
-          bodies_(Extremes(mesh_).of(solution.reference, solution.rise, solution.patch_temperature, contacts_)) {}
+          bodies_(Extremes(mesh_).of(solution.reference, solution.rise, solution.patch_temperature, solution.contacts)) {}
 
     Findings evaluate() {
         out_.title = model_.title;
@@ -181,8 +180,8 @@ private:
             // A contact's cells may stand the other way round than its pair's bodies.
             const Index pair = mesh_.contacts.pair[c];
             const double sign = mesh_.cells.body[mesh_.contacts.first[c]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
-            flow[pair] += sign * contacts_.flow[c];
-            drop[pair] += sign * mesh_.contacts.area[c] * (contacts_.first[c] - contacts_.second[c]);
+            flow[pair] += sign * solution_.contacts.flow[c];
+            drop[pair] += sign * mesh_.contacts.area[c] * (solution_.contacts.first[c] - solution_.contacts.second[c]);
         }
         for (std::size_t g = 0; g < mesh_.gaps.size(); ++g) {
             const Index pair = mesh_.gaps.pair[g];
@@ -271,7 +270,6 @@ private:
     const SteadySolution& solution_;
     const Mesh& mesh_;
     const Network& network_;
-    ContactTemperatures contacts_;
     std::vector<PartGroup> groups_;
     BodyTemperatures bodies_;
     std::vector<double> body_power_;

@@ -50,11 +50,9 @@ std::vector<double> heat_through_patches(const SteadySolution& solution) {
     return leaving;
 }
 
-std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution) {
+std::vector<Vec3> heat_flux(const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
     const Network& network = *solution.network;
-    const ContactTemperatures contacts =
-        contact_temperatures(ContactReader(model, *solution.mesh), *solution.mesh, *solution.network, solution.reference, solution.rise);
     std::vector<Fit> fits(mesh.cells.size());
     for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
         const Index a = mesh.faces.first[f], b = mesh.faces.second[f];
@@ -65,7 +63,7 @@ std::vector<Vec3> heat_flux(const Model& model, const SteadySolution& solution) 
         fits[b].add(n, mesh.faces.area[f], flux);
     }
     for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
-        const double flux = contacts.flow[c] / mesh.contacts.area[c];
+        const double flux = solution.contacts.flow[c] / mesh.contacts.area[c];
         fits[mesh.contacts.first[c]].add(mesh.contacts.normal[c], mesh.contacts.area[c], flux);
         fits[mesh.contacts.second[c]].add(mesh.contacts.normal[c], mesh.contacts.area[c], flux);
     }

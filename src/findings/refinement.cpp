@@ -44,7 +44,6 @@ double error_left(const PerLayer& errors, const PerLayer& size) {
 
 std::array<std::vector<double>, 3> layer_errors(const Model& model, const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
-    const ContactTemperatures contacts = contact_temperatures(ContactReader(model, mesh), mesh, *solution.network, solution.reference, solution.rise);
     const std::vector<double> leaving = heat_through_patches(solution);
     std::vector<Material> materials;
     for (const Body& body : mesh.bodies) materials.push_back(*find_material(model.materials, model.parts[body.part].material));
@@ -63,8 +62,8 @@ std::array<std::vector<double>, 3> layer_errors(const Model& model, const Steady
         }
         for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
             const double share = mesh.contacts.normal[c][axis] * mesh.contacts.normal[c][axis];
-            gain[mesh.contacts.first[c]] += share * contacts.flow[c];
-            gain[mesh.contacts.second[c]] -= share * contacts.flow[c];
+            gain[mesh.contacts.first[c]] += share * solution.contacts.flow[c];
+            gain[mesh.contacts.second[c]] -= share * solution.contacts.flow[c];
         }
         for (std::size_t p = 0; p < mesh.patches.size(); ++p)
             gain[mesh.patches.cell[p]] += mesh.patches.normal[p][axis] * mesh.patches.normal[p][axis] * leaving[p];

@@ -73,8 +73,9 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
         std::vector<std::string> names;
         for (const Part& part : model.parts) names.push_back(part.name);
         for (const Sensor& sensor : model.sensors) names.push_back(sensor.name);
-        throw ModelError("part", fmt::format("a study in time is explained for a part with all its copies, or a sensor; {} is neither: there are {}",
-                                             in_quotes(named ? what.part + what.sensor : "nothing"), quoted_list(names, 20)));
+        throw ModelError("part",
+                         fmt::format("a transient or cyclic study is explained for a part with all its copies, or a sensor; {} is neither: there are {}",
+                                     in_quotes(named ? what.part + what.sensor : "nothing"), quoted_list(names, 20)));
     }
     return explain(model, *at, peak.what());
 }

@@ -1,17 +1,11 @@
-// The visible surface with its temperatures, as polygons: of cells, cut open, or hotter than a value.
+// Temperatures of the visible surface: of patches, contacts and cells, smooth over the faces of a body.
 
 #include "findings/surface_field.hpp"
 
 #include "findings/extremes.hpp"
-#include "geometry/polygon.hpp"
-#include "geometry/solids.hpp"
-#include "mesh/clip.hpp"
 #include "model/bodies.hpp"
-#include "network/contact_temperatures.hpp"
 
 #include <algorithm>
-#include <cmath>
-#include <set>
 
 namespace firnfield {
 namespace {
@@ -38,400 +32,12 @@ std::vector<Vec3> gradients(const SteadySolution& solution) {
     return gradient;
 }
 
-/// Numbers points of faces in the order they come. Open addressing: a point costs one look at memory, not three.
-class CornerNumbers {
-public:
-    /// The number of a point, and whether it is new.
-    std::pair<Index, bool> number(std::array<std::int32_t, 3> at, std::uint64_t face) {
-        if (2 * (count_ + 1) > slots_.size()) grow();
-        const auto [slot, known] = find(at, face);
-        if (known) return {slots_[slot].number, false};
-        slots_[slot] = {at, static_cast<Index>(count_), face};
-        return {static_cast<Index>(count_++), true};
-    }
-
-private:
-    struct Slot {
-        std::array<std::int32_t, 3> at{};
-        Index number = no_index;
-        std::uint64_t face = 0;
-    };
-    [[nodiscard]] std::pair<std::size_t, bool> find(const std::array<std::int32_t, 3>& at, std::uint64_t face) const {
-        std::uint64_t h = face * 0x9E3779B97F4A7C15ULL;
-        for (const std::int32_t k : at) {
-            h ^= static_cast<std::uint32_t>(k);
-            h *= 0xBF58476D1CE4E5B9ULL;
-            h ^= h >> 29U;
-        }
-        const std::size_t mask = slots_.size() - 1;
-        for (std::size_t slot = h & mask;; slot = (slot + 1) & mask) {
-            if (slots_[slot].number == no_index) return {slot, false};
-            if (slots_[slot].at == at && slots_[slot].face == face) return {slot, true};
-        }
-    }
-    void grow() {
-        std::vector<Slot> before(std::max<std::size_t>(1024, 2 * slots_.size()));
-        before.swap(slots_);
-        for (const Slot& s : before) {
-            if (s.number != no_index) slots_[find(s.at, s.face).first] = s;
-        }
-    }
-    std::vector<Slot> slots_{};
-    std::size_t count_ = 0;
-};
-
-/// Collects polygons and averages what meets at their common corners.
-class Collector {
-public:
-    explicit Collector(double scale, Vec3 origin) : scale_(scale), origin_(origin) {}
-
-    /// `temperature(point)` tells what this polygon says of each of its corners.
-    template <typename P, typename Temperature>
-    void add(const P& polygon, SurfacePolygon face, bool smooth_across_edges, const Temperature& temperature) {
-        face.first = static_cast<Index>(field.index.size());
-        face.count = static_cast<Index>(polygon.size());
-        face.side = smooth_across_edges ? std::uint8_t{6} : static_cast<std::uint8_t>(nearest_side(face.normal));
-        const std::uint64_t name =
-            (std::uint64_t{face.body} << 24U) | (std::uint64_t{face.tag} << 8U) | (std::uint64_t{face.side} << 1U) | (face.inner ? 1U : 0U);
-        for (std::size_t i = 0; i < polygon.size(); ++i) {
-            const Vec3 p = polygon[i];
-            std::array<std::int32_t, 3> at{};
-            for (int axis = 0; axis < 3; ++axis) at[static_cast<std::size_t>(axis)] = static_cast<std::int32_t>(std::lrint((p[axis] - origin_[axis]) / scale_));
-            const auto [corner, is_new] = numbers_.number(at, name);
-            if (is_new) {
-                field.corners.push_back(p);
-                field.temperature.push_back(0.0);
-                shares_.push_back(0.0);
-            }
-            field.temperature[corner] += temperature(p);
-            shares_[corner] += 1.0;
-            field.index.push_back(corner);
-        }
-        field.polygons.push_back(face);
-    }
-
-    SurfaceField finish() {
-        for (std::size_t c = 0; c < field.corners.size(); ++c) field.temperature[c] /= shares_[c];
-        return std::move(field);
-    }
-
-    SurfaceField field;
-
-private:
-    double scale_;
-    Vec3 origin_;
-    CornerNumbers numbers_;
-    std::vector<double> shares_;
-};
-
-bool is_of_boxes(const Mesh& mesh, Index cell) { return mesh.bodies[mesh.cells.body[cell]].surface == no_index; }
-
-}  // namespace
-
-struct SurfaceReader::Shared {
-    ContactTemperatures sides;
-    std::vector<Vec3> gradient;
-    BodyTemperatures bodies;                               // no surface shows more than the tables tell
-    std::vector<std::pair<Index, Index>> contact_of_cell;  // of cells of cut bodies
-};
-
-namespace {
-
-class Surfaces {
-public:
-    Surfaces(const SteadySolution& solution, const SurfaceReader::Shared& shared, const SurfaceView& view)
-        : solution_(solution),
-          mesh_(*solution.mesh),
-          grid_(mesh_.grid),
-          view_(view),
-          sides_(shared.sides),
-          bodies_(shared.bodies),
-          contact_of_cell_(shared.contact_of_cell),
-          gradient_(shared.gradient),
-          collector_(scale(), {grid_.lines[0].front(), grid_.lines[1].front(), grid_.lines[2].front()}) {}
-
-    SurfaceField run() {
-        add_boxes();
-        for (Index b = 0; b < mesh_.bodies.size(); ++b) {
-            if (mesh_.bodies[b].surface != no_index && !view_.hidden[b]) add_cut_body(b);
-        }
-        if (view_.section) add_sections_of_boxes();
-        if (view_.above) add_hot_fronts();
-        return collector_.finish();
-    }
-
-private:
-    [[nodiscard]] double scale() const {
-        double longest = 0.0;
-        for (const auto& lines : grid_.lines) longest = std::max(longest, lines.back() - lines.front());
-        return 1e-9 * longest;
-    }
-
-    [[nodiscard]] double within(Index body, double temperature) const {
-        return std::clamp(temperature, bodies_.coldest[body].temperature, bodies_.hottest[body].temperature);
-    }
-    [[nodiscard]] bool of_boxes(Index cell) const { return is_of_boxes(mesh_, cell); }
-    [[nodiscard]] bool seen(Index cell) const { return !view_.hidden[mesh_.cells.body[cell]]; }
-
-    /// Faces of grid boxes: exposed, against hidden bodies or open gaps, and in planes of symmetry.
-    void add_boxes() {
-        for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
-            const Index cell = mesh_.patches.cell[p];
-            if (of_boxes(cell) && seen(cell)) add_face(cell, mesh_.patches.normal[p], mesh_.patches.tag[p], solution_.patch_temperature[p]);
-        }
-        const Contacts& contacts = mesh_.contacts;
-        for (std::size_t c = 0; c < contacts.size(); ++c) {
-            const Index a = contacts.first[c], b = contacts.second[c];
-            const bool open = contacts.gap[c] > 0.0;
-            if (of_boxes(a) && seen(a) && (open || !seen(b))) add_face(a, contacts.normal[c], 0, sides_.first[c]);
-            if (of_boxes(b) && seen(b) && (open || !seen(a))) add_face(b, -1.0 * contacts.normal[c], 0, sides_.second[c]);
-        }
-        for (const SymmetryPlane& plane : mesh_.planes) {
-            for (int axis = 0; axis < 3; ++axis) {
-                if (std::abs(plane.outward[axis]) != 1.0) continue;
-                const bool upper = plane.outward[axis] > 0.0;
-                const std::vector<double>& lines = grid_.lines[static_cast<std::size_t>(axis)];
-                if (std::abs((upper ? lines.back() : lines.front()) - plane.outward[axis] * plane.offset) > 1e-9 * (lines.back() - lines.front())) continue;
-                const Index end = upper ? grid_.count(axis) - 1 : 0;
-                for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
-                    if (!of_boxes(cell) || !seen(cell) || grid_.place(mesh_.cells.box[cell])[static_cast<std::size_t>(axis)] != end) continue;
-                    add_face(cell, plane.outward, 0, solution_.temperature[cell]);
-                }
-            }
-        }
-    }
-
-    void add_face(Index cell, Vec3 normal, std::uint16_t tag, double temperature) {
-        const auto side = nearest_side(normal);
-        const auto place = grid_.place(mesh_.cells.box[cell]);
-        const int axis = axis_of(side), u = (axis + 1) % 3, v = (axis + 2) % 3;
-        BoxPolygon face;
-        const auto line = [&](int a, bool up) {
-            return up ? grid_.upper(a, place[static_cast<std::size_t>(a)]) : grid_.lower(a, place[static_cast<std::size_t>(a)]);
-        };
-        constexpr std::array<std::array<bool, 2>, 4> around{{{false, false}, {true, false}, {true, true}, {false, true}}};
-        for (std::size_t n = 0; n < 4; ++n) {
-            const auto& at = around[is_plus(side) ? n : 3 - n];
-            Vec3 p;
-            p[axis] = line(axis, is_plus(side));
-            p[u] = line(u, at[0]);
-            p[v] = line(v, at[1]);
-            face.push_back(p);
-        }
-        SurfacePolygon polygon;
-        polygon.body = mesh_.cells.body[cell];
-        polygon.tag = tag;
-        polygon.normal[axis] = is_plus(side) ? 1.0 : -1.0;
-        add(face, polygon, false, [&](Vec3) { return temperature; });
-    }
-
-    /// Clips by the section and by the temperature, as the view asks.
-    template <typename P, typename Temperature>
-    void add(const P& polygon, const SurfacePolygon& face, bool smooth, const Temperature& temperature) {
-        P rest = polygon, below, above;
-        if (view_.section && !face.inner) {
-            const Vec3 n = normalized(view_.section->normal);
-            split(
-                rest, [&](Vec3 p) { return dot(n, p - view_.section->through); }, scale(), below, above);
-            if (above.size() < 3) return;
-            rest = above;
-        }
-        collector_.add(rest, face, smooth, temperature);
-    }
-
-    /// The triangles of a body, divided by the grid.
-    void add_cut_body(Index b) {
-        const ClosedSurface& surface = mesh_.surfaces[mesh_.bodies[b].surface];
-        add_pieces(b, surface, false);
-        if (!view_.section) return;
-        // What the section plane leaves behind when everything on its far side is taken away.
-        const Box box = mesh_.bodies[b].box;
-        const Vec3 n = normalized(view_.section->normal), middle = box.at + 0.5 * box.size;
-        const double half = 2.0 * length(box.size), ahead = dot(n, middle - view_.section->through);
-        if (std::abs(ahead) > half) return;
-        const Vec3 u = normalized(cross(n, std::abs(n.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0})), v = cross(n, u);
-        ClosedSurface block = triangulate(Box{.size = {2.0 * half, 2.0 * half, 2.0 * half}, .at = {-half, -half, -2.0 * half}}, 1.0);
-        for (Vec3& p : block.corners) p = (middle - ahead * n) + p.x * u + p.y * v + p.z * n;
-        ClosedSurface rest = subtract(surface, block, std::string(section_tag)).surface;
-        ClosedSurface cap = rest;
-        cap.triangles.clear();
-        cap.tag.clear();
-        for (std::size_t t = 0; t < rest.triangles.size(); ++t) {
-            if (rest.tags[rest.tag[t]] != section_tag) continue;
-            cap.triangles.push_back(rest.triangles[t]);
-            cap.tag.push_back(rest.tag[t]);
-        }
-        add_pieces(b, cap, true);
-    }
-
-    void add_pieces(Index b, const ClosedSurface& surface, bool section) {
-        std::vector<std::uint16_t> tags;
-        for (const std::string& name : surface.tags) {
-            const auto found = std::find(mesh_.tags.begin(), mesh_.tags.end(), name);
-            tags.push_back(found == mesh_.tags.end() ? std::uint16_t{0} : static_cast<std::uint16_t>(found - mesh_.tags.begin()));
-        }
-        // A face with triangles in many directions is round, whatever it is called.
-        constexpr std::size_t most_flat = 12;
-        std::vector<std::set<std::array<int, 3>>> directions(surface.tags.size());
-        for (std::size_t t = 0; t < surface.triangles.size(); ++t) {
-            const auto& c = surface.triangles[t];
-            const Vec3 doubled = cross(surface.corners[c[1]] - surface.corners[c[0]], surface.corners[c[2]] - surface.corners[c[0]]);
-            const double size = length(doubled);
-            auto& seen = directions[surface.tag[t]];
-            if (size == 0.0 || seen.size() > most_flat) continue;
-            seen.insert({static_cast<int>(std::lround(20.0 * doubled.x / size)), static_cast<int>(std::lround(20.0 * doubled.y / size)),
-                         static_cast<int>(std::lround(20.0 * doubled.z / size))});
-        }
-        for_each_piece(grid_, whole(grid_), snap_to_grid(grid_, surface.corners), surface,
-                       [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
-                           const std::size_t box = (std::size_t{place[2]} * grid_.count(1) + place[1]) * grid_.count(0) + place[0];
-                           const Index cell = nearest_cell(box, place, b, tags[surface.tag[t]], normal);
-                           if (cell == no_index) return;
-                           SurfacePolygon polygon;
-                           polygon.body = b;
-                           polygon.tag = tags[surface.tag[t]];
-                           polygon.normal = normal;
-                           polygon.inner = section;
-                           const bool curved = surface.area_factor[surface.tag[t]] != 1.0 || directions[surface.tag[t]].size() > most_flat;
-                           // From the wall where the cell has one that looks this way, else from the cell's own centre.
-                           Vec3 from = mesh_.centre(cell);
-                           double base = solution_.temperature[cell];
-                           if (!section) {
-                               const Index patch = patch_of(cell, polygon.tag, normal);
-                               if (patch == no_index && covered(cell, normal)) return;
-                               if (patch != no_index) {
-                                   from = mesh_.foot(patch);
-                                   base = solution_.patch_temperature[patch];
-                               }
-                           }
-                           add(piece, polygon, curved, [&](Vec3 p) { return within(b, base + dot(gradient_[cell], p - from)); });
-                       });
-    }
-
-    /// The body's cell in a box or next to it; of several pieces in one box the one that has this face.
-    Index nearest_cell(std::size_t box, const std::array<Index, 3>& place, Index body, std::uint16_t tag, Vec3 normal) const {
-        const auto in = [&](std::size_t at) {
-            const CellRange range = cells_in_box(mesh_, at);
-            Index found = no_index;
-            for (Index c = range.first; c < range.last; ++c) {
-                if (mesh_.cells.body[c] == body && (found == no_index || patch_of(c, tag, normal) != no_index)) found = c;
-            }
-            return found;
-        };
-        if (const Index cell = in(box); cell != no_index) return cell;
-        const std::array<std::size_t, 3> stride{1, grid_.count(0), std::size_t{grid_.count(0)} * grid_.count(1)};
-        for (std::size_t axis = 0; axis < 3; ++axis) {
-            if (place[axis] > 0) {
-                if (const Index cell = in(box - stride[axis]); cell != no_index) return cell;
-            }
-            if (place[axis] + 1 < grid_.count(static_cast<int>(axis))) {
-                if (const Index cell = in(box + stride[axis]); cell != no_index) return cell;
-            }
-        }
-        return no_index;
-    }
-
-    /// Whether something that is shown lies right against a cell on this side.
-    bool covered(Index cell, Vec3 normal) const {
-        const auto [first, last] = std::equal_range(contact_of_cell_.begin(), contact_of_cell_.end(), std::pair{cell, Index{0}},
-                                                    [](const auto& a, const auto& b) { return a.first < b.first; });
-        for (auto at = first; at != last; ++at) {
-            const Index c = at->second;
-            const bool is_first = mesh_.contacts.first[c] == cell;
-            const double alike = dot(normal, mesh_.contacts.normal[c]) * (is_first ? 1.0 : -1.0);
-            if (alike > 0.7 && mesh_.contacts.gap[c] <= 1e3 * scale() && seen(is_first ? mesh_.contacts.second[c] : mesh_.contacts.first[c])) return true;
-        }
-        return false;
-    }
-
-    Index patch_of(Index cell, std::uint16_t tag, Vec3 normal) const {
-        const auto [first, last] = std::equal_range(mesh_.patches.cell.begin(), mesh_.patches.cell.end(), cell);
-        Index best = no_index;
-        double closest = 0.7;
-        for (auto p = static_cast<Index>(first - mesh_.patches.cell.begin()); p < static_cast<Index>(last - mesh_.patches.cell.begin()); ++p) {
-            const double alike = dot(mesh_.patches.normal[p], normal);
-            if (mesh_.patches.tag[p] != tag || alike <= closest) continue;
-            closest = alike;
-            best = p;
-        }
-        return best;
-    }
-
-    /// Where the section plane passes through cells that fill their boxes.
-    void add_sections_of_boxes() {
-        const Vec3 n = normalized(view_.section->normal);
-        for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
-            if (!of_boxes(cell) || !seen(cell)) continue;
-            const auto place = grid_.place(mesh_.cells.box[cell]);
-            Vec3 half;
-            for (int axis = 0; axis < 3; ++axis) half[axis] = 0.5 * grid_.width(axis, place[static_cast<std::size_t>(axis)]);
-            const Vec3 centre = mesh_.centre(cell);
-            const double away = dot(n, centre - view_.section->through);
-            const double reach = std::abs(n.x) * half.x + std::abs(n.y) * half.y + std::abs(n.z) * half.z;
-            if (std::abs(away) > reach) continue;
-            // A plane between two cells belongs to the kept one.
-            if (std::abs(away) >= reach * (1.0 - 1e-9) && away < 0.0) continue;
-            const Vec3 u = normalized(cross(n, std::abs(n.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0})), v = cross(n, u);
-            const Vec3 o = centre - away * n;
-            const double wide = 2.0 * length(half);
-            BoxPolygon polygon, below, above;
-            for (const auto& [a, b] : {std::pair{-1.0, -1.0}, {-1.0, 1.0}, {1.0, 1.0}, {1.0, -1.0}}) polygon.push_back(o + (a * wide) * u + (b * wide) * v);
-            for (int axis = 0; axis < 3 && polygon.size() > 2; ++axis) {
-                for (const double sign : {-1.0, 1.0}) {
-                    if (polygon.size() < 3) break;
-                    split(
-                        polygon, [&](Vec3 p) { return sign * (p[axis] - centre[axis]) - half[axis]; }, scale(), below, above);
-                    if (below.size() > 2) {
-                        polygon = below;
-                    } else if (above.size() > 2) {
-                        polygon.clear();
-                    }
-                }
-            }
-            if (polygon.size() < 3) continue;
-            SurfacePolygon face;
-            face.body = mesh_.cells.body[cell];
-            face.normal = -1.0 * n;
-            face.inner = true;
-            add(polygon, face, false, [&](Vec3 p) { return within(mesh_.cells.body[cell], solution_.temperature[cell] + dot(gradient_[cell], p - centre)); });
-        }
-    }
-
-    /// Closes the hot region where it ends inside a body: grid faces between hot cells and cooler ones.
-    void add_hot_fronts() {
-        const std::vector<double>& t = solution_.temperature;
-        for (std::size_t f = 0; f < mesh_.faces.size(); ++f) {
-            const Index a = mesh_.faces.first[f], b = mesh_.faces.second[f];
-            if ((t[a] >= *view_.above) == (t[b] >= *view_.above) || !seen(a)) continue;
-            Vec3 normal;
-            normal[mesh_.faces.axis[f]] = t[a] >= *view_.above ? 1.0 : -1.0;
-            const auto place = grid_.place(mesh_.cells.box[a]);
-            const int u = (mesh_.faces.axis[f] + 1) % 3, v = (mesh_.faces.axis[f] + 2) % 3;
-            const double full = grid_.width(u, place[static_cast<std::size_t>(u)]) * grid_.width(v, place[static_cast<std::size_t>(v)]);
-            if (mesh_.faces.area[f] < 0.5 * full) continue;
-            add_face(t[a] >= *view_.above ? a : b, normal, 0, *view_.above);
-        }
-    }
-
-    static constexpr std::string_view section_tag = "section plane";
-
-    const SteadySolution& solution_;
-    const Mesh& mesh_;
-    const Grid& grid_;
-    const SurfaceView& view_;
-    const ContactTemperatures& sides_;
-    const BodyTemperatures& bodies_;
-    const std::vector<std::pair<Index, Index>>& contact_of_cell_;
-    const std::vector<Vec3>& gradient_;
-    Collector collector_;
-};
-
 /// Keeps what is at least as hot as asked.
 SurfaceField only_above(const SurfaceField& field, double above) {
     SurfaceField out;
-    for (const SurfacePolygon& face : field.polygons) {
+    for (const SurfacePiece& face : field.pieces) {
         const auto corners = field.of(face);
-        SurfacePolygon kept = face;
+        SurfacePiece kept = face;
         kept.first = static_cast<Index>(out.index.size());
         for (std::size_t i = 0; i < corners.size(); ++i) {
             const Index a = corners[i], b = corners[(i + 1) % corners.size()];
@@ -445,12 +51,17 @@ SurfaceField only_above(const SurfaceField& field, double above) {
             if ((ta < 0.0) != (tb < 0.0)) put(field.corners[a] + (ta / (ta - tb)) * (field.corners[b] - field.corners[a]), above);
         }
         kept.count = static_cast<Index>(out.index.size()) - kept.first;
-        if (kept.count > 2) out.polygons.push_back(kept);
+        if (kept.count > 2) out.pieces.push_back(kept);
     }
     return out;
 }
 
 }  // namespace
+
+struct SurfaceReader::Shared {
+    std::vector<Vec3> gradient;
+    BodyTemperatures bodies;  // no surface shows more than the tables tell
+};
 
 std::vector<bool> picked_bodies(const Model& model, const Mesh& mesh, const std::vector<std::string>& patterns) {
     std::vector<bool> picked(mesh.bodies.size(), false);
@@ -462,28 +73,40 @@ std::vector<bool> picked_bodies(const Model& model, const Mesh& mesh, const std:
     return picked;
 }
 
-SurfaceReader::SurfaceReader(const Model& model, const SteadySolution& solution) : solution_(solution) {
+SurfaceReader::SurfaceReader(const SteadySolution& solution) : solution_(solution) {
     const Mesh& mesh = *solution.mesh;
     auto shared = std::make_unique<Shared>();
-    shared->sides = contact_temperatures(ContactReader(model, mesh), mesh, *solution.network, solution.reference, solution.rise);
     shared->gradient = gradients(solution);
-    shared->bodies = Extremes(mesh).of(solution.reference, solution.rise, solution.patch_temperature, shared->sides);
-    for (Index c = 0; c < mesh.contacts.size(); ++c) {
-        for (const Index cell : {mesh.contacts.first[c], mesh.contacts.second[c]}) {
-            if (!is_of_boxes(mesh, cell)) shared->contact_of_cell.emplace_back(cell, c);
-        }
-    }
-    std::sort(shared->contact_of_cell.begin(), shared->contact_of_cell.end());
+    shared->bodies = Extremes(mesh).of(solution.reference, solution.rise, solution.patch_temperature, solution.contacts);
     shared_ = std::move(shared);
 }
 
 SurfaceReader::~SurfaceReader() = default;
 
+std::vector<double> SurfaceReader::temperatures(const SurfacePieces& surface, std::optional<double> front) const {
+    const Mesh& mesh = *solution_.mesh;
+    return corner_values(surface, [&](const SurfacePiece& piece, Vec3 point) {
+        const bool of_patch = piece.on == SurfacePiece::On::patch;
+        double base = solution_.temperature[piece.cell];
+        if (of_patch) base = solution_.patch_temperature[piece.place];
+        if (piece.on == SurfacePiece::On::first_of_contact) base = solution_.contacts.first[piece.place];
+        if (piece.on == SurfacePiece::On::second_of_contact) base = solution_.contacts.second[piece.place];
+        if (piece.on == SurfacePiece::On::front && front) base = *front;
+        if (!piece.cuts) return base;
+        const Vec3 from = of_patch ? mesh.foot(piece.place) : mesh.centre(piece.cell);
+        return std::clamp(base + dot(shared_->gradient[piece.cell], point - from), shared_->bodies.coldest[piece.body].temperature,
+                          shared_->bodies.hottest[piece.body].temperature);
+    });
+}
+
 SurfaceField SurfaceReader::field(const SurfaceView& view) const {
-    SurfaceField field = Surfaces(solution_, *shared_, view).run();
+    PieceView pieces{.hidden = view.hidden, .section = view.section};
+    if (view.above) pieces.region = [&](Index cell) { return solution_.temperature[cell] >= *view.above; };
+    SurfaceField field{surface_pieces(*solution_.mesh, pieces), {}};
+    field.temperature = temperatures(field, view.above);
     return view.above ? only_above(field, *view.above) : field;
 }
 
-SurfaceField surface_field(const Model& model, const SteadySolution& solution, const SurfaceView& view) { return SurfaceReader(model, solution).field(view); }
+SurfaceField surface_field(const SteadySolution& solution, const SurfaceView& view) { return SurfaceReader(solution).field(view); }
 
 }  // namespace firnfield

@@ -4,31 +4,17 @@
 #include <firnfield/model.hpp>
 #include <firnfield/steady.hpp>
 
-#include <cstdint>
+#include "mesh/surface_pieces.hpp"
+
 #include <memory>
 #include <optional>
-#include <span>
 #include <vector>
 
 namespace firnfield {
 
-/// A flat convex piece of surface.
-struct SurfacePolygon {
-    Index first = 0, count = 0;  ///< corners: SurfaceField::index[first … first + count)
-    Index body = 0;
-    std::uint16_t tag = 0;  ///< face of the body, as in Mesh::tags
-    std::uint8_t side = 0;  ///< main direction where the body has flat faces of this tag in several directions
-    bool inner = false;     ///< closes a section or a hot region; no face of the part
-    Vec3 normal{};
-};
-
-struct SurfaceField {
-    std::vector<Vec3> corners{};        ///< m
-    std::vector<double> temperature{};  ///< K, per corner
-    std::vector<Index> index{};
-    std::vector<SurfacePolygon> polygons{};
-
-    [[nodiscard]] std::span<const Index> of(const SurfacePolygon& p) const { return std::span(index).subspan(p.first, p.count); }
+/// Pieces of surface with a temperature at each corner.
+struct SurfaceField : SurfacePieces {
+    std::vector<double> temperature{};  ///< K
 };
 
 /// What is to be seen.
@@ -38,12 +24,14 @@ struct SurfaceView {
     std::optional<double> above{};       ///< K; only what is hotter
 };
 
-/// Makes surfaces of one solution. What all views of it share is worked out once; model and solution have to outlive it.
+/// Makes surfaces of one solution. What all views of it share is worked out once; the solution has to outlive it.
 class SurfaceReader {
 public:
-    SurfaceReader(const Model& model, const SteadySolution& solution);
+    explicit SurfaceReader(const SteadySolution& solution);
     ~SurfaceReader();
     [[nodiscard]] SurfaceField field(const SurfaceView& view) const;
+    /// K, of each corner of pieces of the solution's mesh; of fronts, that of the region they close.
+    [[nodiscard]] std::vector<double> temperatures(const SurfacePieces& surface, std::optional<double> front = {}) const;
 
     struct Shared;
 
@@ -52,7 +40,7 @@ private:
     std::unique_ptr<const Shared> shared_;
 };
 
-[[nodiscard]] SurfaceField surface_field(const Model& model, const SteadySolution& solution, const SurfaceView& view);
+[[nodiscard]] SurfaceField surface_field(const SteadySolution& solution, const SurfaceView& view);
 
 /// Which bodies the patterns pick.
 [[nodiscard]] std::vector<bool> picked_bodies(const Model& model, const Mesh& mesh, const std::vector<std::string>& patterns);

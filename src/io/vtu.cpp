@@ -104,14 +104,14 @@ std::string closing(Appended& data, const std::vector<std::int32_t>& connectivit
 
 }  // namespace
 
-void write_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution) {
+void write_vtu(const std::filesystem::path& file, const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
     const std::size_t cells = mesh.cells.size();
     const Corners corners = collect_corners(mesh);
     std::vector<std::int32_t> offsets(cells), part(cells);
     std::vector<std::uint8_t> types(cells, 12);  // hexahedron
     std::vector<float> temperature(cells), flux(3 * cells), filled(cells);
-    const std::vector<Vec3> flow = heat_flux(model, solution);
+    const std::vector<Vec3> flow = heat_flux(solution);
     for (std::size_t c = 0; c < cells; ++c) {
         offsets[c] = static_cast<std::int32_t>(8 * (c + 1));
         part[c] = static_cast<std::int32_t>(mesh.bodies[mesh.cells.body[c]].part);
@@ -134,17 +134,17 @@ void write_vtu(const std::filesystem::path& file, const Model& model, const Stea
     write_file(file, xml);
 }
 
-void write_surface_vtu(const std::filesystem::path& file, const Model& model, const SteadySolution& solution) {
+void write_surface_vtu(const std::filesystem::path& file, const SteadySolution& solution) {
     SurfaceView everything;
     everything.hidden.assign(solution.mesh->bodies.size(), false);
-    const SurfaceField field = surface_field(model, solution, everything);
+    const SurfaceField field = surface_field(solution, everything);
     std::vector<float> points, temperature;
     for (std::size_t c = 0; c < field.corners.size(); ++c) {
         for (int axis = 0; axis < 3; ++axis) points.push_back(static_cast<float>(field.corners[c][axis]));
         temperature.push_back(static_cast<float>(field.temperature[c] - zero_celsius));
     }
     std::vector<std::int32_t> connectivity, offsets, part;
-    for (const SurfacePolygon& face : field.polygons) {
+    for (const SurfacePiece& face : field.pieces) {
         for (const Index c : field.of(face)) connectivity.push_back(static_cast<std::int32_t>(c));
         offsets.push_back(static_cast<std::int32_t>(connectivity.size()));
         part.push_back(static_cast<std::int32_t>(solution.mesh->bodies[face.body].part));

@@ -34,10 +34,6 @@ private:
     std::vector<Index> link_;                 // per contact; no_index where insulated
 };
 
-/// Flow and surface temperatures per contact of the mesh.
-struct ContactTemperatures {
-    std::vector<double> flow, first, second;
-};
 [[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference,
                                                        std::span<const double> rise);
 

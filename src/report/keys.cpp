@@ -19,23 +19,24 @@ std::string plain(std::string text) {
 }  // namespace
 
 std::string key_tables_text() {
-    Table text({"table", "in the file", "what it is"});
+    Table text({"table", "in the file", "meaning"});
     for (const KeyTable& table : key_tables()) text.row({table.name, table.head, plain(table.meaning)});
-    return text.text() + "\n\"firnfield keys TABLE\" tells the keys of one.\n";
+    return text.text() + "\n\"firnfield keys TABLE\" lists the keys of one.\n";
 }
 
 std::string to_text(const KeyTable& table) {
     std::string out = fmt::format("{}{}{}\n", table.head.empty() ? table.name : table.head, table.meaning.empty() ? "" : ": ", plain(table.meaning));
     for (const KeyRow& row : table.rows) {
         out += fmt::format("\n  {}  {}{}\n", row.name, plain(row.takes), row.example.empty() ? "" : fmt::format(", as {}", row.example));
-        if (const std::string usual = usual_of(row); !usual.empty()) out += fmt::format("      {}{}\n", row.required ? "" : "left out: ", usual);
+        if (const std::string usual = usual_of(row); !usual.empty())
+            out += fmt::format("      {}{}\n", row.required || usual.starts_with("needed") ? "" : "default: ", usual);
         if (!row.meaning.empty()) out += fmt::format("      {}\n", wrapped(plain(row.meaning), 6));
     }
     return out;
 }
 
 std::string to_markdown(const KeyTable& table) {
-    std::string out = "| key | takes | left out | meaning |\n|---|---|---|---|\n";
+    std::string out = "| key | takes | default | meaning |\n|---|---|---|---|\n";
     const auto cell = [](std::string_view text) {
         std::string safe;
         for (const char c : text) safe += c == '|' ? "\\|" : std::string(1, c);

@@ -212,7 +212,7 @@ private:
 
     static void ledger(const Json& s, bool steady, Json& row) {
         row["ledger"] = Json::array();
-        row["ledger_title"] = steady ? "Where the heat goes" : "Energy over the whole time";
+        row["ledger_title"] = steady ? "Heat balance" : "Energy over the whole time";
         row["ledger_unit"] = steady ? "W" : "J";
         const auto add = [&](std::string_view way, const std::string& name, double amount) {
             row["ledger"].push_back({{"way", way}, {"name", name}, {"heat", steady ? fmt::format("{:.3f}", amount) : fmt::format("{:.4g}", amount)}});
@@ -310,7 +310,7 @@ private:
         add(folder_ / "pictures" / (names_.picture(study, first.name) + ".png"), "Temperatures, view " + first.name,
             fmt::format("The assembly coloured by temperature, study {}; hot spots are named with their temperatures, which the tables list", study));
         add(folder_ / "pictures" / (names_.study(study) + " - why.png"), "Where the rise is made",
-            "The parts coloured by the kelvin that conduction in each of them makes; the table of what the heat passes lists the same");
+            "The parts coloured by the kelvin that conduction in each of them makes; the table of the heat path lists the same");
         row["has_pictures"] = !row["pictures"].empty();
     }
 
@@ -412,7 +412,7 @@ private:
         Json& powers = out_["powers"] = Json::array();
         for (const Power& p : model_.powers) {
             std::string amount;
-            if (p.total) amount = show_quantity(*p.total, kinds::power) + " in all";
+            if (p.total) amount = show_quantity(*p.total, kinds::power) + " in total";
             if (p.each) amount = show_quantity(*p.each, kinds::power) + " each";
             if (p.density) amount = show_quantity(*p.density, kinds::power_density);
             if (p.flux) amount = show_quantity(*p.flux, kinds::heat_flux);

@@ -3,11 +3,10 @@
 #include "report/page_fields.hpp"
 
 #include <firnfield/mesh.hpp>
-#include <firnfield/network.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>
 
-#include "findings/surface_field.hpp"
+#include "mesh/surface_pieces.hpp"
 
 #include <zlib.h>
 #include <nlohmann/json.hpp>
@@ -177,31 +176,23 @@ std::vector<std::vector<bool>> apart(const Mesh& mesh) {
     return hidden;
 }
 
-Geometry surfaces(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study) {
-    SteadySolution cold;
-    cold.mesh = mesh;
-    cold.network = std::make_shared<const Network>(build_network(model, *mesh, study));
-    cold.temperature.assign(mesh->cells.size(), 0.0);
-    cold.rise.assign(mesh->cells.size(), 0.0);
-    cold.patch_temperature.assign(mesh->patches.size(), 0.0);
+Geometry surfaces(const Mesh& mesh) {
     Geometry out;
     std::map<Index, std::vector<std::uint32_t>> by_part;
-    for (const std::vector<bool>& hidden : apart(*mesh)) {
-        SurfaceView view;
-        view.hidden = hidden;
-        const SurfaceField field = surface_field(model, cold, view);
+    for (const std::vector<bool>& hidden : apart(mesh)) {
+        const SurfacePieces surface = surface_pieces(mesh, {.hidden = hidden});
         std::map<std::pair<Index, Index>, std::uint32_t> corner_of;  // of a body
-        for (const SurfacePolygon& face : field.polygons) {
-            const auto corners = field.of(face);
+        for (const SurfacePiece& face : surface.pieces) {
+            const auto corners = surface.of(face);
             const auto corner = [&](Index c) {
                 const auto [found, fresh] = corner_of.emplace(std::pair{face.body, c}, static_cast<std::uint32_t>(out.corners.size()));
                 if (fresh) {
-                    out.corners.push_back(field.corners[c]);
+                    out.corners.push_back(surface.corners[c]);
                     out.body.push_back(face.body);
                 }
                 return found->second;
             };
-            std::vector<std::uint32_t>& list = by_part[mesh->bodies[face.body].part];
+            std::vector<std::uint32_t>& list = by_part[mesh.bodies[face.body].part];
             for (std::size_t i = 2; i < corners.size(); ++i) {
                 for (const Index c : {corners[0], corners[i - 1], corners[i]}) list.push_back(corner(c));
             }
@@ -219,10 +210,10 @@ Geometry surfaces(const Model& model, const std::shared_ptr<const Mesh>& mesh, c
         out.ranges.push_back({part, out.indices.size() / 3, list.size() / 3});
         out.indices.insert(out.indices.end(), list.begin(), list.end());
     }
-    out.box_cell.assign(mesh->grid.boxes(), no_index);
-    for (Index cell = 0; cell < mesh->cells.size(); ++cell) {
-        Index& held = out.box_cell[mesh->cells.box[cell]];
-        if (held == no_index || mesh->cells.volume[cell] > mesh->cells.volume[held]) held = cell;
+    out.box_cell.assign(mesh.grid.boxes(), no_index);
+    for (Index cell = 0; cell < mesh.cells.size(); ++cell) {
+        Index& held = out.box_cell[mesh.cells.box[cell]];
+        if (held == no_index || mesh.cells.volume[cell] > mesh.cells.volume[held]) held = cell;
     }
     return out;
 }
@@ -257,7 +248,7 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
     progress("meshing for the view");
     const Model small = coarse(model);
     const auto mesh = std::make_shared<const Mesh>(build_mesh(small));
-    const Geometry geometry = surfaces(small, mesh, studies.front().study);
+    const Geometry geometry = surfaces(*mesh);
     Block block;
     Json parts = Json::array();
     std::map<Index, std::size_t> place_of;  // of a part among those there are

@@ -67,21 +67,27 @@ double brightness(Vec3 n) {
 }
 
 /// Faces of one body, name and direction have one identity: rims are drawn between different ones.
-std::uint32_t identity(const SurfacePolygon& face) {
+std::uint32_t identity(const SurfacePiece& face) {
     const std::uint64_t mixed =
         ((std::uint64_t{face.body} << 24U) + (std::uint64_t{face.tag} << 8U) + (std::uint64_t{face.side} << 1U) + (face.inner ? 1U : 0U)) *
         0x9E3779B97F4A7C15ULL;
     return static_cast<std::uint32_t>(mixed >> 32U) | 1U;
 }
 
-void paint(Canvas& canvas, const Camera& camera, const SurfaceField& field) {
+std::vector<double> celsius_of(std::vector<double> kelvin) {
+    for (double& t : kelvin) t -= zero_celsius;
+    return kelvin;
+}
+
+/// Values at the corners of a surface become colours later on.
+void paint(Canvas& canvas, const Camera& camera, const SurfacePieces& field, const std::vector<double>& value) {
     std::vector<Canvas::Corner> corner(field.corners.size());
     for (std::size_t c = 0; c < corner.size(); ++c) {
-        corner[c] = {camera.project(field.corners[c]), field.temperature[c] - zero_celsius};
+        corner[c] = {camera.project(field.corners[c]), value[c]};
         corner[c].pixel.x *= oversampling;
         corner[c].pixel.y *= oversampling;
     }
-    for (const SurfacePolygon& face : field.polygons) {
+    for (const SurfacePiece& face : field.pieces) {
         if (dot(face.normal, camera.towards_eye()) <= 0.0) continue;
         const auto corners = field.of(face);
         canvas.begin_face({.identity = identity(face),
@@ -365,15 +371,15 @@ void draw(const std::filesystem::path& file, const Model& model, const SteadySol
         coldest = std::min(coldest, t - zero_celsius);
         hottest = std::max(hottest, t - zero_celsius);
     }
-    if (field.polygons.empty()) coldest = hottest = (view.above ? *view.above : findings.hottest.temperature) - zero_celsius;
+    if (field.pieces.empty()) coldest = hottest = (view.above ? *view.above : findings.hottest.temperature) - zero_celsius;
     const Scale scale(view.range ? (*view.range)[0] - zero_celsius : coldest, view.range ? (*view.range)[1] - zero_celsius : hottest, view.bands ? 12 : 8);
 
     Canvas canvas(width * oversampling, height * oversampling);
-    paint(canvas, camera, field);
+    paint(canvas, camera, field, celsius_of(field.temperature));
     std::optional<Canvas> whole;
     if (view.above) {
         whole.emplace(width * oversampling, height * oversampling);
-        paint(*whole, camera, outside);
+        paint(*whole, camera, outside, celsius_of(outside.temperature));
     }
     const Canvas::Rims rims = whole ? Canvas::Rims{*whole, {0.35F, 0.42F, 0.50F}, 0.35F} : rims_of(canvas);
     const auto colour = [&](double celsius) { return temperature_colour(scale.tone(celsius, view.bands)); };
@@ -394,7 +400,7 @@ void draw(const std::filesystem::path& file, const Model& model, const SteadySol
                 : view.section ? "   |   cut open"
                                : "   |   surface temperature";
     if (!view.hide.empty() && !hidden_names.empty()) subtitle += "   |   not shown: " + quoted_list(view.hide, 4);
-    if (view.above && field.polygons.empty()) subtitle += "   |   nothing is that hot";
+    if (view.above && field.pieces.empty()) subtitle += "   |   nothing is that hot";
     drawing.text(24.0, 64.0, subtitle, 13.5, false, 0.35);
     drawing.save(file);
 }
@@ -402,7 +408,7 @@ void draw(const std::filesystem::path& file, const Model& model, const SteadySol
 }  // namespace
 
 void draw_pictures(const Model& model, const SteadySolution& solution, const Findings& findings, std::span<const PictureFile> pictures, int width, int height) {
-    const SurfaceReader reader(model, solution);
+    const SurfaceReader reader(solution);
     std::vector<std::exception_ptr> failed(pictures.size());
     const auto count = static_cast<std::ptrdiff_t>(pictures.size());
 #pragma omp parallel for schedule(dynamic)
@@ -428,10 +434,8 @@ void draw_picture(const std::filesystem::path& file, const Model& model, const S
 void draw_explanation(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Explanation& e, const Picture& view,
                       int width, int height) {
     const Mesh& mesh = *solution.mesh;
-    SurfaceView what;
-    what.hidden = picked_bodies(model, mesh, view.hide);
-    what.section = view.section;
-    SurfaceField field = surface_field(model, solution, what);
+    const PieceView what{.hidden = picked_bodies(model, mesh, view.hide), .section = view.section};
+    const SurfacePieces surface = surface_pieces(mesh, what);
     std::map<std::string, double> rise_of;
     double highest = 0.0, lowest = 0.0;
     for (const Contribution& c : e.along) {
@@ -440,9 +444,8 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
         highest = std::max(highest, c.rise);
         lowest = std::min(lowest, c.rise);
     }
-    for (const SurfacePolygon& face : field.polygons) {
-        for (const Index corner : field.of(face)) field.temperature[corner] = zero_celsius + rise_of[model.parts[mesh.bodies[face.body].part].name];
-    }
+    const std::vector<double> rises =
+        corner_values(surface, [&](const SurfacePiece& piece, Vec3) { return rise_of[model.parts[mesh.bodies[piece.body].part].name]; });
     std::vector<Vec3> extent;
     for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
         if (what.hidden[b]) continue;
@@ -454,7 +457,7 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
     if (-lowest < 0.02 * highest) lowest = 0.0;  // next to nothing
     const Scale scale(lowest, highest, 8);
     Canvas canvas(width * oversampling, height * oversampling);
-    paint(canvas, camera, field);
+    paint(canvas, camera, surface, rises);
     const auto colour = [&](double kelvin) { return temperature_colour(scale.tone(kelvin, false)); };
 
     std::vector<Label> labels;
@@ -479,22 +482,17 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
 }
 
 void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh& mesh, const std::string& rule, const Picture& view, int width, int height) {
-    SteadySolution marked;
-    marked.mesh = std::make_shared<const Mesh>(mesh);
-    marked.network = std::make_shared<const Network>(build_network(model, mesh, studies_of(model).front()));
-    const auto [patches, title] = patches_of_rule(model, mesh, *marked.network, rule);
-    marked.temperature.assign(mesh.cells.size(), 0.0);
-    marked.rise.assign(mesh.cells.size(), 0.0);
-    marked.patch_temperature.assign(mesh.patches.size(), 0.0);
+    const auto [patches, title] = patches_of_rule(model, mesh, build_network(model, mesh, studies_of(model).front()), rule);
+    std::vector<bool> picked(mesh.patches.size(), false);
     double area = 0.0;
     for (const Index p : patches) {
-        marked.patch_temperature[p] = 1.0;
+        picked[p] = true;
         area += mesh.multiplicity * mesh.patches.area[p];
     }
-    SurfaceView what;
-    what.hidden = picked_bodies(model, mesh, view.hide);
-    what.section = view.section;
-    const SurfaceField field = surface_field(model, marked, what);
+    const PieceView what{.hidden = picked_bodies(model, mesh, view.hide), .section = view.section};
+    const SurfacePieces surface = surface_pieces(mesh, what);
+    const std::vector<double> share =
+        corner_values(surface, [&](const SurfacePiece& piece, Vec3) { return piece.on == SurfacePiece::On::patch && picked[piece.place] ? 1.0 : 0.0; });
     std::vector<Vec3> extent;
     for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
         if (what.hidden[b]) continue;
@@ -503,11 +501,8 @@ void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh
     Camera camera(view.azimuth, view.elevation);
     if (!extent.empty()) camera.fit(extent, 60.0, 96.0, width - 60.0, height - 56.0);
     Canvas canvas(width * oversampling, height * oversampling);
-    paint(canvas, camera, field);
-    const auto colour = [](double celsius) {
-        const bool picked = celsius + zero_celsius > 0.5;
-        return picked ? std::array{0.93, 0.55, 0.20} : std::array{0.83, 0.85, 0.88};
-    };
+    paint(canvas, camera, surface, share);
+    const auto colour = [](double of_corners) { return of_corners > 0.5 ? std::array{0.93, 0.55, 0.20} : std::array{0.83, 0.85, 0.88}; };
     Drawing drawing(canvas.picture(oversampling, colour, no_levels, rims_of(canvas)), width, height);
     drawing.axes(camera);
     drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);

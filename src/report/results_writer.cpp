@@ -81,7 +81,7 @@ Picture view_inside(const Model& model) {
 }
 
 /// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
-Model seen_from(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
+Model moved(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
     const auto move = [&](std::string& path) {
         if (path.empty() || std::filesystem::path(path).is_absolute()) return;
         path = seen_from(std::filesystem::absolute(file).parent_path() / path, folder);
@@ -179,7 +179,7 @@ public:
 
     std::string finish(const RunResult& result) const {
         std::string summary = summary_json(model_, result.findings, told_, result.failures);
-        write_file(folder_ / "model.toml", write_model(options_.from.file.empty() ? model_ : seen_from(model_, options_.from.file, target_)));
+        write_file(folder_ / "model.toml", write_model(options_.from.file.empty() ? model_ : moved(model_, options_.from.file, target_)));
         write_file(folder_ / "summary.json", summary);  // last: with it the folder is one of results
         return summary;
     }
@@ -192,8 +192,8 @@ private:
     std::filesystem::path checkpoint_file(const Study& study) const { return checkpoints_ / (names_.study(study.name) + ".checkpoint"); }
 
     void write_fields(const std::string& name, const SteadySolution& solution, const Findings& found) const {
-        write_vtu(folder_ / "fields" / (names_.study(name) + ".vtu"), model_, solution);
-        write_surface_vtu(folder_ / "fields" / (names_.study(name) + " surface.vtu"), model_, solution);
+        write_vtu(folder_ / "fields" / (names_.study(name) + ".vtu"), solution);
+        write_surface_vtu(folder_ / "fields" / (names_.study(name) + " surface.vtu"), solution);
         if (!options_.pictures) return;
         std::vector<PictureFile> pictures;
         for (const Picture& view : pictures_of(model_)) pictures.push_back({folder_ / "pictures" / (names_.picture(name, view.name) + ".png"), view});
@@ -218,7 +218,7 @@ private:
             const std::size_t r = records[n];
             const std::string file = fmt::format("{}/{:04}.vtu", stem, n);
             const SteadySolution at = moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
-            write_vtu(folder_ / "fields" / file, model_, at);
+            write_vtu(folder_ / "fields" / file, at);
             index += fmt::format("    <DataSet timestep=\"{}\" file=\"{}\"/>\n", kept.time[r], xml_text(file));
             const auto [low, high] = std::minmax_element(at.temperature.begin(), at.temperature.end());
             coldest = std::min(coldest, *low);
@@ -275,9 +275,10 @@ RunSinks ResultsWriter::sinks() {
         .in_time = [&work](const Study& study, const TransientSolution& solution, const TimeFindings& found,
                            Moments& moments) { work.in_time(study, solution, found, moments); },
         .explained = [&work](const Study& study, const SteadySolution& solution, const Explanation& why) { work.explained(study, solution, why); },
-        .so_far = [&work](const RunResult& result) {
-            if (!result.findings.empty()) work.finish(result);
-        },
+        .so_far =
+            [&work](const RunResult& result) {
+                if (!result.findings.empty()) work.finish(result);
+            },
         .start_from_results = [&work](const Study& study, const Mesh& mesh) { return work.start_from_results(study, mesh); },
     };
 }

@@ -70,7 +70,7 @@ std::string joints_table(const Findings& f) {
 
 std::string heat_table(const Findings& f) {
     const double scale = f.ledger.throughput;
-    std::string out = heading("Where the heat goes");
+    std::string out = heading("Heat balance");
     Table table({"", "", ">heat W", ">share", ">area", ">mean °C", ">to °C", ">W/(m² K)"});
     const auto share = [&](double heat) { return scale > 0.0 ? fmt::format("{:.1f} %", 100.0 * heat / scale) : std::string("-"); };
     const auto optional_area = [](const std::optional<double>& area) { return area ? show_quantity(*area, kinds::area) : std::string(); };
@@ -165,7 +165,7 @@ std::string to_text(const Inspection& i) {
         parts.row({p.name + copies(p.copies), p.material, fmt::format("{:g} × {:g} × {:g}", 1e3 * p.size.x, 1e3 * p.size.y, 1e3 * p.size.z), mass(p.mass),
                    p.exposed > 0.0 ? show_quantity(p.exposed, kinds::area) : "-", grouped(p.cells), fmt::format("{}", p.thinnest)});
     }
-    out += heading(fmt::format("Parts, {} in all", show_quantity(total_mass, kinds::mass))) + parts.text();
+    out += heading(fmt::format("Parts, {} in total", show_quantity(total_mass, kinds::mass))) + parts.text();
     for (const std::string& mirror : i.mirrors) out += "  symmetry: " + mirror + "; masses, areas and powers are those of the whole product\n";
     if (!i.joints.empty()) {
         Table joints({"touching", "contact", ">area", ">of faces", ">mean gap", ">largest", "found"});
@@ -198,7 +198,7 @@ std::string to_text(const Inspection& i) {
                                                                    : fmt::format(", about {:.0f} s", s.seconds);
         out +=
             "  " +
-            wrapped(fmt::format("{}; {} in all{}{}", describe(s.study), show_quantity(s.power, kinds::power), s.nonlinear ? ", nonlinear" : ", linear", cost),
+            wrapped(fmt::format("{}; {} in total{}{}", describe(s.study), show_quantity(s.power, kinds::power), s.nonlinear ? ", nonlinear" : ", linear", cost),
                     4) +
             "\n";
         for (const std::string& line : s.in_time) out += "      " + line + "\n";

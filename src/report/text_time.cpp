@@ -150,7 +150,7 @@ std::string to_text(const TimeFindings& f) {
     append_warnings(out, f.warnings);
     const TransientSummary& s = f.summary;
     out += "\n" +
-           wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s in time", grouped(f.end.cells), s.text(), s.mesh_seconds,
+           wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s time steps", grouped(f.end.cells), s.text(), s.mesh_seconds,
                                s.network_seconds, s.solve_seconds),
                    0) +
            "\n";

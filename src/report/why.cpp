@@ -33,12 +33,12 @@ std::string pieces_table(const std::vector<Contribution>& all, double rise, std:
         table.row({phrase(c), fmt::format("{:+.2f}", c.rise), rise != 0.0 ? fmt::format("{:.1f} %", 100.0 * c.rise / rise) : "-",
                    bar(rise != 0.0 ? c.rise / rise : 0.0, 30)});
     }
-    table.row({"in all", fmt::format("{:+.2f}", rise), "", ""});
+    table.row({"total", fmt::format("{:+.2f}", rise), "", ""});
     return table.text();
 }
 
 std::string sensitivity_table(const Explanation& e) {
-    Table table({"10 % more", ">changes it by K", "", "1 K more", ">changes it by K"});
+    Table table({"10 % more", ">change K", "", "1 K more", ">change K"});
     constexpr std::size_t most = 10;
     std::vector<const Sensitivity*> shares, kelvins;
     for (const Sensitivity& s : e.sensitivities) (s.per_kelvin() ? kelvins : shares).push_back(&s);
@@ -113,10 +113,10 @@ std::string headline(const Explanation& e) {
 
 std::string to_text(const Explanation& e) {
     std::string out = fmt::format("  {}\n\n", wrapped(headline(e), 2));
-    out += pieces_table(e.along, e.rise, "What the heat passes") + "\n" + pieces_table(e.by_load, e.rise, "Who heats");
+    out += pieces_table(e.along, e.rise, "Heat path") + "\n" + pieces_table(e.by_load, e.rise, "Heat sources");
     if (!e.sensitivities.empty()) out += "\n" + sensitivity_table(e);
-    if (e.time) out += "  A moment: heat that parts take up or give off at that time counts as a load.\n";
-    if (!e.linear) out += "  Some of it depends on temperature: the splits hold for the temperatures found, the changes for small steps.\n";
+    if (e.time) out += "  At this moment parts take up or give off heat, which counts among the sources.\n";
+    if (!e.linear) out += "  The model is nonlinear: the splits hold at the temperatures found, the changes for small steps.\n";
     return out;
 }
 
@@ -131,7 +131,7 @@ void draw_explanation(const std::filesystem::path& stem, const Explanation& e) {
         const std::vector<Contribution>* all;
         std::size_t most;
     };
-    const Stack stacks[] = {{"what the heat passes", &e.along, 11}, {"who heats", &e.by_load, 6}};
+    const Stack stacks[] = {{"heat path", &e.along, 11}, {"heat sources", &e.by_load, 6}};
     double y = 0.0;
     for (const Stack& stack : stacks) {
         script += fmt::format("set label {} {} at graph 0,first {:.4g} offset 0,0 font \",13\"\n", ++label, plot_text(std::string(stack.title)), -y + 0.2);

@@ -91,7 +91,7 @@ private:
         TimeFindings found = recorder.findings(solution);
         if (wants_error_bars()) {
             found.warnings.push_back(
-                {"no_error_bars", "error bars and error targets are for steady studies: how far this one may be off because of its mesh is not told"});
+                {"no_error_bars", "error bars and error targets are for steady studies: the discretisation error of this one is not estimated"});
         }
         Moments moments(model_, mesh(study), study);
         try {

@@ -4,6 +4,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "network/paths.hpp"
+#include "study/read_surfaces.hpp"
 #include "study/run.hpp"
 
 #include <fmt/format.h>
@@ -309,24 +310,25 @@ void TimeRun::finish(TransientSolution& out, bool time_constant) {
     }
     // Loads as they are at the end, not what a jump there makes of them.
     drive_.set(integrator_.time() * (1.0 - 1e-9), last_.on.empty() ? thermostats_.on() : last_.on);
-    out.end = moment(mesh_, network_, study_, reference_, integrator_.rise());
+    out.end = moment(mesh_, network_, thermostats_.contacts(), study_, reference_, integrator_.rise());
     out.end.time = out.end_time;
     out.switchings = switchings_;
     out.ledger = ledger_;
     out.summary = summary();
 }
 
-SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, const Study& study, double reference, std::vector<double> rise) {
+SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, const ContactReader& contacts, const Study& study, double reference,
+                      std::vector<double> rise) {
     SteadySolution out;
     out.study = study;
     out.reference = reference;
-    out.patch_temperature = patch_temperatures(*mesh, network, reference, rise);
     out.temperature.resize(rise.size());
     for (std::size_t i = 0; i < rise.size(); ++i) out.temperature[i] = reference + rise[i];
-    out.network = std::make_shared<const Network>(network.varies() ? frozen(network, out.temperature, rise) : network);
+    out.laws = std::make_shared<const Network>(network);
     out.summary.throughput = heat_flows(network, reference, rise).throughput();
     out.rise = std::move(rise);
     out.mesh = std::move(mesh);
+    read_surfaces(out, contacts);
     return out;
 }
 
@@ -335,7 +337,8 @@ Moments::Moments(const Model& model, std::shared_ptr<const Mesh> mesh, const Stu
       mesh_(std::move(mesh)),
       study_(study),
       network_(build_network(model, *mesh_, study)),
-      drive_(std::make_unique<Drive>(model, study, network_)) {}
+      drive_(std::make_unique<Drive>(model, study, network_)),
+      contacts_(std::make_unique<ContactReader>(model, *mesh_)) {}
 
 Moments::~Moments() = default;
 
@@ -343,7 +346,7 @@ SteadySolution Moments::at(double time, double reference, std::vector<double> ri
     if (on.empty()) on.assign(model_.thermostats.size(), true);
     // Just before: what a step that ends here has seen.
     drive_->set(std::max(0.0, time * (1.0 - 1e-9)), on);
-    SteadySolution out = moment(mesh_, network_, study_, reference, std::move(rise));
+    SteadySolution out = moment(mesh_, network_, *contacts_, study_, reference, std::move(rise));
     out.time = time;
     return out;
 }

@@ -75,4 +75,8 @@ private:
     std::optional<double> remaining_, remaining_before_;
 };
 
+/// The field of a moment: `rise` above `reference`, in a network as it is then.
+[[nodiscard]] SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, const ContactReader& contacts, const Study& study,
+                                    double reference, std::vector<double> rise);
+
 }  // namespace firnfield

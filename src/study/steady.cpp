@@ -6,6 +6,7 @@
 
 #include "base/words.hpp"
 #include "study/linearised.hpp"
+#include "study/read_surfaces.hpp"
 
 #include <fmt/format.h>
 
@@ -238,6 +239,13 @@ double seconds_since(std::chrono::steady_clock::time_point start) { return std::
 
 }  // namespace
 
+void read_surfaces(SteadySolution& solution, const ContactReader& contacts) {
+    const Network& laws = *solution.laws;
+    solution.patch_temperature = patch_temperatures(*solution.mesh, laws, solution.reference, solution.rise);
+    solution.network = laws.varies() ? std::make_shared<const Network>(frozen(laws, solution.temperature, solution.rise)) : solution.laws;
+    solution.contacts = contact_temperatures(contacts, *solution.mesh, *solution.network, solution.reference, solution.rise);
+}
+
 std::string SolveSummary::text() const {
     return fmt::format("{} in {} Newton step{} ({} linear iteration{}, {}); heat residual {:.1e} of {} throughput{}", converged ? "converged" : "not converged",
                        newton_iterations, newton_iterations == 1 ? "" : "s", linear_iterations, linear_iterations == 1 ? "" : "s",
@@ -264,15 +272,11 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     solution.summary = SteadySolver(model, *mesh, *network, solution.reference, options).run(solution.rise);
     solution.temperature.resize(network->nodes);
     for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];
-    solution.patch_temperature = patch_temperatures(*mesh, *network, solution.reference, solution.rise);
     solution.summary.network_seconds = network_seconds;
     solution.summary.solve_seconds = seconds_since(start);
     solution.mesh = std::move(mesh);
-    if (network->varies()) {
-        solution.network = std::make_shared<const Network>(frozen(*network, solution.temperature, solution.rise));
-    } else {
-        solution.network = std::move(network);
-    }
+    solution.laws = std::move(network);
+    read_surfaces(solution, ContactReader(model, *solution.mesh));
     return solution;
 }
 

@@ -26,6 +26,7 @@ public:
     /// Of every thermostat of the model; those that do not act in the study count as on.
     [[nodiscard]] const std::vector<bool>& on() const { return on_; }
     [[nodiscard]] const std::vector<double>& since() const { return since_; }
+    [[nodiscard]] const ContactReader& contacts() const { return contacts_; }
     /// Whether one acts in this study.
     [[nodiscard]] bool any() const {
         return std::any_of(probes_.begin(), probes_.end(), [](const auto& p) { return p.has_value(); });

@@ -42,7 +42,7 @@ TEST_CASE("solve prints findings and leaves a complete results folder", "[cli]")
     bench.put("two.toml", content(example));
     const Outcome outcome = bench.run("solve two.toml");
     CHECK(outcome.status == 0);
-    CHECK_THAT(outcome.out, Contains("ALL LIMITS KEPT") && Contains("Where the heat goes") && Contains("two.results"));
+    CHECK_THAT(outcome.out, Contains("ALL LIMITS KEPT") && Contains("Heat balance") && Contains("two.results"));
     CHECK_THAT(outcome.err, Contains("Newton step"));
     for (const char* file : {"summary.json", "model.toml", "fields/steady.vtu", "pictures/steady - temperature.png"}) {
         INFO(file);

@@ -51,7 +51,7 @@ TEST_CASE("limits tell the first crossing, the time beyond, the worst and the ma
     const TimeFindings f = in_time(m).findings;
     REQUIRE(f.limits.size() == 5);  // the one of another study does not count
     const double crossed = when_warm(50.0), warm = when_warm(40.0);
-    for (const std::size_t n : {0, 1}) {
+    for (const std::size_t n : {0U, 1U}) {
         const LimitOverTime& hot = f.limits[n];
         CHECK(hot.first_crossing.value() == Approx(crossed).margin(0.3));
         CHECK(hot.worst.time == Approx(1000.0));

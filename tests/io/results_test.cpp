@@ -95,7 +95,7 @@ TEST_CASE("fields have a header that fits their data", "[io]") {
     const Model model = block_on_plate();
     const SteadySolution solution = solve_steady(model);
     const fs::path file = scratch.path / "steady.vtu";
-    write_vtu(file, model, solution);
+    write_vtu(file, solution);
     std::ifstream stream(file, std::ios::binary);
     std::ostringstream text;
     text << stream.rdbuf();

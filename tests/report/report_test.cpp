@@ -101,7 +101,7 @@ TEST_CASE("the surface to be seen is closed, whole or cut open", "[report]") {
     const Mesh& mesh = *solution.mesh;
     const auto area_of = [](const SurfaceField& field) {
         std::pair<Vec3, double> sum{};
-        for (const SurfacePolygon& face : field.polygons) {
+        for (const SurfacePiece& face : field.pieces) {
             const auto c = field.of(face);
             for (std::size_t i = 1; i + 1 < c.size(); ++i) {
                 const Vec3 a = 0.5 * cross(field.corners[c[i]] - field.corners[c[0]], field.corners[c[i + 1]] - field.corners[c[0]]);
@@ -114,15 +114,15 @@ TEST_CASE("the surface to be seen is closed, whole or cut open", "[report]") {
     };
     SurfaceView view;
     view.hidden = picked_bodies(model, mesh, {});
-    CHECK(surface_field(model, solution, view).polygons.size() == mesh.patches.size());
-    CHECK(area_of(surface_field(model, solution, view)).second == Approx(2 * (80 * 60 + 80 * 4 + 60 * 4) * 1e-6 + 2 * (20 + 10) * 3e-6));
+    CHECK(surface_field(solution, view).pieces.size() == mesh.patches.size());
+    CHECK(area_of(surface_field(solution, view)).second == Approx(2 * (80 * 60 + 80 * 4 + 60 * 4) * 1e-6 + 2 * (20 + 10) * 3e-6));
     view.section = HalfSpace{.normal = {1.0, 0.3, 0.0}, .through = {0.04, 0.03, 0}};
-    const auto [closure, area] = area_of(surface_field(model, solution, view));
+    const auto [closure, area] = area_of(surface_field(solution, view));
     CHECK(length(closure) < 1e-9 * area);
     view = {.hidden = picked_bodies(model, mesh, {"block"}), .section = {}, .above = {}};
-    CHECK(area_of(surface_field(model, solution, view)).second == Approx(2 * (80 * 60 + 80 * 4 + 60 * 4) * 1e-6));
+    CHECK(area_of(surface_field(solution, view)).second == Approx(2 * (80 * 60 + 80 * 4 + 60 * 4) * 1e-6));
     view.above = 2000.0;
-    CHECK(surface_field(model, solution, view).polygons.empty());
+    CHECK(surface_field(solution, view).pieces.empty());
 }
 
 TEST_CASE("pictures are drawn for every kind of view", "[report]") {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "models.hpp"
+#include "study/run.hpp"
 
 #include <catch2/catch.hpp>
 
@@ -36,6 +37,7 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
     out.celsius.assign(readings.size(), std::vector<double>(times.size(), std::nan("")));
     out.mean.assign(times.size(), std::nan(""));
     HistoryRecorder recorder(out.model, out.mesh, study);
+    const ContactReader contacts(out.model, *out.mesh);
     TransientOptions options;
     const std::vector<double> start = start_temperatures(out.model, *out.mesh, study);
     // Where heat is only put in, nothing gets colder than it was or than its surroundings have been.
@@ -50,7 +52,7 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
         for (const double r : step.rise_end) below = std::max(below, lowest - step.reference - r);
         for (std::size_t t = 0; t < times.size(); ++t) {
             if (!(times[t] > step.begin && times[t] <= step.end) && !(times[t] == 0.0 && step.begin == 0.0)) continue;
-            const SteadySolution at = moment(out.mesh, step.network(times[t]), study, step.reference, step.rises(times[t]));
+            const SteadySolution at = moment(out.mesh, step.network(times[t]), contacts, study, step.reference, step.rises(times[t]));
             for (std::size_t r = 0; r < readings.size(); ++r)
                 out.celsius[r][t] = temperature_at(out.model, at, readings[r].part, readings[r].at, "test") - zero_celsius;
             double sum = 0.0, volume = 0.0;

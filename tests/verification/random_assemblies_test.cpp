@@ -35,7 +35,7 @@ Range reported(const Model& model, const SteadySolution& s) {
         if (c.area > 0.0) out.take(c.mean_surface);
     }
     for (const double t : s.patch_temperature) out.take(t);
-    for (const double t : surface_field(model, s, {.hidden = std::vector<bool>(s.mesh->bodies.size(), false)}).temperature) out.take(t);
+    for (const double t : surface_field(s, {.hidden = std::vector<bool>(s.mesh->bodies.size(), false)}).temperature) out.take(t);
     // Corners, edges and middles of parts, where readings are continued furthest.
     for (const Body& body : s.mesh->bodies) {
         for (const double x : {0.0, 0.5, 1.0}) {

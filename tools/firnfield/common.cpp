@@ -147,7 +147,7 @@ std::function<bool(const std::string&, const std::string&)> design_progress(Prog
 
 void require_error_bars(const std::vector<Study>& studies) {
     if (std::any_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) return;
-    throw Error("--error-bars is for steady studies, and these are all in time; leave it out, or add a steady study");
+    throw Error("--error-bars is for steady studies, and none of these is one; leave it out, or add a steady study");
 }
 
 void require_studies(const Model& model, const std::vector<std::string>& names) {
@@ -162,9 +162,12 @@ void require_studies(const Model& model, const std::vector<std::string>& names) 
 
 std::string what_is_left(ResultsFolder::Left left, const ResultsFolder* folder) {
     switch (left) {
-        case ResultsFolder::Left::to_resume: return "--resume goes on from the last checkpoint";
-        case ResultsFolder::Left::results: return fmt::format("the studies that were finished are kept in {}", folder->target().string());
-        case ResultsFolder::Left::nothing: break;
+        case ResultsFolder::Left::to_resume:
+            return "--resume goes on from the last checkpoint";
+        case ResultsFolder::Left::results:
+            return fmt::format("the studies that were finished are kept in {}", folder->target().string());
+        case ResultsFolder::Left::nothing:
+            break;
     }
     return "nothing was written";
 }

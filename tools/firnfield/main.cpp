@@ -53,7 +53,7 @@ static int run(int argc, char** argv) {
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
     solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on a finer and a coarser mesh, too, and tell how far results may be off");
 
-    solve_command->add_option("--checkpoint-steps", solve_options.checkpoint_steps, "Steps in time from one checkpoint to the next (default: 100)")
+    solve_command->add_option("--checkpoint-steps", solve_options.checkpoint_steps, "Time steps from one checkpoint to the next (default: 100)")
         ->check(CLI::PositiveNumber);
     solve_command->add_flag("--resume", solve_options.resume, "Go on with a run that was stopped: from its last checkpoint");
 
@@ -117,7 +117,8 @@ static int run(int argc, char** argv) {
     report_command->add_option("DIR", report_options.folder, "Results folder")->required();
     report_command->add_option("--out", report_options.out, "HTML file (default: the folder's name with .html)");
     report_command->add_option("--comparison", report_options.comparison, "Folder that compare wrote (default: the one beside the results)");
-    report_command->add_option("--frames", report_options.frames, "Moments of a study in time that the view can show (default: 8)")->check(CLI::Range(1, 200));
+    report_command->add_option("--frames", report_options.frames, "Moments of a transient or cyclic study that the view can show (default: 8)")
+        ->check(CLI::Range(1, 200));
     report_command->add_flag("!--no-view", report_options.view, "Without the assembly to turn, which makes the page small");
     report_command->add_flag("--quiet", report_options.quiet, "No progress on standard error");
 

@@ -11,7 +11,7 @@ namespace firnfield {
 template <typename V>
 void describe(V& v, const Box&) {
     v.point(&Box::size, {.name = "size",
-                         .meaning = "edge lengths along x, y, z",
+                         .meaning = "edge lengths along x, y and z",
                          .example = "[80, 60, 4]",
                          .required = true,
                          .written = true,
@@ -22,10 +22,10 @@ void describe(V& v, const Box&) {
     v.point(&Box::at, {.name = "at", .meaning = "its lower corner", .written = true, .meshed = Meshed::value});
 }
 
-inline constexpr Key along_key{.name = "along", .meaning = "axis that it stands along", .meshed = Meshed::value};
+inline constexpr Key along_key{.name = "along", .meaning = "axis of the shape", .meshed = Meshed::value};
 inline constexpr Key length_key{
-    .name = "length", .meaning = "extent along its axis", .example = "30", .required = true, .written = true, .meshed = Meshed::value, .stand_in = 1.0};
-inline constexpr Key angle_key{.name = "angle", .meaning = "degrees; less than 360 makes a sector", .meshed = Meshed::value};
+    .name = "length", .meaning = "length along its axis", .example = "30", .required = true, .written = true, .meshed = Meshed::value, .stand_in = 1.0};
+inline constexpr Key angle_key{.name = "angle", .meaning = "degrees; less than 360 gives a sector", .meshed = Meshed::value};
 inline constexpr Key foot_key{.name = "at", .meaning = "centre of its lower end", .written = true, .meshed = Meshed::value};
 
 template <typename V>
@@ -39,7 +39,7 @@ void describe(V& v, const Cylinder&) {
 template <typename V>
 void describe(V& v, const Tube&) {
     v.radius(&Tube::outer_radius, "outer_", {.meaning = "or its outer radius", .example = "12", .required = true, .stand_in = 1.0});
-    v.radius(&Tube::inner_radius, "inner_", {.meaning = "or its inner radius; left out, it is full"});
+    v.radius(&Tube::inner_radius, "inner_", {.meaning = "or its inner radius; without either the tube is solid"});
     v.quantity(&Tube::length, kinds::length, length_key);
     v.quantity(&Tube::angle, kinds::number, angle_key);
     v.word(&Tube::along, axis_words, along_key);
@@ -64,13 +64,13 @@ void describe(V& v, const Cone&) {
 template <typename V>
 void describe(V& v, const Prism&) {
     v.outline(&Prism::outline, {.name = "outline",
-                                .meaning = "corners in its plane, the next two axes in the order x, y, z, x",
+                                .meaning = "corners in the plane across `along`: the next two axes in the order x, y, z, x",
                                 .example = "[[0, 0], [40, 0], [40, 25]]",
                                 .required = true});
-    v.outlines(&Prism::holes, {.name = "cutouts", .meaning = "outlines that are cut out"});
+    v.outlines(&Prism::holes, {.name = "cutouts", .meaning = "outlines of openings through the prism"});
     v.quantity(&Prism::length, kinds::length, length_key);
     v.word(&Prism::along, axis_words, along_key);
-    v.point(&Prism::at, {.name = "at", .meaning = "where the outline's origin lies, at the lower end", .written = true, .meshed = Meshed::value});
+    v.point(&Prism::at, {.name = "at", .meaning = "where the origin of the outline lies, at the lower end", .written = true, .meshed = Meshed::value});
 }
 
 template <typename V>
@@ -79,34 +79,35 @@ void describe(V& v, const Revolution&) {
               {.name = "outline", .meaning = "corners as radius and height", .example = "[[0, 0], [12, 0], [12, 30], [0, 30]]", .required = true});
     v.quantity(&Revolution::angle, kinds::number, angle_key);
     v.word(&Revolution::along, axis_words, along_key);
-    v.point(&Revolution::at, {.name = "at", .meaning = "where radius and height are 0", .written = true, .meshed = Meshed::value});
+    v.point(&Revolution::at, {.name = "at", .meaning = "where radius and height are zero", .written = true, .meshed = Meshed::value});
 }
 
 template <typename V>
 void describe(V& v, const Solid&) {
     v.surface_file(Words<3>{"file", "unit", "checksum"});
-    v.point(&Solid::at, {.name = "at", .meaning = "where the file's origin goes", .written = true, .meshed = Meshed::value});
+    v.point(&Solid::at, {.name = "at", .meaning = "where the origin of the file is placed", .written = true, .meshed = Meshed::value});
 }
 
 template <typename V>
 void describe(V& v, const Rotation&) {
-    v.direction(&Rotation::axis, {.name = "axis", .meaning = "what it turns about", .written = true, .meshed = Meshed::value});
+    v.direction(&Rotation::axis, {.name = "axis", .meaning = "axis of rotation", .written = true, .meshed = Meshed::value});
     v.quantity(&Rotation::angle, kinds::number,
                {.name = "angle", .meaning = "degrees, right-handed", .example = "30", .required = true, .written = true, .meshed = Meshed::value});
-    v.point(&Rotation::about, {.name = "about", .meaning = "a point of the axis", .usual = "the part's own origin", .meshed = Meshed::value});
+    v.point(&Rotation::about, {.name = "about", .meaning = "a point on the axis", .usual = "the part's own origin", .meshed = Meshed::value});
 }
 
 template <typename V>
 void describe(V& v, const Repeat& now) {
-    v.integer(&Repeat::count,
-              {.name = "count", .meaning = "copies, the first included", .example = "4", .required = true, .written = true, .meshed = Meshed::value});
-    constexpr Key step{.name = "step", .meaning = "from one copy to the next", .meshed = Meshed::value};
+    v.integer(
+        &Repeat::count,
+        {.name = "count", .meaning = "number of copies, including the first", .example = "4", .required = true, .written = true, .meshed = Meshed::value});
+    constexpr Key step{.name = "step", .meaning = "offset from one copy to the next", .meshed = Meshed::value};
     v.either(
         "turn", now.turn != 0.0,
         [&] {
             v.point(&Repeat::step, step);
-            v.quantity(&Repeat::turn, kinds::number, {.name = "turn", .meaning = "degrees from one copy to the next, for a ring", .meshed = Meshed::value});
-            v.direction(&Repeat::axis, {.name = "axis", .meaning = "of the ring", .written = true, .meshed = Meshed::value});
+            v.quantity(&Repeat::turn, kinds::number, {.name = "turn", .meaning = "for a ring: degrees from one copy to the next", .meshed = Meshed::value});
+            v.direction(&Repeat::axis, {.name = "axis", .meaning = "axis of the ring", .written = true, .meshed = Meshed::value});
             v.point(&Repeat::about, {.name = "about", .meaning = "a point on the ring's axis", .written = true, .meshed = Meshed::value});
         },
         [&] {
@@ -121,9 +122,9 @@ template <typename V>
 void describe(V& v, const HalfSpace&) {
     v.direction(
         &HalfSpace::normal,
-        {.name = "normal", .meaning = "points to the side that is meant", .example = "\"+z\"", .required = true, .written = true, .meshed = Meshed::value});
+        {.name = "normal", .meaning = "points to the side that counts", .example = "\"+z\"", .required = true, .written = true, .meshed = Meshed::value});
     v.point(&HalfSpace::through,
-            {.name = "through", .meaning = "a point of the plane", .example = "[0, 0, 12]", .required = true, .written = true, .meshed = Meshed::value});
+            {.name = "through", .meaning = "a point on the plane", .example = "[0, 0, 12]", .required = true, .written = true, .meshed = Meshed::value});
 }
 
 template <typename V>
@@ -133,22 +134,23 @@ void describe(V& v, const Part&) {
         &Part::shape,
         {.name = "shape", .meaning = "one of the shapes below, with its keys and `at`, where its own origin goes", .usual = "box", .meshed = Meshed::value});
     v.text(&Part::material,
-           {.name = "material", .meaning = "of the file's `[[material]]` or of the library", .example = "\"aluminium 6061-T6\"", .required = true});
+           {.name = "material", .meaning = "name of a `[[material]]` of the file, or of the library", .example = "\"aluminium 6061-T6\"", .required = true});
     v.shapes(&Part::also, {.name = "also",
-                           .meaning = "more solids of the same piece, as `{ shape = \"cylinder\", … }`; `at` counts from the part's own",
+                           .meaning = "further solids of the same part, as `{ shape = \"cylinder\", … }`; their `at` is relative to that of the part",
                            .meshed = Meshed::value});
-    v.shapes(&Part::holes, {.name = "holes", .meaning = "cut out of all of it; `at` counts from the part's own", .meshed = Meshed::value});
+    v.shapes(&Part::holes, {.name = "holes", .meaning = "solids cut out of the part; their `at` is relative to that of the part", .meshed = Meshed::value});
     v.quantity(
         &Part::scale, kinds::number,
-        {.name = "scale", .meaning = "a factor on its size, about its own origin", .meshed = Meshed::value, .range = Range::positive, .what = "a scale"});
-    v.word(&Part::mirrored, axis_words, {.name = "mirrored", .meaning = "an axis along which it is mirrored, about its own origin", .meshed = Meshed::value});
-    v.tables(&Part::rotate, {.name = "rotate", .meaning = "one `{ axis, angle, about }` or a list, done in order", .meshed = Meshed::value});
+        {.name = "scale", .meaning = "factor on the size, about the origin of the part", .meshed = Meshed::value, .range = Range::positive, .what = "a scale"});
+    v.word(&Part::mirrored, axis_words,
+           {.name = "mirrored", .meaning = "axis along which the part is mirrored, about its own origin", .meshed = Meshed::value});
+    v.tables(&Part::rotate, {.name = "rotate", .meaning = "one rotation `{ axis, angle, about }`, or a list applied in order", .meshed = Meshed::value});
     v.tables(&Part::repeat,
              {.name = "repeat",
-              .meaning = "one `{ count, step }` or a list of up to three: copies in a row, a grid, a lattice; `{ count, turn, axis, about }` makes a ring",
+              .meaning = "one `{ count, step }` or a list of up to three: a row, a grid or a lattice of copies; `{ count, turn, axis, about }` gives a ring",
               .meshed = Meshed::value});
     v.flag(&Part::include, {.name = "include",
-                            .meaning = "`false` leaves the part out; joints, powers, rules and sensors that name only left-out parts rest, too",
+                            .meaning = "`false` leaves the part out, with every joint, power, rule and sensor that names no other part",
                             .meshed = Meshed::value});
     v.quantity(&Part::cell, kinds::length,
                {.name = "cell", .meaning = "largest cell size inside this part", .meshed = Meshed::value, .range = Range::positive, .what = "the cell size"});
@@ -158,21 +160,21 @@ template <typename V>
 void describe(V& v, const Selection&) {
     v.texts(&Selection::parts, {.name = "parts", .meaning = "part names"});
     v.texts(&Selection::sides, {.name = "sides", .meaning = "names of faces, see the shapes; wildcards, as in `\"side *\"`"});
-    v.directions(&Selection::facing, {.name = "facing", .meaning = "outward directions, hole walls included: `\"-z\"`, or three numbers, or a list"});
-    v.quantity(&Selection::within, kinds::number, {.name = "within", .meaning = "degrees that a surface may lean away from a direction it faces"});
-    v.texts(&Selection::surfaces, {.name = "surfaces", .meaning = "start from these named surfaces instead of everything"});
+    v.directions(&Selection::facing, {.name = "facing", .meaning = "outward directions: `\"-z\"`, or three numbers, or a list; walls of holes count, too"});
+    v.quantity(&Selection::within, kinds::number, {.name = "within", .meaning = "degrees by which a surface may deviate from those directions"});
+    v.texts(&Selection::surfaces, {.name = "surfaces", .meaning = "named surfaces to pick from, instead of all exposed ones"});
     v.texts(&Selection::except, {.name = "except", .meaning = "named surfaces to leave out"});
-    v.texts(&Selection::touching, {.name = "touching", .meaning = "only of parts that touch one of these"});
+    v.texts(&Selection::touching, {.name = "touching", .meaning = "only surfaces of parts that touch one of these parts"});
     v.region(&Selection::region,
              {.name = "region",
-              .meaning = "a shape, `{ size, at }` for a box; the surface has to lie inside. It is drawn onto the surface, so areas are exact",
+              .meaning = "a shape, `{ size, at }` for a box: only what lies inside. Surfaces are divided at its boundary, so areas are exact",
               .meshed = Meshed::value});
-    v.tables(&Selection::beyond, {.name = "beyond", .meaning = "one `{ normal, through }` or a list: only on the side of the plane that the normal points to"});
+    v.tables(&Selection::beyond, {.name = "beyond", .meaning = "one `{ normal, through }` or a list: only the side of the plane to which the normal points"});
 }
 
 template <typename V>
 void describe(V& v, const Surface&) {
-    v.text(&Surface::name, {.name = "name", .meaning = "by which rules name it", .example = "\"outer skin\"", .required = true});
+    v.text(&Surface::name, {.name = "name", .meaning = "by which other rules refer to it", .example = "\"outer skin\"", .required = true});
     v.inside(&Surface::pick);
 }
 
@@ -182,15 +184,10 @@ void describe(V& v, const Mirror& now) {
         "normal", now.keep.has_value(), [&] { v.inside(&Mirror::keep); },
         [&] {
             v.word(&Mirror::axis, axis_words,
-                   {.name = "across",
-                    .meaning = "axis that the plane lies across",
-                    .example = "\"x\"",
-                    .required = true,
-                    .written = true,
-                    .meshed = Meshed::value});
-            v.quantity(&Mirror::at, kinds::length, {.name = "at", .meaning = "where the plane lies", .written = true, .meshed = Meshed::value});
+                   {.name = "across", .meaning = "axis normal to the plane", .example = "\"x\"", .required = true, .written = true, .meshed = Meshed::value});
+            v.quantity(&Mirror::at, kinds::length, {.name = "at", .meaning = "position of the plane along the axis", .written = true, .meshed = Meshed::value});
             v.word(&Mirror::keep_plus, Words<2>{"-", "+"},
-                   {.name = "keep", .meaning = "the side that is kept", .example = "\"+\"", .required = true, .written = true, .meshed = Meshed::value});
+                   {.name = "keep", .meaning = "side that is kept", .example = "\"+\"", .required = true, .written = true, .meshed = Meshed::value});
         });
 }
 
@@ -199,23 +196,26 @@ void describe(V& v, const Sector&) {
     v.integer(&Sector::pieces,
               {.name = "pieces", .meaning = "sectors in a full turn", .example = "6", .required = true, .written = true, .meshed = Meshed::value});
     v.word(&Sector::along, axis_words, {.name = "along", .meaning = "the axis", .written = true, .meshed = Meshed::value});
-    v.point(&Sector::about, {.name = "about", .meaning = "a point of the axis", .written = true, .meshed = Meshed::value});
+    v.point(&Sector::about, {.name = "about", .meaning = "a point on the axis", .written = true, .meshed = Meshed::value});
     v.quantity(&Sector::from, kinds::number,
-               {.name = "from", .meaning = "degrees at which it begins, counted from the next axis: of z from x", .written = true, .meshed = Meshed::value});
+               {.name = "from",
+                .meaning = "degrees at which the sector begins, counted from the next axis (about z: from x)",
+                .written = true,
+                .meshed = Meshed::value});
 }
 
 template <typename V>
 void describe(V& v, const Space& now) {
     v.word(&Space::revolved, Words<2>{"plane", "revolved"},
            {.name = "kind",
-            .meaning = "what does not vary: nothing along z, or nothing around it",
+            .meaning = "`\"plane\"`: nothing varies along z; `\"revolved\"`: nothing varies around it",
             .example = "\"plane\"",
             .required = true,
             .written = true,
             .meshed = Meshed::value});
     v.quantity(&Space::depth, kinds::length,
                {.name = "depth",
-                .meaning = "of a plane model, along z; a revolved one has none",
+                .meaning = "extent of a plane model along z; a revolved model has none",
                 .example = "\"10 mm\"",
                 .required = !now.revolved,
                 .written = !now.revolved,
@@ -267,29 +267,29 @@ void describe(V& v, const MeshOptions&) {
                 .range = Range::positive,
                 .what = "the cell size"});
     v.integer(&MeshOptions::through, {.name = "through",
-                                      .meaning = "at least this many cells through every part, and through the walls left beside holes",
+                                      .meaning = "least number of cells through each part, and through the walls beside holes",
                                       .written = true,
                                       .meshed = Meshed::value});
     v.quantity(&MeshOptions::growth, kinds::number,
                {.name = "growth", .meaning = "largest ratio of neighbouring cell sizes, 1.05 to 1.5", .written = true, .meshed = Meshed::value});
     v.quantity(&MeshOptions::coarsening, kinds::number,
-               {.name = "coarsening", .meaning = "all cell sizes, also those of parts and regions, times this", .meshed = Meshed::value});
+               {.name = "coarsening", .meaning = "factor on all cell sizes, including those of parts and regions", .meshed = Meshed::value});
     v.quantity(&MeshOptions::error_target, kinds::temperature_difference,
                {.name = "error_target",
-                .meaning = "`solve` then works with error bars and makes cells smaller, where the error comes from, until temperatures are known to this",
+                .meaning = "`solve` then estimates error bars, and refines the mesh where the error comes from until temperatures are known to this",
                 .range = Range::positive,
                 .what = "an error target"});
     v.integer(&MeshOptions::max_cells, {.name = "max_cells",
-                                        .meaning = "refuse to mesh beyond; what would not fit into the machine's memory is refused, too",
+                                        .meaning = "larger meshes are refused; so is one that would not fit into the machine's memory",
                                         .written = true,
                                         .meshed = Meshed::value});
     v.planes(&MeshOptions::planes, {.name = "planes",
-                                    .meaning = "`{ x = [0, 12.5] }`: further grid planes across x, y, z; they may lie outside of the assembly",
+                                    .meaning = "`{ x = [0, 12.5] }`: further grid planes normal to x, y and z; they may lie outside the assembly",
                                     .meshed = Meshed::value});
     v.tables(&MeshOptions::regions,
-             {.name = "regions", .meaning = "one `{ size, at, cell }` or a list of them: finer cells inside these boxes", .meshed = Meshed::value});
+             {.name = "regions", .meaning = "one `{ size, at, cell }` or a list: finer cells inside these boxes", .meshed = Meshed::value});
     v.tables(&MeshOptions::layers, {.name = "layers",
-                                    .meaning = "one `{ along, from, to, cell }` or a list of them: finer cells along one axis, between two planes across it",
+                                    .meaning = "one `{ along, from, to, cell }` or a list: finer cells along one axis, between two planes normal to it",
                                     .meshed = Meshed::value});
 }
 

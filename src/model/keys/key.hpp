@@ -37,9 +37,9 @@ struct Key {
     std::string_view meaning{};  ///< for the reference
     std::string_view example{};  ///< what to write, for one that is missing
     std::string_view usual{};    ///< what holds where it is left out, where the default value does not say it
-    bool required = false;
-    bool written = false;  ///< written also where it has its default value
-    bool lines = false;    ///< a text that may be empty or have several lines
+    bool required = false;       ///< of some kinds only where `usual` is said, too
+    bool written = false;        ///< written also where it has its default value
+    bool lines = false;          ///< a text that may be empty or have several lines
     Meshed meshed = Meshed::no;
     double stand_in = 0.0;     ///< for a number that is given and cannot be read, so that nothing else seems wrong because of it
     Range range = Range::any;  ///< of a number, or everywhere along a curve

@@ -8,23 +8,23 @@ namespace firnfield {
 
 template <typename V>
 void describe(V& v, const Model&) {
-    v.text(&Model::title, {.name = "title", .meaning = "shown on top of every report", .lines = true});
+    v.text(&Model::title, {.name = "title", .meaning = "shown at the top of every report", .lines = true});
     v.units();
-    v.table(&Model::mesh, {.name = "mesh", .meaning = "how finely space is divided", .written = true, .meshed = Meshed::value});
+    v.table(&Model::mesh, {.name = "mesh", .meaning = "size of the cells", .written = true, .meshed = Meshed::value});
     v.table(&Model::space, {.name = "space", .meaning = "two-dimensional models", .meshed = Meshed::value});
     v.table(&Model::sector, {.name = "sector", .meaning = "one of several equal sectors around an axis", .meshed = Meshed::value});
     v.tables(&Model::mirrors, {.name = "mirror", .meaning = "a plane of symmetry at which the geometry is cut", .meshed = Meshed::value});
     v.tables(&Model::materials, {.name = "material", .meaning = "adds to the library, or replaces the entry of the same name for this model"});
-    v.tables(&Model::fluids, {.name = "fluid", .meaning = "a fluid of one's own for laws of convection; each property a value or a curve over temperature"});
+    v.tables(&Model::fluids, {.name = "fluid", .meaning = "a fluid for convection laws; each property is a value or a curve over temperature"});
     v.tables(&Model::parts, {.name = "part", .meaning = "a solid of one material", .meshed = Meshed::value});
     v.tables(&Model::surfaces, {.name = "surface", .meaning = "a named rule that picks exposed surfaces", .meshed = Meshed::value});
     v.tables(&Model::joints, {.name = "joint", .meaning = "how two parts that touch exchange heat", .meshed = Meshed::value});
     v.tables(&Model::powers, {.name = "power", .meaning = "heat put into parts or onto a surface", .meshed = Meshed::value});
     v.tables(&Model::coolings, {.name = "cooling", .meaning = "heat exchange of a surface with its surroundings", .meshed = Meshed::value});
     v.tables(&Model::holds, {.name = "hold", .meaning = "an imposed surface temperature", .meshed = Meshed::value});
-    v.tables(&Model::sensors, {.name = "sensor", .meaning = "a point whose temperature is told"});
-    v.tables(&Model::limits, {.name = "limit", .meaning = "a temperature that must not be passed"});
-    v.tables(&Model::profiles, {.name = "profile", .meaning = "a course over time"});
+    v.tables(&Model::sensors, {.name = "sensor", .meaning = "a point whose temperature is reported"});
+    v.tables(&Model::limits, {.name = "limit", .meaning = "a temperature that must not be exceeded, or not be undercut"});
+    v.tables(&Model::profiles, {.name = "profile", .meaning = "a factor or a temperature over time"});
     v.tables(&Model::thermostats, {.name = "thermostat", .meaning = "switches powers and coolings by the temperature of a sensor"});
     v.tables(&Model::studies, {.name = "study", .meaning = "one computation"});
     v.tables(&Model::pictures, {.name = "picture", .meaning = "a view of the assembly, drawn after a study"});

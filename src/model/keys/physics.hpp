@@ -11,26 +11,27 @@ namespace firnfield {
 template <typename V>
 void describe(V& v, const Melting&) {
     v.quantity(&Melting::from, kinds::temperature,
-               {.name = "from", .meaning = "solid below", .example = "\"52 degC\"", .required = true, .written = true, .stand_in = 300.0});
+               {.name = "from", .meaning = "solidus: solid below it", .example = "\"52 degC\"", .required = true, .written = true, .stand_in = 300.0});
     v.quantity(&Melting::to, kinds::temperature,
-               {.name = "to", .meaning = "liquid above", .example = "\"54 degC\"", .required = true, .written = true, .stand_in = 301.0});
+               {.name = "to", .meaning = "liquidus: liquid above it", .example = "\"54 degC\"", .required = true, .written = true, .stand_in = 301.0});
     v.quantity(&Melting::latent_heat, kinds::latent_heat,
                {.name = "latent_heat", .example = "\"200 kJ/kg\"", .required = true, .written = true, .range = Range::positive});
 }
 
 template <typename V>
 void describe(V& v, const Material&) {
-    v.text(&Material::name, {.name = "name", .meaning = "by which parts and layers name it", .example = "\"my alloy\"", .required = true});
-    v.text(&Material::group, {.name = "group", .meaning = "for lists", .lines = true});
+    v.text(&Material::name, {.name = "name", .meaning = "by which parts and layers refer to it", .example = "\"my alloy\"", .required = true});
+    v.text(&Material::group, {.name = "group", .meaning = "for information", .lines = true});
     v.conductivity({.name = "conductivity",
                     .meaning = "one value or `[along x, along y, along z]`, or a curve over temperature",
                     .example = "\"167 W/(m K)\"",
                     .required = true});
     v.curve(&Material::conductivity_factor, kinds::temperature, kinds::number,
             {.name = "conductivity_factor", .meaning = "for a conductivity given as values", .range = Range::positive, .what = "a conductivity"});
-    v.quantity(&Material::density, kinds::density, {.name = "density", .meaning = "gives masses; needed in studies in time", .range = Range::positive});
+    v.quantity(&Material::density, kinds::density,
+               {.name = "density", .meaning = "for masses; needed in transient and cyclic studies", .range = Range::positive});
     v.value_or_curve(&Material::specific_heat, &Material::specific_heat_factor, kinds::specific_heat, "a specific heat", "specific_heat_factor",
-                     {.name = "specific_heat", .meaning = "needed in studies in time; may be a curve over temperature", .range = Range::positive});
+                     {.name = "specific_heat", .meaning = "needed in transient and cyclic studies; may be a curve over temperature", .range = Range::positive});
     v.curve(&Material::specific_heat_factor, kinds::temperature, kinds::number,
             {.name = "specific_heat_factor", .meaning = "for a specific heat given as a value", .range = Range::positive, .what = "a specific heat"});
     v.table(
@@ -41,9 +42,9 @@ void describe(V& v, const Material&) {
     v.quantity(&Material::emissivity, kinds::number,
                {.name = "emissivity", .meaning = "for coolings with `emissivity = \"material\"`", .range = Range::share, .what = "an emissivity"});
     v.quantity(&Material::resistivity, kinds::resistivity,
-               {.name = "resistivity", .meaning = "electrical, for lists", .range = Range::positive, .what = "a resistivity"});
+               {.name = "resistivity", .meaning = "electrical resistivity, for information", .range = Range::positive, .what = "a resistivity"});
     v.quantity(&Material::service_limit, kinds::temperature,
-               {.name = "service_limit", .meaning = "a warning is given where a part of this material gets hotter"});
+               {.name = "service_limit", .meaning = "a warning is given for parts of this material that get hotter"});
     v.range(&Material::valid_from, &Material::valid_to,
             {.name = "valid", .meaning = "range of temperatures in which the values hold", .example = "[\"-40 degC\", \"150 degC\"]"});
     v.text(&Material::note, {.name = "note", .meaning = "where the values come from", .lines = true});
@@ -119,15 +120,16 @@ void describe(V& v, const Joint&) {
 template <typename V>
 void describe(V& v, const Power&) {
     v.text(&Power::name, {.name = "name", .meaning = "for reports, and for `scale` in a study", .usual = "what it heats"});
-    v.texts(&Power::into, {.name = "into", .meaning = "parts that are heated through their volume; or"});
+    v.texts(&Power::into, {.name = "into", .meaning = "parts heated throughout their volume; or"});
     v.on(&Power::on, {.name = "on", .meaning = "a surface that takes up heat (it can be cooled at the same time)"});
-    v.quantity(&Power::total, kinds::power, {.name = "total", .meaning = "in all, shared by volume or area; or"});
-    v.quantity(&Power::each, kinds::power, {.name = "each", .meaning = "in each part (or copy); or"});
+    v.quantity(&Power::total, kinds::power, {.name = "total", .meaning = "of all together, shared in proportion to volume or area; or"});
+    v.quantity(&Power::each, kinds::power, {.name = "each", .meaning = "of each part (or copy); or"});
     v.quantity(&Power::density, kinds::power_density, {.name = "density", .meaning = "per volume; or"});
-    v.quantity(&Power::flux, kinds::heat_flux, {.name = "flux", .meaning = "per area, on a surface"});
-    v.curve(&Power::temperature_factor, kinds::temperature, kinds::number,
-            {.name = "temperature_factor", .meaning = "over the temperature of the heated place", .range = Range::not_negative, .what = "a factor on heat"});
-    v.texts(&Power::profile, {.name = "profile", .meaning = "factor over time: the name of a profile, or a list of several that are multiplied"});
+    v.quantity(&Power::flux, kinds::heat_flux, {.name = "flux", .meaning = "per area of a surface"});
+    v.curve(
+        &Power::temperature_factor, kinds::temperature, kinds::number,
+        {.name = "temperature_factor", .meaning = "factor on the heat over the local temperature", .range = Range::not_negative, .what = "a factor on heat"});
+    v.texts(&Power::profile, {.name = "profile", .meaning = "name of a profile: a factor over time; several in a list are multiplied"});
 }
 
 template <typename V>
@@ -137,7 +139,7 @@ void describe(V& v, const ConvectionLaw&) {
     v.text(
         &ConvectionLaw::fluid,
         {.name = "fluid", .meaning = "`\"air\"`, `\"water\"`, `\"water-glycol 50/50\"`, `\"transformer oil\"`, or the name of a `[[fluid]]`", .written = true});
-    v.quantity(&ConvectionLaw::length, kinds::length, {.name = "length", .meaning = "where the law needs it"});
+    v.quantity(&ConvectionLaw::length, kinds::length, {.name = "length", .meaning = "where the law asks for it"});
     v.quantity(&ConvectionLaw::diameter, kinds::length, {.name = "diameter", .meaning = "likewise"});
     v.quantity(&ConvectionLaw::spacing, kinds::length, {.name = "spacing", .meaning = "likewise"});
     v.quantity(&ConvectionLaw::angle, kinds::number, {.name = "angle", .meaning = "degrees from the vertical, likewise"});
@@ -149,16 +151,17 @@ template <typename V>
 void describe(V& v, const Cooling&) {
     v.text(&Cooling::name, {.name = "name", .meaning = "for reports", .usual = "cooling 1, …"});
     v.on(&Cooling::on, {.name = "on", .meaning = "surface", .example = "\"exposed\"", .required = true});
-    v.convection(
-        {.name = "convection", .meaning = "heat transfer coefficient; or a curve of it over the difference of surface and ambient; or a law, see below"});
-    v.emissivity({.name = "emissivity", .meaning = "a number, or `\"material\"` for that of each part's material: adds grey radiation, view factor 1"});
-    v.quantity(&Cooling::ambient, kinds::temperature, {.name = "ambient", .meaning = "temperature of the surroundings; may be left to the study"});
+    v.convection({.name = "convection",
+                  .meaning = "heat transfer coefficient; a curve is over the temperature difference between surface and ambient; for laws see below"});
+    v.emissivity({.name = "emissivity", .meaning = "adds grey radiation with view factor 1; `\"material\"` takes the emissivity of each part's material"});
+    v.quantity(&Cooling::ambient, kinds::temperature, {.name = "ambient", .meaning = "ambient temperature; may be left to the study"});
     v.quantity(&Cooling::radiant, kinds::temperature,
-               {.name = "radiant", .meaning = "temperature radiated to, when it is not the ambient", .usual = "the ambient"});
-    v.texts(&Cooling::profile, {.name = "profile", .meaning = "factor on the convection over time, as of a power"});
-    v.text(&Cooling::ambient_profile, {.name = "ambient_profile", .meaning = "ambient over time, in studies in time"});
+               {.name = "radiant", .meaning = "radiant temperature of the surroundings, where it differs from the ambient", .usual = "the ambient"});
+    v.texts(&Cooling::profile, {.name = "profile", .meaning = "name of a profile, or a list: a factor on the convection over time"});
+    v.text(&Cooling::ambient_profile,
+           {.name = "ambient_profile", .meaning = "name of a profile of temperatures: the ambient over time, in transient and cyclic studies"});
     v.flag(&Cooling::beside,
-           {.name = "beside", .meaning = "acts in parallel to coolings that claim the same surface; without it, claiming a surface twice is an error"});
+           {.name = "beside", .meaning = "acts in parallel with other coolings of the same surface; otherwise two rules for one surface are an error"});
 }
 
 template <typename V>
@@ -168,40 +171,41 @@ void describe(V& v, const Hold&) {
     v.quantity(
         &Hold::temperature, kinds::temperature,
         {.name = "temperature", .meaning = "imposed on the surface", .example = "\"20 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
-    v.text(&Hold::profile, {.name = "profile", .meaning = "of temperatures, that it follows in studies in time instead"});
+    v.text(&Hold::profile, {.name = "profile", .meaning = "name of a profile of temperatures to follow instead, in transient and cyclic studies"});
 }
 
 template <typename V>
 void describe(V& v, const Sensor&) {
     v.text(&Sensor::name, {.name = "name", .meaning = "unique among the sensors", .example = "\"flange\"", .required = true});
     v.text(&Sensor::in, {.name = "in", .meaning = "part", .example = "\"amplifier\"", .required = true});
-    v.point(&Sensor::at, {.name = "at", .meaning = "the place", .example = "[90, 60, 8]", .required = true, .written = true});
+    v.point(&Sensor::at, {.name = "at", .meaning = "position", .example = "[90, 60, 8]", .required = true, .written = true});
 }
 
 template <typename V>
 void describe(V& v, const Limit&) {
-    v.text(&Limit::part, {.name = "part", .meaning = "its hottest and coldest place, of all copies; or"});
-    v.text(&Limit::sensor, {.name = "sensor", .meaning = "its temperature"});
-    v.quantity(&Limit::below, kinds::temperature, {.name = "below", .meaning = "it has to stay below; or"});
-    v.quantity(&Limit::above, kinds::temperature, {.name = "above", .meaning = "it has to stay above; or both"});
+    v.text(&Limit::part, {.name = "part", .meaning = "part that is judged by its hottest or coldest place, over all copies; or"});
+    v.text(&Limit::sensor, {.name = "sensor", .meaning = "sensor that is judged"});
+    v.quantity(&Limit::below, kinds::temperature, {.name = "below", .meaning = "highest temperature allowed; or"});
+    v.quantity(&Limit::above, kinds::temperature, {.name = "above", .meaning = "lowest temperature allowed; or both"});
     v.quantity(&Limit::after, kinds::time,
                {.name = "after",
-                .meaning = "in a transient it counts from this time on: what has to be warm within ten minutes has `above` and `after = \"10 min\"`",
+                .meaning = "in a transient the limit counts from this time on: what has to be warm within ten minutes has `above` and `after = \"10 min\"`",
                 .range = Range::not_negative});
-    v.texts(&Limit::studies, {.name = "studies", .meaning = "counts in these only", .usual = "all"});
+    v.texts(&Limit::studies, {.name = "studies", .meaning = "studies in which the limit counts", .usual = "all"});
 }
 
 template <typename V>
 void describe(V& v, const Profile&) {
-    v.text(&Profile::name, {.name = "name", .meaning = "by which powers, coolings, holds and ambients name it", .example = "\"transmit\"", .required = true});
+    v.text(&Profile::name,
+           {.name = "name", .meaning = "by which powers, coolings, holds and studies refer to it", .example = "\"transmit\"", .required = true});
     v.course(std::array{
-        Key{.name = "on", .meaning = "with `off`, a duty cycle; and with it", .example = "\"60 s\""},
+        Key{.name = "on", .meaning = "time on of each cycle; together with `off`: a duty cycle", .example = "\"60 s\""},
         Key{.name = "off", .meaning = "time off of each cycle", .example = "\"180 s\""},
         Key{.name = "delay", .meaning = "before the first cycle", .usual = "0 s"},
-        Key{.name = "ramp", .meaning = "of each rise and each fall, both within the time on", .usual = "0 s"},
-        Key{.name = "cycles", .meaning = "how many", .usual = "no end"},
+        Key{.name = "ramp", .meaning = "duration of each rise and each fall, both within the time on", .usual = "0 s"},
+        Key{.name = "cycles", .meaning = "number of cycles", .usual = "no end"},
         Key{.name = "high", .meaning = "value while on, a factor or a temperature", .usual = "1"},
-        Key{.name = "low", .meaning = "value while off, likewise; or", .usual = "0"},
+        Key{.name = "low", .meaning = "value while off; or", .usual = "0"},
         Key{.name = "points", .meaning = "pairs of time and factor, `[[\"0 s\", 0], [\"5 s\", 1]]`, straight lines between; or"},
         Key{.name = "temperatures", .meaning = "pairs of time and temperature; or"},
         Key{.name = "csv",
@@ -209,83 +213,97 @@ void describe(V& v, const Profile&) {
                        "\"degC\"` makes them temperatures, `scale` multiplies factors; or"},
         Key{.name = "sine", .meaning = "`{ mean, amplitude, period, delay }`"},
     });
-    v.flag(&Profile::stepped, {.name = "stepped", .meaning = "points hold until the next one"});
-    v.flag(&Profile::repeat, {.name = "repeat", .meaning = "points start over after the last one"});
+    v.flag(&Profile::stepped, {.name = "stepped", .meaning = "each value holds until the next point, instead of straight lines between them"});
+    v.flag(&Profile::repeat, {.name = "repeat", .meaning = "starts over after the last point"});
 }
 
 template <typename V>
 void describe(V& v, const Thermostat&) {
     v.text(&Thermostat::name, {.name = "name", .meaning = "unique among the thermostats", .example = "\"oven\"", .required = true});
-    v.text(&Thermostat::sensor, {.name = "sensor", .meaning = "whose temperature switches", .example = "\"oven wall\"", .required = true});
+    v.text(&Thermostat::sensor, {.name = "sensor", .meaning = "sensor that it switches by", .example = "\"oven wall\"", .required = true});
     v.texts(&Thermostat::switches,
-            {.name = "switches", .meaning = "powers (their heat) and coolings (their convection)", .example = "[\"heater\"]", .required = true});
-    v.quantity(&Thermostat::lower, kinds::temperature,
-               {.name = "lower", .meaning = "on at or below it", .example = "\"68 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
+            {.name = "switches", .meaning = "names of powers (their heat) and coolings (their convection)", .example = "[\"heater\"]", .required = true});
+    v.quantity(
+        &Thermostat::lower, kinds::temperature,
+        {.name = "lower", .meaning = "switches on at or below it", .example = "\"68 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
     v.quantity(&Thermostat::upper, kinds::temperature,
-               {.name = "upper", .meaning = "off at or above it", .example = "\"70 degC\"", .required = true, .written = true, .stand_in = zero_celsius + 1.0});
-    v.word(&Thermostat::cools, Words<2>{"heating", "cooling"}, {.name = "acts", .meaning = "`\"cooling\"`: the other way round, as a fan"});
+               {.name = "upper",
+                .meaning = "switches off at or above it",
+                .example = "\"70 degC\"",
+                .required = true,
+                .written = true,
+                .stand_in = zero_celsius + 1.0});
+    v.word(&Thermostat::cools, Words<2>{"heating", "cooling"}, {.name = "acts", .meaning = "`\"cooling\"`: switches the other way round, as for a fan"});
     v.word(&Thermostat::starts_on, Words<2>{"off", "on"},
-           {.name = "starts", .meaning = "what it is at the beginning when the sensor is between the two", .usual = "off"});
+           {.name = "starts", .meaning = "state at the start where the sensor reads between the two", .usual = "off"});
     v.quantity(&Thermostat::least_on, kinds::time, {.name = "least_on", .meaning = "stays on at least this long", .range = Range::not_negative});
     v.quantity(&Thermostat::least_off, kinds::time, {.name = "least_off", .meaning = "stays off at least this long", .range = Range::not_negative});
-    v.texts(&Thermostat::studies, {.name = "studies", .meaning = "acts in these transient studies only", .usual = "all transient ones"});
+    v.texts(&Thermostat::studies, {.name = "studies", .meaning = "transient studies in which it acts", .usual = "all transient studies"});
 }
 
 template <typename V>
 void describe(V& v, const Study& now) {
     v.text(&Study::name, {.name = "name", .meaning = "unique among the studies", .example = "\"steady\"", .required = true});
     v.word(&Study::kind, Words<3>{"steady", "transient", "cyclic"},
-           {.name = "kind", .meaning = "what lasts; from a start on; what a periodic load settles to", .written = true});
-    v.quantity(&Study::ambient, kinds::temperature, {.name = "ambient", .meaning = "for every cooling that names none itself"});
-    v.text(&Study::ambient_profile, {.name = "ambient_profile", .meaning = "a profile of temperatures instead, in time"});
+           {.name = "kind", .meaning = "the steady state; a transient from a start; or the periodic state that duty cycles settle to", .written = true});
+    v.quantity(&Study::ambient, kinds::temperature, {.name = "ambient", .meaning = "ambient of every cooling that does not name its own"});
+    v.text(&Study::ambient_profile, {.name = "ambient_profile", .meaning = "name of a profile of temperatures: the ambient over time"});
     v.factors(&Study::scale, {.name = "scale", .meaning = "factors on powers by name, as `{ burst = 0.25 }`"});
     v.quantity(&Study::coarsening, kinds::number,
-               {.name = "coarsening", .meaning = "all cell sizes times this, besides `mesh.coarsening`: studies in time take many solves"});
+               {.name = "coarsening", .meaning = "factor on all cell sizes, on top of `mesh.coarsening`: transient and cyclic studies take many solves"});
     if (v.one_kind() && now.kind == StudyKind::steady) return;
     v.start({.name = "start",
              .meaning = "a temperature; `{ \"*\" = 20, oscillator = -30 }` by part; `{ study = \"idle\" }`: where an earlier study of the model ended; with "
                         "`results = \"DIR\"` from a results folder of the same geometry and mesh",
              .usual = "the ambient"});
     v.quantity(&Study::tolerance, kinds::temperature_difference,
-               {.name = "tolerance", .meaning = "error of the time steps", .range = Range::positive, .what = "a tolerance"});
+               {.name = "tolerance", .meaning = "allowed error of the time steps", .range = Range::positive, .what = "a tolerance"});
     v.quantity(&Study::longest_step, kinds::time,
-               {.name = "longest_step", .meaning = "steps are not longer; no more than a million of them", .range = Range::positive});
+               {.name = "longest_step", .meaning = "longest time step; a study may have at most a million steps", .range = Range::positive});
     if (!v.one_kind() || now.kind == StudyKind::cyclic)
-        v.quantity(&Study::period, kinds::time, {.name = "period", .meaning = "of a cyclic study", .usual = "of its profiles", .range = Range::positive});
+        v.quantity(&Study::period, kinds::time,
+                   {.name = "period", .meaning = "period of a cyclic study", .usual = "of its profiles", .range = Range::positive});
     if (v.one_kind() && now.kind == StudyKind::cyclic) return;
     v.quantity(&Study::lasts, kinds::time,
                {.name = "lasts",
-                .meaning = "length of a transient",
+                .meaning = "duration of a transient",
                 .example = "\"8 h\"",
+                .usual = "needed for a transient",
                 .required = true,
                 .written = true,
                 .stand_in = 1.0,
                 .range = Range::positive});
     v.word(&Study::stop_when, Words<3>{"never", "steady", "all limits decided"},
-           {.name = "stop_when", .meaning = "ends a transient before: no temperature has further to go than `steady_within`, or all limits decided"});
-    v.quantity(&Study::steady_within, kinds::temperature_difference,
-               {.name = "steady_within", .meaning = "counts as steady", .range = Range::positive, .what = "a tolerance"});
+           {.name = "stop_when",
+            .meaning = "ends a transient early: when every temperature is within `steady_within` of its final value, or when all limits are decided"});
+    v.quantity(
+        &Study::steady_within, kinds::temperature_difference,
+        {.name = "steady_within", .meaning = "how close to its final value a temperature counts as steady", .range = Range::positive, .what = "a tolerance"});
     v.quantities(&Study::fields_at, kinds::time,
-                 {.name = "fields_at", .meaning = "times, at most 2000, at which whole fields are written and the first picture is drawn"});
-    v.quantity(&Study::fields_every, kinds::time, {.name = "fields_every", .meaning = "likewise, this often", .range = Range::positive});
+                 {.name = "fields_at", .meaning = "times, at most 2000, at which fields are written and the first picture is drawn"});
+    v.quantity(&Study::fields_every, kinds::time, {.name = "fields_every", .meaning = "interval at which they are written as well", .range = Range::positive});
     v.quantity(&Study::history_every, kinds::time,
-               {.name = "history_every", .meaning = "rows of the history this often, besides those of the steps", .range = Range::positive});
-    v.quantity(&Study::fixed_step, kinds::time,
-               {.name = "fixed_step", .meaning = "no error control; steps still end at jumps of profiles", .range = Range::positive});
+               {.name = "history_every", .meaning = "interval of further rows in the history, besides those of the time steps", .range = Range::positive});
+    v.quantity(
+        &Study::fixed_step, kinds::time,
+        {.name = "fixed_step", .meaning = "length of all time steps, without error control; steps still end at jumps of profiles", .range = Range::positive});
 }
 
 template <typename V>
 void describe(V& v, const Picture&) {
     v.text(&Picture::name, {.name = "name", .meaning = "part of the file name", .example = "\"inside\"", .required = true});
-    v.texts(&Picture::hide, {.name = "hide", .meaning = "parts not shown"});
+    v.texts(&Picture::hide, {.name = "hide", .meaning = "parts that are not shown"});
     v.quantity(&Picture::azimuth, kinds::number,
                {.name = "azimuth", .meaning = "degrees; 0 looks along +y, positive turns the eye towards +x", .written = true});
     v.quantity(&Picture::elevation, kinds::number, {.name = "elevation", .meaning = "degrees above the horizon", .written = true});
-    v.flag(&Picture::bands, {.name = "bands", .meaning = "stepped colours"});
+    v.flag(&Picture::bands, {.name = "bands", .meaning = "colours in steps"});
     v.flag(&Picture::isotherms, {.name = "isotherms", .meaning = "lines of equal temperature"});
-    v.table(&Picture::section, {.name = "section", .meaning = "`{ normal, through }`: cut open; shows what lies on that side, with the temperature inside"});
-    v.quantity(&Picture::above, kinds::temperature, {.name = "above", .meaning = "shows only what is hotter than this, everything else as outlines"});
-    v.ends(&Picture::range, {.name = "range", .meaning = "ends of the colour scale, to compare pictures", .example = "[20, 120]", .usual = "what is there"});
+    v.table(&Picture::section,
+            {.name = "section",
+             .meaning = "`{ normal, through }`: cuts the assembly open and shows what lies on the side of the normal, with the temperatures inside"});
+    v.quantity(&Picture::above, kinds::temperature, {.name = "above", .meaning = "shows only what is hotter than this, and the rest as outlines"});
+    v.ends(&Picture::range,
+           {.name = "range", .meaning = "ends of the colour scale, so that pictures can be compared", .example = "[20, 120]", .usual = "what is there"});
 }
 
 }  // namespace firnfield

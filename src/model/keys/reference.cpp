@@ -120,9 +120,9 @@ public:
     void outline(Outline T::*, const Key& key) { add(key, "list of corners"); }
     void outlines(std::vector<Outline> T::*, const Key& key) { add(key, "list of outlines"); }
     void surface_file(const Words<3>& keys) {
-        add({.name = keys[0], .meaning = "as seen from the model file", .example = "\"cover.stl\"", .required = true}, "text");
-        add({.name = keys[1], .meaning = "of its lengths", .required = true}, "\"mm\", \"cm\", \"m\", \"in\" or \"um\"");
-        add({.name = keys[2], .meaning = "the program writes it, and refuses another file"}, "text");
+        add({.name = keys[0], .meaning = "path, relative to the model file", .example = "\"cover.stl\"", .required = true}, "text");
+        add({.name = keys[1], .meaning = "unit of the lengths in the file", .required = true}, "\"mm\", \"cm\", \"m\", \"in\" or \"um\"");
+        add({.name = keys[2], .meaning = "checksum that the program writes; a file with another one is refused"}, "text");
     }
     void planes(std::array<std::vector<double>, 3> T::*, const Key& key) { add(key, "table of lists of lengths"); }
     template <typename Rule>
@@ -170,10 +170,10 @@ private:
         rows_.push_back({.name = prefix_ + std::string(key.name),
                          .takes = std::move(takes),
                          .example = key.example.empty() ? std::move(example) : std::string(key.example),
-                         .usual = key.required        ? std::string()
-                                  : key.usual.empty() ? std::move(usual)
-                                                      : std::string(key.usual),
-                         .required = key.required,
+                         .usual = !key.usual.empty() ? std::string(key.usual)
+                                  : key.required     ? std::string()
+                                                     : std::move(usual),
+                         .required = key.required && key.usual.empty(),
                          .meaning = std::string(key.meaning)});
     }
 
@@ -205,8 +205,8 @@ public:
         tables_.push_back({"units",
                            "[units]",
                            "units of bare numbers",
-                           {{.name = "length", .takes = "unit", .example = "\"mm\"", .meaning = "of bare lengths"},
-                            {.name = "temperature", .takes = "unit", .example = "\"degC\"", .meaning = "of bare temperatures"}}});
+                           {{.name = "length", .takes = "unit", .example = "\"mm\"", .meaning = "unit of bare numbers for lengths"},
+                            {.name = "temperature", .takes = "unit", .example = "\"degC\"", .meaning = "unit of bare numbers for temperatures"}}});
     }
     template <typename Inner>
     void table(Inner Model::*, const Key& key) {
@@ -237,29 +237,30 @@ std::vector<KeyTable> make_tables() {
     const auto by_hand = [&](std::string name, std::string head, std::string meaning, std::vector<KeyRow> rows) {
         tables.push_back({std::move(name), std::move(head), std::move(meaning), std::move(rows)});
     };
-    by_hand("parameters", "[parameters]", "named quantities that values of the file are written in",
-            {{.name = "NAME", .takes = "quantity, number or expression, or a table", .example = "\"0.5 mm\"", .meaning = "its value"},
-             {.name = "NAME.value", .takes = "quantity, number or expression", .required = true, .meaning = "in a table: its value, beside a spread"},
-             {.name = "NAME.uniform", .takes = "of the kind of the value", .meaning = "half width of an even spread"},
-             {.name = "NAME.normal", .takes = "of the kind of the value", .meaning = "standard deviation of a normal spread"}});
+    by_hand(
+        "parameters", "[parameters]", "named quantities that values of the file are written in",
+        {{.name = "NAME", .takes = "quantity, number or expression, or a table", .example = "\"0.5 mm\"", .meaning = "its value"},
+         {.name = "NAME.value", .takes = "quantity, number or expression", .required = true, .meaning = "in a table: the nominal value, beside its tolerance"},
+         {.name = "NAME.uniform", .takes = "of the kind of the value", .meaning = "half width of a uniform distribution"},
+         {.name = "NAME.normal", .takes = "of the kind of the value", .meaning = "standard deviation of a normal distribution"}});
     by_hand("variant", "[[variant]]", "a design made from this file by changes",
-            {{.name = "name", .takes = "text", .required = true, .meaning = "by which `--variant` and `compare` know it"},
-             {.name = "from", .takes = "text", .usual = "the file as it stands", .meaning = "an earlier variant that it goes on from"},
+            {{.name = "name", .takes = "text", .required = true, .meaning = "by which `--variant` and `compare` refer to it"},
+             {.name = "from", .takes = "text", .usual = "the file as it stands", .meaning = "an earlier variant that it builds on"},
              {.name = "note", .takes = "text", .meaning = "a remark"},
-             {.name = "change", .takes = "table from address to value", .required = true, .meaning = "what is different"}});
+             {.name = "change", .takes = "table from address to value", .required = true, .meaning = "keys that differ, and their values"}});
     by_hand("sweep", "[[sweep]]", "designs over a range of values",
-            {{.name = "name", .takes = "text", .required = true, .meaning = "the beginning of its points' names"},
-             {.name = "from", .takes = "text", .usual = "the file as it stands", .meaning = "a variant that it goes on from"},
+            {{.name = "name", .takes = "text", .required = true, .meaning = "first part of the names of its points"},
+             {.name = "from", .takes = "text", .usual = "the file as it stands", .meaning = "a variant that it builds on"},
              {.name = "note", .takes = "text", .meaning = "a remark"},
              {.name = "over",
               .takes = "table of one or two addresses, each with a list of values or `{ from, to, count, spacing }`",
               .required = true,
-              .meaning = "what is swept; `spacing` is `\"even\"` or `\"log\"`"}});
+              .meaning = "values that are swept; `spacing` is `\"even\"` or `\"log\"`"}});
     const auto in_place = [&](std::string name, std::string meaning, std::vector<KeyRow> rows) {
         tables.push_back({std::move(name), "", std::move(meaning), std::move(rows)});
     };
     in_place("rule", "a rule in place, `on = { … }`", rows_of<Selection>());
-    tables.back().rows.push_back({.name = "rest", .takes = "true or false", .usual = "false", .meaning = "only what no other cooling or hold claims"});
+    tables.back().rows.push_back({.name = "rest", .takes = "true or false", .usual = "false", .meaning = "only surfaces that no other cooling or hold claims"});
     in_place("law", "a correlation, `convection = { law = … }`", rows_of<ConvectionLaw>());
     in_place("box", "shape", rows_of<Box>());
     in_place("cylinder", "shape", rows_of<Cylinder>());
