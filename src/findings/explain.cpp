@@ -8,6 +8,7 @@
 #include "model/bodies.hpp"
 #include "network/paths.hpp"
 #include "network/probe.hpp"
+#include "network/reduce.hpp"
 #include "study/linearised.hpp"
 
 #include <fmt/format.h>
@@ -283,12 +284,17 @@ private:
         out.holds.assign(model_.holds.size(), 0.0);
         out.loads.assign(model_.powers.size(), 0.0);
         out.storage.assign(mesh_.bodies.size(), 0.0);
-        add_links(adjoint, out);
-        add_ties(adjoint, tangent, out);
-        add_walls(adjoint, tangent, out);
-        const Sources& sources = network_.sources;
-        for (std::size_t s = 0; s < sources.size(); ++s)
-            out.loads[network_.origins[sources.origin[s]].index] += adjoint.node[sources.node[s]] * sources.heat[s];
+        const auto weight = [&](const LegEnd& end) {
+            return end.at == LegEnd::At::node ? adjoint.node[end.index] : end.at == LegEnd::At::wall ? adjoint.wall[end.index] : 0.0;
+        };
+        const auto add = [&](const Leg& leg) { add_leg(leg, leg.heat * (weight(leg.from) - weight(leg.to)), adjoint, tangent, out); };
+        reduce_inside(network_, solution_.reference, solution_.rise, add);
+        reduce_outside(network_, solution_.reference, solution_.rise, add);
+        for (const Readout::Term& term : readout_.terms) {
+            if (term.source == Readout::Source::tie)
+                out.holds[network_.origins[network_.ties.origin[term.index]].index] +=
+                    term.weight * surroundings(network_.ties.temperature[term.index], tangent);
+        }
         if (solution_.time) {
             const Balance balance = balance_heat(network_, solution_.reference, solution_.rise);
             for (Index n = 0; n < network_.nodes; ++n) out.storage[network_.owner[n]] -= adjoint.node[n] * balance.residual[n];
@@ -296,65 +302,46 @@ private:
         return out;
     }
 
-    void add_links(const Adjoint& adjoint, Sums& out) const {
-        const Links& links = network_.links;
-        for (std::size_t l = 0; l < network_.links_in_bodies; ++l) {
-            const Index a = links.first[l], b = links.second[l];
-            out.bodies[network_.owner[a]] += links.conductance[l] * (rise(a) - rise(b)) * (adjoint.node[a] - adjoint.node[b]);
-        }
-        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
-            const Index link = contacts_.link(c);
-            if (link == no_index) continue;
-            const Index a = links.first[link], b = links.second[link], pair = mesh_.contacts.pair[c];
-            const double heat = links.conductance[link] * (rise(a) - rise(b));
-            const std::array<double, 2> at = at_surfaces(adjoint, static_cast<Index>(c));
-            out.bodies[network_.owner[a]] += heat * (adjoint.node[a] - at[0]);
-            out.bodies[network_.owner[b]] += heat * (at[1] - adjoint.node[b]);
-            out.pairs[pair] += heat * (at[0] - at[1]);
-        }
-        const RadiativeLinks& beams = network_.radiative_links;
-        for (std::size_t l = 0; l < beams.size(); ++l) {
-            const Index first = beams.first[l], second = beams.second[l];
-            const double a = temperature(first), b = temperature(second);
-            const double heat = beams.coefficient[l] * (a * a + b * b) * (a + b) * (rise(first) - rise(second));
-            out.pairs[network_.origins[beams.origin[l]].index] += heat * (adjoint.node[first] - adjoint.node[second]);
-        }
-    }
-
-    void add_ties(const Adjoint& adjoint, bool tangent, Sums& out) const {
-        const Ties& ties = network_.ties;
-        for (std::size_t t = 0; t < ties.size(); ++t) {
-            const Index node = ties.node[t];
-            out.bodies[network_.owner[node]] += ties.conductance[t] * (rise(node) - (ties.temperature[t] - solution_.reference)) * adjoint.node[node];
-            out.holds[network_.origins[ties.origin[t]].index] += ties.conductance[t] * adjoint.node[node] * surroundings(ties.temperature[t], tangent);
-        }
-        for (const Readout::Term& term : readout_.terms) {
-            if (term.source == Readout::Source::tie)
-                out.holds[network_.origins[ties.origin[term.index]].index] += term.weight * surroundings(ties.temperature[term.index], tangent);
+    /// `part` is the heat of the leg times what the adjoint drops along it.
+    void add_leg(const Leg& leg, double part, const Adjoint& adjoint, bool tangent, Sums& out) const {
+        const Index index = leg.origin.index;
+        switch (leg.channel) {
+            case Channel::conduction:
+                out.bodies[index] += part;
+                break;
+            case Channel::contact: {
+                const Index a = leg.from.index, b = leg.to.index;
+                const std::array<double, 2> at = at_surfaces(adjoint, contacts_.contact(leg.element));
+                out.bodies[network_.owner[a]] += leg.heat * (adjoint.node[a] - at[0]);
+                out.bodies[network_.owner[b]] += leg.heat * (at[1] - adjoint.node[b]);
+                out.pairs[index] += leg.heat * (at[0] - at[1]);
+                break;
+            }
+            case Channel::radiation:
+            case Channel::convection:
+                if (leg.origin.kind == OriginKind::joint) {
+                    out.pairs[index] += part;
+                } else {
+                    (leg.channel == Channel::radiation ? out.radiation : out.convection)[index] += part;
+                    const Exchange& e = network_.walls.exchanges[leg.element];
+                    const double surface = wall_temperature_[leg.from.index];
+                    out.coolings[index] +=
+                        adjoint.wall[leg.from.index] * (tangent ? slope_by_surroundings(e, surface) : secant(e, surface) * surroundings(e.temperature, false));
+                }
+                break;
+            case Channel::hold:
+                out.bodies[network_.owner[leg.from.index]] += part;
+                out.holds[index] +=
+                    network_.ties.conductance[leg.element] * adjoint.node[leg.from.index] * surroundings(network_.ties.temperature[leg.element], tangent);
+                break;
+            case Channel::load:
+                out.loads[index] -= part;
+                break;
         }
     }
 
     /// What a known temperature counts for: its own rise above the base in a split, one kelvin in a sensitivity.
     double surroundings(double known, bool tangent) const { return tangent ? 1.0 : known - network_.lowest_known; }
-
-    void add_walls(const Adjoint& adjoint, bool tangent, Sums& out) const {
-        const Walls& walls = network_.walls;
-        for (std::size_t w = 0; w < walls.size(); ++w) {
-            const Index node = walls.node[w];
-            const double surface = wall_temperature_[w], at = adjoint.wall[w];
-            out.bodies[network_.owner[node]] += wall_heat_[w] * (adjoint.node[node] - at);
-            for (const Exchange& e : walls.of(w)) {
-                const Index index = network_.origins[e.origin].index;
-                const double heat = e.heat(surface);
-                if (e.kind == ExchangeKind::flux) {
-                    out.loads[index] -= heat * at;
-                    continue;
-                }
-                (e.kind == ExchangeKind::radiation ? out.radiation : out.convection)[index] += heat * at;
-                out.coolings[index] += at * (tangent ? slope_by_surroundings(e, surface) : secant(e, surface) * (e.temperature - network_.lowest_known));
-            }
-        }
-    }
 
     /// Sums over copies of a part, and over pairs of copies.
     void split(const Sums& sums) {

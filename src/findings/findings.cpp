@@ -7,6 +7,7 @@
 #include "findings/extremes.hpp"
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
+#include "network/reduce.hpp"
 
 #include <fmt/format.h>
 
@@ -63,15 +64,9 @@ private:
             out_.coolings[c].convection = times * flows.convection[c];
             out_.coolings[c].radiation = times * flows.radiation[c];
         }
-        const Sources& sources = network_.sources;
-        for (std::size_t s = 0; s < sources.size(); ++s) body_power_[network_.owner[sources.node[s]]] += times * sources.heat[s];
-        const Walls& walls = network_.walls;
-        for (std::size_t w = 0; w < walls.size(); ++w) {
-            for (const Exchange& exchange : walls.of(w)) {
-                if (exchange.kind == ExchangeKind::flux)
-                    body_power_[network_.owner[walls.node[w]]] -= times * exchange.heat(solution_.patch_temperature[walls.patch[w]]);
-            }
-        }
+        reduce_outside(network_, solution_.reference, solution_.rise, [&](const Leg& leg) {
+            if (leg.channel == Channel::load) body_power_[network_.owner[node_of(network_, leg.from)]] -= times * leg.heat;
+        });
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];
             CoolingFinding& row = out_.coolings[c];
@@ -180,16 +175,18 @@ private:
             // A contact's cells may stand the other way round than its pair's bodies.
             const Index pair = mesh_.contacts.pair[c];
             const double sign = mesh_.cells.body[mesh_.contacts.first[c]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
-            flow[pair] += sign * solution_.contacts.flow[c];
             drop[pair] += sign * mesh_.contacts.area[c] * (solution_.contacts.first[c] - solution_.contacts.second[c]);
         }
         for (std::size_t g = 0; g < mesh_.gaps.size(); ++g) {
             const Index pair = mesh_.gaps.pair[g];
             const double sign = mesh_.cells.body[mesh_.gaps.first[g]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
-            const double a = solution_.temperature[mesh_.gaps.first[g]], b = solution_.temperature[mesh_.gaps.second[g]];
-            flow[pair] += sign * network_.radiative_links.coefficient[g] * (a * a + b * b) * (a + b) * (a - b);
-            drop[pair] += sign * mesh_.gaps.area[g] * (a - b);
+            drop[pair] += sign * mesh_.gaps.area[g] * (solution_.temperature[mesh_.gaps.first[g]] - solution_.temperature[mesh_.gaps.second[g]]);
         }
+        reduce_inside(network_, solution_.reference, solution_.rise, [&](const Leg& leg) {
+            if (leg.origin.kind != OriginKind::joint) return;
+            const Index pair = leg.origin.index;
+            flow[pair] += network_.owner[leg.from.index] == mesh_.pairs[pair].first ? leg.heat : -leg.heat;
+        });
         for (const JointGroup& group : group_joints(model_, mesh_)) {
             JointFinding row = describe_joint(model_, mesh_, network_, group);
             double area = 0.0;

@@ -2,7 +2,7 @@
 
 #include "findings/heat_flux.hpp"
 
-#include "network/contact_temperatures.hpp"
+#include "network/reduce.hpp"
 
 #include <Eigen/Dense>
 
@@ -39,14 +39,9 @@ std::vector<double> heat_through_patches(const SteadySolution& solution) {
     const Network& network = *solution.network;
     // A patch that nothing claims lets nothing through.
     std::vector<double> leaving(solution.mesh->patches.size(), 0.0);
-    for (std::size_t i = 0; i < network.ties.size(); ++i) {
-        leaving[network.ties.patch[i]] =
-            network.ties.conductance[i] * (solution.rise[network.ties.node[i]] - (network.ties.temperature[i] - solution.reference));
-    }
-    for (std::size_t w = 0; w < network.walls.size(); ++w) {
-        const double wall = solution.patch_temperature[network.walls.patch[w]];
-        for (const Exchange& exchange : network.walls.of(w)) leaving[network.walls.patch[w]] += exchange.heat(wall);
-    }
+    reduce_outside(network, solution.reference, solution.rise, [&](const Leg& leg) {
+        if (const Index patch = patch_of(network, leg); patch != no_index) leaving[patch] += leg.heat;
+    });
     return leaving;
 }
 

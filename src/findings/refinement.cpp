@@ -3,7 +3,6 @@
 #include "findings/refinement.hpp"
 
 #include "findings/heat_flux.hpp"
-#include "network/contact_temperatures.hpp"
 
 #include <algorithm>
 #include <cmath>

@@ -11,10 +11,12 @@ namespace firnfield {
 ContactReader::ContactReader(const Model& model, const Mesh& mesh) : mesh_(mesh) {
     for (const Body& body : mesh.bodies) materials_.push_back(find_material(model.materials, model.parts[body.part].material));
     // Contacts follow the faces among the links, insulated ones left out.
-    auto link = static_cast<Index>(mesh.faces.size());
-    for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
+    first_link_ = static_cast<Index>(mesh.faces.size());
+    for (Index c = 0; c < mesh.contacts.size(); ++c) {
         const Index joint = mesh.pairs[mesh.contacts.pair[c]].joint;
-        link_.push_back(joint != no_index && model.joints[joint].insulated ? no_index : link++);
+        const bool insulated = joint != no_index && model.joints[joint].insulated;
+        link_.push_back(insulated ? no_index : first_link_ + static_cast<Index>(contact_.size()));
+        if (!insulated) contact_.push_back(c);
     }
 }
 

@@ -23,6 +23,8 @@ public:
     [[nodiscard]] ContactState state(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
     /// The link of a contact; no_index where it is insulated.
     [[nodiscard]] Index link(std::size_t contact) const { return link_[contact]; }
+    /// The contact of a link between bodies.
+    [[nodiscard]] Index contact(Index link) const { return contact_[link - first_link_]; }
     /// Where the two surfaces lie on the way from the first to the second node, as shares of the resistance, for a network without laws.
     [[nodiscard]] std::array<double, 2> shares(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
 
@@ -32,6 +34,8 @@ private:
     const Mesh& mesh_;
     std::vector<const Material*> materials_;  // per body
     std::vector<Index> link_;                 // per contact; no_index where insulated
+    Index first_link_ = 0;                    // between bodies
+    std::vector<Index> contact_;              // per link between bodies
 };
 
 [[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference,

@@ -1,6 +1,6 @@
 // Heat by the model's entries.
 
-#include <firnfield/network.hpp>
+#include "network/reduce.hpp"
 
 #include <algorithm>
 
@@ -12,38 +12,25 @@ HeatFlows heat_flows(const Network& network, double reference, std::span<const d
     out.convection.assign(network.cooling_coverage.size(), 0.0);
     out.radiation.assign(network.cooling_coverage.size(), 0.0);
     out.holds.assign(network.hold_coverage.size(), 0.0);
-    const Sources& sources = network.sources;
-    for (std::size_t s = 0; s < sources.size(); ++s) {
-        out.loads[network.origins[sources.origin[s]].index] += source_heat(network, s, reference + rise[sources.node[s]]);
-    }
-    const Ties& ties = network.ties;
-    const bool plain = !network.varies_in_bodies();
-    for (std::size_t t = 0; t < ties.size(); ++t) {
-        const double difference = rise[ties.node[t]] - (ties.temperature[t] - reference);
-        out.holds[network.origins[ties.origin[t]].index] +=
-            plain ? ties.conductance[t] * difference : tie_state(network, t, reference + rise[ties.node[t]], difference).flow;
-    }
-    const Walls& walls = network.walls;
-    for (std::size_t w = 0; w < walls.size(); ++w) {
-        const double surface = network_wall_state(network, w, reference + rise[walls.node[w]]).temperature;
-        for (const Exchange& exchange : walls.of(w)) {
-            const Index index = network.origins[exchange.origin].index;
-            const double heat = exchange.heat(surface);
-            switch (exchange.kind) {
-                case ExchangeKind::convection:
-                case ExchangeKind::curve:
-                case ExchangeKind::law:
-                    out.convection[index] += heat;
-                    break;
-                case ExchangeKind::radiation:
-                    out.radiation[index] += heat;
-                    break;
-                case ExchangeKind::flux:
-                    out.loads[index] -= heat;
-                    break;
-            }
+    reduce_outside(network, reference, rise, [&](const Leg& leg) {
+        switch (leg.channel) {
+            case Channel::load:
+                out.loads[leg.origin.index] -= leg.heat;
+                break;
+            case Channel::convection:
+                out.convection[leg.origin.index] += leg.heat;
+                break;
+            case Channel::radiation:
+                out.radiation[leg.origin.index] += leg.heat;
+                break;
+            case Channel::hold:
+                out.holds[leg.origin.index] += leg.heat;
+                break;
+            case Channel::conduction:
+            case Channel::contact:
+                break;
         }
-    }
+    });
     return out;
 }
 

@@ -59,10 +59,21 @@ TEST_CASE("a results folder appears whole or not at all", "[io]") {
     const fs::path target = scratch.path / "run.results";
     {
         ResultsFolder folder(target);
-        write_file(folder.path() / "summary.json", "1");
+        write_file(folder.path() / "fields.vtu", "1");
         CHECK_FALSE(fs::exists(target));
     }
     CHECK(entries(scratch.path) == 0);  // given up: nothing stays
+
+    {
+        ResultsFolder folder(target);
+        write_file(folder.path() / "summary.json", "0");  // a study is finished
+        CHECK_FALSE(fs::exists(target));
+        CHECK(folder.has_results());
+        CHECK(folder.give_up() == ResultsFolder::Left::results);
+        CHECK(folder.give_up() == ResultsFolder::Left::results);
+    }
+    CHECK(fs::exists(target / "summary.json"));
+    CHECK(entries(scratch.path) == 1);
 
     for (const char* content : {"1", "2"}) {
         ResultsFolder folder(target / "");

@@ -136,10 +136,10 @@ int compare(const CompareOptions& options) {
     }
     const std::size_t base = base_among(outcomes, options.base);
     const Comparison comparison = compare(file.base().title, std::move(outcomes), base);
-    write_file(folder.path() / "summary.json", to_json(comparison));
     write_file(folder.path() / "comparison.csv", to_csv(comparison));
     draw(folder.path(), comparison);
     progress.hold_interrupts();
+    write_file(folder.path() / "summary.json", to_json(comparison));  // last: with it the folder is one of results
     folder.commit();
     const int exit = tell(comparison, options.json);
     if (!options.json) say("\nFigures of all designs in {}\n", (target / "comparison.csv").string());
