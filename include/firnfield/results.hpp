@@ -166,7 +166,7 @@ void write_file(const std::filesystem::path& file, std::string_view content);
 /// A results folder in the making: files go to a temporary folder beside it ("NAME.unfinished"), commit() renames that into place.
 /// A results folder that is there already is replaced; anything else in the way is an error. What a stopped run left to go on from is
 /// never deleted: without `resume` it is put aside, and afterwards it stays where it is unless commit() has replaced it. A folder that has its
-/// summary holds finished studies, and is put in place however the run ends.
+/// summary holds finished studies: where the run ends early it is put in place, or stays beside results that are there already.
 class ResultsFolder {
 public:
     /// With `resume`, goes on with the temporary folder of a run that was stopped. Throws FileError when `target` exists and is not a
@@ -185,7 +185,7 @@ public:
     enum class Left {
         nothing,
         to_resume,  ///< checkpoints, in path()
-        results     ///< of the studies that were finished, in target()
+        results     ///< of the studies that were finished: in target(), or in path() where something stood there
     };
     /// Leaves what a later run can go on from, or what was finished, and removes everything else; what the destructor does where commit() was not
     /// called. A second call changes nothing.

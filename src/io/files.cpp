@@ -119,11 +119,13 @@ ResultsFolder::Left ResultsFolder::give_up() {
             left_ = Left::to_resume;
             fs::remove(work_ / owner_file, ignored);
         } else if (has_results()) {
+            left_ = Left::results;
+            fs::remove(work_ / owner_file, ignored);
+            if (fs::exists(target_, ignored)) return;  // a part of a run does not replace what may be all of an earlier one
             try {
                 commit();
-                left_ = Left::results;
             } catch (const WriteError&) {
-                fs::remove(work_ / owner_file, ignored);  // then they stay where they were made
+                return;  // then they stay where they were made
             }
         } else {
             fs::remove_all(work_, ignored);

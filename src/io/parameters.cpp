@@ -35,7 +35,7 @@ void Parameters::set(const std::string& name, const Measured& value) {
         !name.empty() && !is_digit(name.front()) && std::all_of(name.begin(), name.end(), [](char c) { return is_letter(c) || is_digit(c) || c == '_'; });
     if (!word) throw QuantityError(fmt::format("a parameter's name is letters, digits and \"_\", as in pad_thickness; found {}", in_quotes(name)), 1);
     expressions_.erase(name);
-    failures_.erase(name);  // those of others that depend on it stay: they are told once, too
+    failures_.erase(name);  // failures of what depends on it are kept: their cause is known
     values_[name] = value;
 }
 

@@ -21,7 +21,7 @@ std::string plain(std::string text) {
 std::string key_tables_text() {
     Table text({"table", "in the file", "meaning"});
     for (const KeyTable& table : key_tables()) text.row({table.name, table.head, plain(table.meaning)});
-    return text.text("  ", 80) + "\n\"firnfield keys TABLE\" lists the keys of one.\n";
+    return text.text("  ", 90) + "\n\"firnfield keys TABLE\" lists the keys of one.\n";
 }
 
 std::string to_text(const KeyTable& table) {

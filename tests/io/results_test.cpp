@@ -74,6 +74,14 @@ TEST_CASE("a results folder appears whole or not at all", "[io]") {
     }
     CHECK(fs::exists(target / "summary.json"));
     CHECK(entries(scratch.path) == 1);
+    {
+        ResultsFolder folder(target);
+        write_file(folder.path() / "summary.json", "part of a run");
+        CHECK(folder.give_up() == ResultsFolder::Left::results);
+        CHECK(folder.has_results());  // beside the earlier results, which stay
+        fs::remove_all(folder.path());
+    }
+    CHECK(read_file(target / "summary.json") == "0");
 
     for (const char* content : {"1", "2"}) {
         ResultsFolder folder(target / "");

@@ -165,7 +165,7 @@ std::string what_is_left(ResultsFolder::Left left, const ResultsFolder* folder) 
         case ResultsFolder::Left::to_resume:
             return "--resume goes on from the last checkpoint";
         case ResultsFolder::Left::results:
-            return fmt::format("the studies that were finished are kept in {}", folder->target().string());
+            return fmt::format("the studies that were finished are kept in {}", (folder->has_results() ? folder->path() : folder->target()).string());
         case ResultsFolder::Left::nothing:
             break;
     }
