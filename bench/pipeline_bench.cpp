@@ -38,12 +38,14 @@ const Stages& stages_of(double cells, bool round) {
     return *stages;
 }
 
-/// One pass over the links of a network: the cheapest thing a solver can do.
+/// One pass over the elements between the nodes of a network: the cheapest thing a solver can do.
 void sweep(const Network& network, std::vector<double>& t, std::vector<double>& r) {
-    for (std::size_t l = 0; l < network.links.size(); ++l) {
-        const double flow = network.links.conductance[l] * (t[network.links.first[l]] - t[network.links.second[l]]);
-        r[network.links.first[l]] -= flow;
-        r[network.links.second[l]] += flow;
+    for (const Family& family : network.families) {
+        for (std::size_t l = 0; l < family.second.size(); ++l) {
+            const double flow = family.coefficient[l] * (t[family.first[l]] - t[family.second[l]]);
+            r[family.first[l]] -= flow;
+            r[family.second[l]] += flow;
+        }
     }
     benchmark::DoNotOptimize(r.data());
 }

@@ -24,15 +24,16 @@ namespace {
 System system_of(const Model& model) {
     const Mesh mesh = build_mesh(model);
     const Network network = build_network(model, mesh, studies_of(model).front());
-    System s{network.links.first,
-             network.links.second,
-             network.order,
-             network.links.conductance,
-             std::vector<double>(network.nodes, 0.0),
-             std::vector<double>(network.nodes, 0.0)};
-    for (std::size_t w = 0; w < network.walls.size(); ++w)
-        s.excess[network.walls.node[w]] += wall_state(network.walls.resistance[w], network.walls.of(w), 320.0).slope;
-    for (std::size_t q = 0; q < network.sources.size(); ++q) s.heat[network.sources.node[q]] += network.sources.heat[q];
+    System s{.order = network.order, .excess = std::vector<double>(network.nodes, 0.0), .heat = std::vector<double>(network.nodes, 0.0)};
+    for (const Family& family : network.families) {
+        if (family.between_nodes()) {
+            s.first.insert(s.first.end(), family.first.begin(), family.first.end());
+            s.second.insert(s.second.end(), family.second.begin(), family.second.end());
+            s.conductance.insert(s.conductance.end(), family.coefficient.begin(), family.coefficient.end());
+        }
+        for (std::size_t i = 0; family.channel == Channel::load && i < family.size(); ++i) s.heat[family.first[i]] += family.coefficient[i];
+    }
+    for (Index w = 0; w < network.walls.size(); ++w) s.excess[network.walls.node[w]] += wall_state(network, w, 320.0).slope;
     return s;
 }
 

@@ -13,8 +13,8 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> layers{"base",   "material", "convection", "geometry", "model", "mesh", "network",
-                                      "linear", "study",    "findings",   "design",   "run",   "io",   "report"};
+const std::vector<std::string> layers{"base",    "material", "convection", "geometry", "model", "mesh", "linear",
+                                      "network", "study",    "findings",   "design",   "run",   "io",   "report"};
 
 const std::map<std::string, std::string> layer_of_header{
     {"error.hpp", "base"},        {"quantity.hpp", "base"},    {"version.hpp", "base"},    {"material.hpp", "material"}, {"convection.hpp", "convection"},
@@ -71,6 +71,21 @@ TEST_CASE("folders include only from folders before them", "[structure]") {
         }
     }
     CHECK(includes > 50);
+}
+
+TEST_CASE("only the network knows what elements it is made of", "[structure]") {
+    const std::vector<std::string> forbidden{"network/laws", ".families", "->families", ".films", "walls.groups", "each_family"};
+    for (const char* folder : {"src", "tools"}) {
+        for (const auto& entry : fs::recursive_directory_iterator(fs::path(FIRNFIELD_SOURCE_DIR) / folder)) {
+            if ((entry.path().extension() != ".cpp" && entry.path().extension() != ".hpp") || entry.path().string().find("/src/network/") != std::string::npos)
+                continue;
+            std::ifstream stream(entry.path());
+            for (std::string line; std::getline(stream, line);) {
+                INFO(entry.path() << ": " << line);
+                for (const std::string& word : forbidden) CHECK(line.find(word) == std::string::npos);
+            }
+        }
+    }
 }
 
 TEST_CASE("the core prints nothing and knows no file format", "[structure]") {

@@ -1,8 +1,8 @@
 /// The heat-conductance network: what the mesh and the model come down to.
 ///
-/// Every cell is a node with an unknown temperature. *Links* conduct between nodes, *ties* conduct between a node and
-/// a known temperature, *walls* stand between a node and several exchanges with the surroundings at once, *sources*
-/// put heat into nodes. Each of them knows its origin in the model, so every report is a sum over origins.
+/// Every cell is a node with an unknown temperature. Whatever carries heat between two nodes, between a node and a known temperature, or into a node
+/// stands in *families* of alike elements, each with its law, its channel and its origin in the model, so that every report is a sum over elements.
+/// Surfaces that exchange heat with the surroundings are *walls*: their temperatures follow from their nodes'.
 #pragma once
 
 #include <firnfield/mesh.hpp>
@@ -15,7 +15,7 @@
 
 namespace firnfield {
 
-/// What a conductance or source comes from.
+/// What an element comes from.
 enum class OriginKind : std::uint8_t { part, joint, cooling, hold, load };
 
 /// An origin; `index` counts bodies for a part, contact pairs for a joint, and the model's entries otherwise.
@@ -25,68 +25,64 @@ struct Origin {
     bool operator==(const Origin&) const = default;
 };
 
-/// Conductances between two nodes. Those within bodies come first, those of joints behind them.
-struct Links {
-    std::vector<Index> first{}, second{};
-    std::vector<double> conductance{};  ///< W/K
-    std::vector<Index> origin{};        ///< index in Network::origins
-    [[nodiscard]] std::size_t size() const { return first.size(); }
+/// What carries the heat of an element.
+enum class Channel : std::uint8_t {
+    conduction,  ///< within a body, also from its node to its wall
+    contact,     ///< between bodies that touch, from node to node
+    radiation,   ///< grey radiation, between bodies or to the surroundings
+    convection,  ///< to the surroundings
+    hold,        ///< to an imposed temperature
+    load,        ///< of a power, into a node or onto a wall
 };
 
-/// Radiation between two nodes, W = coefficient · (T₁⁴ − T₂⁴).
-struct RadiativeLinks {
-    std::vector<Index> first{}, second{};
-    std::vector<double> coefficient{};  ///< W/K⁴
-    std::vector<Index> origin{};
-    [[nodiscard]] std::size_t size() const { return first.size(); }
+/// A temperature that is given: of the air, of surroundings that radiate, of a hold.
+struct Known {
+    double temperature = 0.0;  ///< K
+    Origin origin{};
+    Channel channel = Channel::hold;
 };
 
-/// Constant conductances to a known temperature.
-struct Ties {
-    std::vector<Index> node{};
-    std::vector<double> conductance{};  ///< W/K
-    std::vector<double> temperature{};  ///< K
-    std::vector<Index> origin{};
-    std::vector<Index> patch{};  ///< patch of the mesh
-    [[nodiscard]] std::size_t size() const { return node.size(); }
+class HeatContent;
+class Law;
+class SurfaceBounds;
+struct Network;
+
+/// Alike elements: heat from one end to the other by one law.
+///
+/// The first end of each is a node, or the wall of a group of walls. The second ends are nodes, or all of them are one known temperature, or they lie
+/// outside: then the heat depends on the first end alone.
+struct Family {
+    Channel channel = Channel::conduction;
+    OriginKind origin = OriginKind::part;
+    std::vector<Index> index{};         ///< of the origin: one for all elements, or one each
+    std::vector<Index> first{};         ///< nodes; empty on walls, where element i stands on wall WallGroup::begin + i
+    std::vector<Index> second{};        ///< nodes; empty where the elements end at `known` or outside
+    Index known = no_index;             ///< in Network::knowns; no_index: outside
+    std::vector<double> coefficient{};  ///< W/K, and what the law makes of it otherwise
+    double scale = 1.0;                 ///< on all coefficients: what varies in time
+    std::shared_ptr<const Law> law{};   ///< null: heat is coefficient times difference in temperature
+    std::vector<Index> patch{};         ///< of the mesh, where the elements lie on its surface and are no films of walls
+
+    [[nodiscard]] std::size_t size() const { return coefficient.size(); }
+    [[nodiscard]] bool between_nodes() const { return !second.empty(); }
+    [[nodiscard]] Origin origin_of(std::size_t element) const { return {origin, index[index.size() == 1 ? 0 : element]}; }
 };
 
-/// How a wall exchanges heat with the surroundings.
-enum class ExchangeKind : std::uint8_t {
-    convection,  ///< W = coefficient · (T_wall − T), coefficient in W/K
-    curve,       ///< W = coefficient · curve(|T_wall − T|) · (T_wall − T), coefficient the area in m²
-    law,         ///< W = coefficient · h(T_wall, T) · (T_wall − T), coefficient the area in m²
-    radiation,   ///< W = coefficient · (T_wall⁴ − T⁴), coefficient in W/K⁴
-    flux,        ///< W = −coefficient, times curve(T_wall) where there is one: heat put onto the wall
-};
-
-/// One exchange of a wall.
-struct Exchange {
-    ExchangeKind kind = ExchangeKind::convection;
-    Index origin = 0;
-    double coefficient = 0.0;
-    double temperature = 0.0;            ///< K, of the surroundings
-    const ConvectionLaw* law = nullptr;  ///< for ExchangeKind::law; owned by Network::laws
-    const Curve* curve = nullptr;        ///< owned by Network::curves
-
-    /// Heat leaving the wall, W.
-    [[nodiscard]] double heat(double wall) const;
-    /// Derivative of `heat` by the wall temperature, W/K; negative only for heat that grows with temperature.
-    [[nodiscard]] double slope(double wall) const;
+/// Walls that exchange heat in the same ways.
+struct WallGroup {
+    Index begin = 0, end = 0;     ///< the walls begin, …, end − 1
+    std::vector<Family> films{};  ///< what each of them exchanges heat by
 };
 
 /// Surface patches that exchange heat. The wall temperature is not an unknown: it follows from the node's
-/// by T_node − T_wall = resistance · Σ exchanges(T_wall).
+/// by T_node − T_wall = resistance · Σ films(T_wall).
 struct Walls {
     std::vector<Index> node{};
     std::vector<Index> patch{};
-    std::vector<double> resistance{};     ///< K/W from the node to the wall; negative when the box centre lies outside the part
-    std::vector<Index> first_exchange{};  ///< one more entry than walls: a wall's exchanges are [n], …, [n + 1] − 1
-    std::vector<Exchange> exchanges{};
+    std::vector<double> resistance{};  ///< K/W from the node to the wall; negative when the box centre lies outside the part
+    std::vector<WallGroup> groups{};   ///< in the order of the walls
     [[nodiscard]] std::size_t size() const { return node.size(); }
-    [[nodiscard]] std::span<const Exchange> of(std::size_t wall) const {
-        return std::span(exchanges).subspan(first_exchange[wall], first_exchange[wall + 1] - first_exchange[wall]);
-    }
+    [[nodiscard]] const WallGroup& group_of(Index wall) const;
 };
 
 /// Temperature of a wall and the heat through it, for a node temperature.
@@ -95,20 +91,19 @@ struct WallState {
     double heat = 0.0;         ///< W leaving the node
     double slope = 0.0;        ///< d heat / d node temperature, W/K
 };
-/// Solves the wall's heat balance by Newton's method; monotone and convex, so it always settles.
-[[nodiscard]] WallState wall_state(double resistance, std::span<const Exchange> exchanges, double node_temperature);
+/// Solves the wall's heat balance by Newton's method; monotone and convex, so it always settles. The conductivity behind the wall is that at the node's
+/// temperature (K).
+[[nodiscard]] WallState wall_state(const Network& network, Index wall, double node_temperature);
 
-/// Heat put into nodes.
-struct Sources {
-    std::vector<Index> node{};
-    std::vector<double> heat{};  ///< W
-    std::vector<Index> origin{};
-    [[nodiscard]] std::size_t size() const { return node.size(); }
-};
-
-/// How the resistance of a link between bodies is made up: shares of the two bodies; the rest is the joint's.
-struct ResistanceShares {
-    double first = 0.0, second = 0.0;
+/// A place with a temperature.
+struct End {
+    enum class At : std::uint8_t {
+        node,
+        wall,   ///< index in Network::walls
+        known,  ///< index in Network::knowns; no_index: outside of the network
+    };
+    At at = At::known;
+    Index index = no_index;
 };
 
 /// What a rule of the model covers, for reports.
@@ -120,38 +115,33 @@ struct Coverage {
 /// See Network::carried_by.
 inline constexpr Index carried_by_surface = no_index - 1;
 
-class HeatContent;
-class SurfaceBounds;
-
 struct Network {
     Index nodes = 0;
     std::vector<double> capacity{};                                  ///< J/K per node; 0 where density or specific heat is unknown
     std::vector<std::shared_ptr<const HeatContent>> heat_content{};  ///< per body, null where the capacity is constant; empty when it is everywhere
     std::vector<Index> owner{};                                      ///< body per node
     std::vector<Index> order{};                                      ///< the nodes body by body and in long lines, as linear solvers sweep them best
-    Links links{};
-    RadiativeLinks radiative_links{};
-    Ties ties{};
+    std::vector<Known> knowns{};
+    /// Of nodes. The first conducts within bodies: its elements are the faces of the mesh. The second conducts between bodies: its elements
+    /// are the contacts of the mesh, insulated ones left out.
+    std::vector<Family> families{};
     Walls walls{};
-    Sources sources{};
-    std::vector<Origin> origins{};
-    std::vector<std::shared_ptr<const ConvectionLaw>> laws{};
+    std::vector<End> surface{};  ///< per patch of the mesh: its wall, the temperature that it is held at, or its node where it is insulated
 
-    /// Dependence on temperature: factors on the conductances of each body, on the joint resistance of each contact pair of the mesh, on
-    /// the heat of each power of the model; null where there is none. Empty when nothing depends on temperature.
-    std::vector<std::shared_ptr<const Curve>> curves{};
-    std::vector<const Curve*> body_factor{}, pair_factor{}, load_factor{};
-    std::vector<ResistanceShares> resistance_shares{};  ///< per link between bodies, where there are factors
-    std::size_t links_in_bodies = 0;
-    [[nodiscard]] bool varies_in_bodies() const { return !body_factor.empty(); }
-    [[nodiscard]] bool varies() const;
+    [[nodiscard]] const Family& within_bodies() const { return families[0]; }
+    [[nodiscard]] const Family& between_bodies() const { return families[1]; }
+    /// Whether no law bends.
     [[nodiscard]] bool is_linear() const;
+
+    /// Factors on the conductivity of each body and on the joint resistance of each contact pair, null where there is none; empty when nothing of them
+    /// depends on temperature.
+    std::vector<std::shared_ptr<const Curve>> conductivity_factor{}, joint_factor{};
+    std::vector<double> pair_resistance{};  ///< K m²/W per contact pair of the mesh, before its factor; infinite when insulated
 
     /// Per cell: the contact over which it takes the temperature of its better-conducting neighbour, because it is too
     /// thin in its box for a temperature of its own; carried_by_surface when it takes that of its surface instead;
     /// no_index for all others. Empty where no body is cut.
     std::vector<Index> carried_by{};
-    std::vector<double> pair_resistance{};                                       ///< K m²/W per contact pair of the mesh; infinite when insulated
     std::vector<Coverage> cooling_coverage{}, hold_coverage{}, load_coverage{};  ///< as in the model; a load inside parts covers none
     std::vector<Index> unclaimed{};                                              ///< exposed patches without cooling, hold and surface heat: insulated
     double lowest_known = 0.0, highest_known = 0.0;                              ///< K, range of all known temperatures
@@ -159,25 +149,20 @@ struct Network {
     std::shared_ptr<const SurfaceBounds> surface_bounds{};
 };
 
-/// Heat through a link and how it changes with the temperatures at its ends.
-struct LinkState {
-    double flow = 0.0;                             ///< W from first to second
-    double slope_first = 0.0, slope_second = 0.0;  ///< d flow / d T_first and −d flow / d T_second, W/K
-};
-/// `difference` is first − second, with more digits than the temperatures have.
-[[nodiscard]] LinkState link_state(const Network& network, std::size_t link, double first, double second, double difference);
-[[nodiscard]] LinkState tie_state(const Network& network, std::size_t tie, double temperature, double difference);
-/// Like wall_state(), with the conductivity of the body behind the wall at the node's temperature.
-[[nodiscard]] WallState network_wall_state(const Network& network, std::size_t wall, double temperature);
-/// Heat of a source at the temperature of its node, W, and its derivative, W/K.
-[[nodiscard]] double source_heat(const Network& network, std::size_t source, double temperature);
-[[nodiscard]] double source_slope(const Network& network, std::size_t source, double temperature);
+/// Calls `use` with every family, those on walls included.
+template <typename AnyNetwork, typename Use>
+void each_family(AnyNetwork& network, const Use& use) {
+    for (auto& family : network.families) use(family);
+    for (auto& group : network.walls.groups) {
+        for (auto& film : group.films) use(film);
+    }
+}
+
+/// Resistance of the joint of each contact pair, K m²/W, at the mean temperature of what it conducts between.
+[[nodiscard]] std::vector<double> joint_resistances(const Network& network, double reference, std::span<const double> rise);
 
 /// Rise of a node above the reference for its heat content (K, nothing at the reference).
 [[nodiscard]] double rise_of_content(const Network& network, double reference, std::size_t node, double content);
-
-/// The network with every conductance and source as it is at these temperatures: what reports sum over.
-[[nodiscard]] Network frozen(const Network& network, std::span<const double> temperature, std::span<const double> rise);
 
 /// Heat by the model's entries, W: of powers entering, of coolings and holds leaving. Of the kept piece.
 struct HeatFlows {

@@ -58,14 +58,13 @@ public:
 struct SteadySolution {
     Study study{};
     std::shared_ptr<const Mesh> mesh{};
-    std::shared_ptr<const Network> network{};  ///< with every conductance as it is at these temperatures
-    std::shared_ptr<const Network> laws{};     ///< with its dependence on temperature; `network` itself where nothing varies
-    std::vector<double> temperature{};         ///< K, per cell
-    double reference = 0.0;                    ///< K
-    std::vector<double> rise{};                ///< K above `reference`, per cell: the same with more digits
-    std::vector<double> patch_temperature{};   ///< K, of the surface, per patch of the mesh
-    ContactTemperatures contacts{};            ///< per contact of the mesh
-    std::optional<double> time{};              ///< s, where this is a moment of a run in time
+    std::shared_ptr<const Network> network{};
+    std::vector<double> temperature{};        ///< K, per cell
+    double reference = 0.0;                   ///< K
+    std::vector<double> rise{};               ///< K above `reference`, per cell: the same with more digits
+    std::vector<double> patch_temperature{};  ///< K, of the surface, per patch of the mesh
+    ContactTemperatures contacts{};           ///< per contact of the mesh
+    std::optional<double> time{};             ///< s, where this is a moment of a run in time
     SolveSummary summary{};
 };
 

@@ -20,33 +20,20 @@
 namespace firnfield {
 namespace {
 
-/// Heat over temperature difference; where there is no difference, the slope.
-double secant(const Exchange& exchange, double wall) {
-    const double difference = wall - exchange.temperature;
-    constexpr double least = 1e-9;  // K
-    return std::abs(difference) > least ? exchange.heat(wall) / difference : exchange.slope(wall);
-}
-
-/// How the heat of an exchange changes with the temperature of the surroundings, W/K; positive.
-double slope_by_surroundings(Exchange exchange, double wall) {
-    constexpr double step = 0.01;  // K
-    const double at = exchange.temperature;
-    exchange.temperature = at - step;
-    const double colder = exchange.heat(wall);
-    exchange.temperature = at + step;
-    return (colder - exchange.heat(wall)) / (2.0 * step);
-}
-
 /// Temperatures that a watt at the place would cause, K/W. Walls and the surfaces of contacts are no nodes: theirs follow from their
 /// nodes', and where the place lies on one, the watt enters there.
 struct Adjoint {
     std::vector<double> node, wall;
     std::map<Index, std::array<double, 2>> contacts;  // weights of the first and second surface of contacts in the readout
+
+    [[nodiscard]] double at(const End& end) const { return end.at == End::At::node ? node[end.index] : end.at == End::At::wall ? wall[end.index] : 0.0; }
 };
 
 /// Heat times drop of the adjoint, K, added up by what makes the drop, and load times adjoint by load.
 struct Sums {
     std::vector<double> bodies, pairs, convection, radiation, loads, coolings, holds, storage;
+    /// Of known temperatures.
+    [[nodiscard]] double& surroundings(const Origin& origin) { return (origin.kind == OriginKind::hold ? holds : coolings)[origin.index]; }
 };
 
 class Explaining {
@@ -57,16 +44,15 @@ public:
     Explanation run() {
         find_place();
         require_surroundings();
-        measure_walls();
         out_.study = solution_.study.name;
         out_.coldest = options_.coldest;
         out_.time = solution_.time;
         out_.base = network_.lowest_known;
         out_.rise = out_.spot.temperature - out_.base;
         out_.limit = options_.limit;
-        out_.linear = solution_.laws->is_linear();
-        split(sums(secant_adjoint(), false));
-        if (options_.sensitivities && !solution_.time) rank(sums(tangent_adjoint(*solution_.laws), true));
+        out_.linear = network_.is_linear();
+        split(sums(Slopes::secant));
+        if (options_.sensitivities && !solution_.time) rank(sums(Slopes::tangent));
         return std::move(out_);
     }
 
@@ -105,7 +91,7 @@ private:
                 readout_ = {{{Readout::Source::node, place.index, 1.0}}, {}};
                 break;
             case Place::Kind::patch:
-                readout_ = readout_of_patch(mesh_, network_, place.index);
+                readout_ = readout_of_patch(network_, place.index);
                 break;
             case Place::Kind::first_of_contact:
                 readout_ = {{{Readout::Source::first_of_contact, place.index, 1.0}}, {}};
@@ -135,55 +121,10 @@ private:
         return fmt::format("no {} is called {}{}; the model has {}", what, in_quotes(name), did_you_mean(name, known), quoted_list(known));
     }
 
-    void measure_walls() {
-        const Walls& walls = network_.walls;
-        for (std::size_t w = 0; w < walls.size(); ++w) {
-            const WallState state = network_wall_state(network_, w, temperature(walls.node[w]));
-            wall_temperature_.push_back(state.temperature);
-            wall_heat_.push_back(state.heat);
-        }
-    }
-
-    /// Sum of the conductances of a wall's exchanges, W/K: their secants, or their slopes.
-    double conductance(std::size_t wall, bool tangent) const {
-        double sum = 0.0;
-        for (const Exchange& e : network_.walls.of(wall)) {
-            if (tangent) {
-                sum += e.slope(wall_temperature_[wall]);
-            } else if (e.kind != ExchangeKind::flux) {
-                sum += secant(e, wall_temperature_[wall]);
-            }
-        }
-        return sum;
-    }
-
-    Adjoint secant_adjoint() const {
-        const Walls& walls = network_.walls;
-        const Ties& ties = network_.ties;
-        const RadiativeLinks& beams = network_.radiative_links;
-        Balance balance;
-        balance.slope.assign(network_.nodes, 0.0);
-        for (std::size_t t = 0; t < ties.size(); ++t) balance.slope[ties.node[t]] += ties.conductance[t];
-        std::vector<double> at_walls(walls.size());
-        for (std::size_t w = 0; w < walls.size(); ++w) {
-            at_walls[w] = conductance(w, false);
-            balance.slope[walls.node[w]] += at_walls[w] / (1.0 + walls.resistance[w] * at_walls[w]);
-        }
-        for (std::size_t l = 0; l < beams.size(); ++l) {
-            const double a = temperature(beams.first[l]), b = temperature(beams.second[l]);
-            balance.radiative.push_back(beams.coefficient[l] * (a * a + b * b) * (a + b));
-        }
-        return solve(network_, balance, at_walls, nullptr, false);
-    }
-
-    Adjoint tangent_adjoint(const Network& laws) const {
-        std::vector<double> at_walls(network_.walls.size());
-        for (std::size_t w = 0; w < at_walls.size(); ++w) at_walls[w] = conductance(w, true);
-        return solve(laws, balance_heat(laws, solution_.reference, solution_.rise), at_walls, &laws, true);
-    }
-
-    /// The temperatures that the readout's adjoint causes. `laws` gives the derivatives of surface temperatures where they are not constant.
-    Adjoint solve(const Network& network, const Balance& balance, const std::vector<double>& at_walls, const Network* laws, bool transposed) const {
+    /// The temperatures that the readout's adjoint causes in the network linearised by tangents or by secants.
+    Adjoint adjoint_of(Slopes slopes) const {
+        const Balance balance = assemble(network_, solution_.reference, solution_.rise, slopes);
+        const std::vector<double> films = film_conductances(network_, solution_.reference, solution_.rise, slopes);
         const Walls& walls = network_.walls;
         std::vector<double> weights(network_.nodes, 0.0), on_walls(walls.size(), 0.0);
         Adjoint out;
@@ -192,18 +133,18 @@ private:
                 case Readout::Source::node:
                     weights[term.index] += term.weight;
                     break;
-                case Readout::Source::tie:
+                case Readout::Source::known:
                     break;
                 case Readout::Source::wall: {
                     on_walls[term.index] += term.weight;
-                    weights[walls.node[term.index]] += term.weight * wall_follows_node(term.index, at_walls[term.index], laws);
+                    weights[walls.node[term.index]] += term.weight * wall_follows_node(term.index, films[term.index], slopes);
                     break;
                 }
                 case Readout::Source::first_of_contact:
                 case Readout::Source::second_of_contact: {
                     const std::size_t side = term.source == Readout::Source::first_of_contact ? 0 : 1;
                     out.contacts[term.index][side] += term.weight;
-                    const auto [by_first, by_second] = surface_follows_nodes(term.index, side, laws);
+                    const auto [by_first, by_second] = surface_follows_nodes(term.index, side, slopes);
                     weights[mesh_.contacts.first[term.index]] += term.weight * by_first;
                     weights[mesh_.contacts.second[term.index]] += term.weight * by_second;
                     break;
@@ -216,41 +157,39 @@ private:
             const auto watch = [this](int, double left) {
                 if (options_.progress && !options_.progress({"explaining", 0, left, options_.tolerance})) throw Cancelled();
             };
-            const LinearSummary summary = solve_linearised(network, balance, weights, out.node, options_.tolerance, watch, transposed);
+            const LinearSummary summary = solve_linearised(network_, balance, weights, out.node, options_.tolerance, watch, slopes == Slopes::tangent);
             if (!summary.converged && !(summary.relative_residual <= 1e-8)) throw ComputationError("the adjoint solve stopped: " + summary.text());
         }
-        for (std::size_t w = 0; w < walls.size(); ++w) {
-            out.wall.push_back((out.node[walls.node[w]] + walls.resistance[w] * on_walls[w]) / (1.0 + walls.resistance[w] * at_walls[w]));
+        for (Index w = 0; w < walls.size(); ++w) {
+            const double resistance = wall_resistance(network_, w, temperature(walls.node[w]));
+            out.wall.push_back((out.node[walls.node[w]] + resistance * on_walls[w]) / (1.0 + resistance * films[w]));
         }
         return out;
     }
 
     /// d T_wall / d T_node.
-    double wall_follows_node(Index wall, double conductance, const Network* laws) const {
+    double wall_follows_node(Index wall, double films, Slopes slopes) const {
+        const double node = temperature(network_.walls.node[wall]), resistance = wall_resistance(network_, wall, node);
         double numerator = 1.0;
-        const double resistance = network_.walls.resistance[wall];
-        const Index node = network_.walls.node[wall];
-        if (laws != nullptr && laws->varies_in_bodies()) {
-            if (const Curve* factor = laws->body_factor[network_.owner[node]]) {
-                const double t = temperature(node);
-                numerator += wall_heat_[wall] * resistance * factor->slope(t) / (*factor)(t);
-            }
+        if (slopes == Slopes::tangent && !network_.conductivity_factor.empty()) {
+            if (const Curve* factor = network_.conductivity_factor[network_.owner[network_.walls.node[wall]]].get())
+                numerator += wall_state(network_, wall, node).heat * resistance * factor->slope(node) / (*factor)(node);
         }
-        return numerator / (1.0 + resistance * conductance);
+        return numerator / (1.0 + resistance * films);
     }
 
     /// d T_surface / d T of the two nodes of a contact.
-    std::array<double, 2> surface_follows_nodes(Index contact, std::size_t side, const Network* laws) const {
+    std::array<double, 2> surface_follows_nodes(Index contact, std::size_t side, Slopes slopes) const {
         const Index a = mesh_.contacts.first[contact], b = mesh_.contacts.second[contact];
-        if (contacts_.link(contact) == no_index) return side == 0 ? std::array{1.0, 0.0} : std::array{0.0, 1.0};
-        if (laws == nullptr || !laws->varies_in_bodies()) {
+        if (contacts_.element(contact) == no_index) return side == 0 ? std::array{1.0, 0.0} : std::array{0.0, 1.0};
+        if (slopes == Slopes::secant || network_.conductivity_factor.empty()) {
             const double share = contacts_.shares(network_, contact, solution_.reference, rises())[side];
             return {1.0 - share, share};
         }
         const auto slope = [&](Index node) {
             constexpr double step = 0.01;  // K
             const auto moved = [&](double by) {
-                const ContactState state = contacts_.state(*laws, contact, solution_.reference, [&](Index i) { return rise(i) + (i == node ? by : 0.0); });
+                const ContactState state = contacts_.state(network_, contact, solution_.reference, [&](Index i) { return rise(i) + (i == node ? by : 0.0); });
                 return side == 0 ? state.first : state.second;
             };
             return (moved(step) - moved(-step)) / (2.0 * step);
@@ -265,7 +204,7 @@ private:
         std::array<double, 2> out{a + share[0] * (b - a), a + share[1] * (b - a)};
         if (const auto found = adjoint.contacts.find(contact); found != adjoint.contacts.end()) {
             // A watt that enters at a share s of the way raises the share t of the way by R · min(s, t) · (1 − max(s, t)).
-            const double resistance = 1.0 / network_.links.conductance[contacts_.link(contact)];
+            const double resistance = contacts_.resistance(network_, contact, solution_.reference, rises());
             for (std::size_t i = 0; i < 2; ++i) {
                 for (std::size_t j = 0; j < 2; ++j)
                     out[i] += found->second[j] * resistance * std::min(share[i], share[j]) * (1.0 - std::max(share[i], share[j]));
@@ -274,7 +213,8 @@ private:
         return out;
     }
 
-    Sums sums(const Adjoint& adjoint, bool tangent) const {
+    Sums sums(Slopes slopes) const {
+        const Adjoint adjoint = adjoint_of(slopes);
         Sums out;
         out.bodies.assign(mesh_.bodies.size(), 0.0);
         out.pairs.assign(mesh_.pairs.size(), 0.0);
@@ -284,27 +224,27 @@ private:
         out.holds.assign(model_.holds.size(), 0.0);
         out.loads.assign(model_.powers.size(), 0.0);
         out.storage.assign(mesh_.bodies.size(), 0.0);
-        const auto weight = [&](const LegEnd& end) {
-            return end.at == LegEnd::At::node ? adjoint.node[end.index] : end.at == LegEnd::At::wall ? adjoint.wall[end.index] : 0.0;
-        };
-        const auto add = [&](const Leg& leg) { add_leg(leg, leg.heat * (weight(leg.from) - weight(leg.to)), adjoint, tangent, out); };
+        const auto add = [&](const Leg& leg) { add_leg(leg, adjoint, slopes, out); };
         reduce_inside(network_, solution_.reference, solution_.rise, add);
         reduce_outside(network_, solution_.reference, solution_.rise, add);
         for (const Readout::Term& term : readout_.terms) {
-            if (term.source == Readout::Source::tie)
-                out.holds[network_.origins[network_.ties.origin[term.index]].index] +=
-                    term.weight * surroundings(network_.ties.temperature[term.index], tangent);
+            if (term.source == Readout::Source::known)
+                out.surroundings(network_.knowns[term.index].origin) += term.weight * surroundings(network_.knowns[term.index], slopes);
         }
         if (solution_.time) {
-            const Balance balance = balance_heat(network_, solution_.reference, solution_.rise);
+            const Balance balance = assemble(network_, solution_.reference, solution_.rise);
             for (Index n = 0; n < network_.nodes; ++n) out.storage[network_.owner[n]] -= adjoint.node[n] * balance.residual[n];
         }
         return out;
     }
 
-    /// `part` is the heat of the leg times what the adjoint drops along it.
-    void add_leg(const Leg& leg, double part, const Adjoint& adjoint, bool tangent, Sums& out) const {
+    void add_leg(const Leg& leg, const Adjoint& adjoint, Slopes slopes, Sums& out) const {
         const Index index = leg.origin.index;
+        const double weight = adjoint.at(leg.from), part = leg.heat * (weight - adjoint.at(leg.to));
+        if (leg.to.at == End::At::known && leg.to.index != no_index) {
+            const Known& known = network_.knowns[leg.to.index];
+            out.surroundings(known.origin) += weight * conductance_to(leg, slopes) * surroundings(known, slopes);
+        }
         switch (leg.channel) {
             case Channel::conduction:
                 out.bodies[index] += part;
@@ -323,16 +263,10 @@ private:
                     out.pairs[index] += part;
                 } else {
                     (leg.channel == Channel::radiation ? out.radiation : out.convection)[index] += part;
-                    const Exchange& e = network_.walls.exchanges[leg.element];
-                    const double surface = wall_temperature_[leg.from.index];
-                    out.coolings[index] +=
-                        adjoint.wall[leg.from.index] * (tangent ? slope_by_surroundings(e, surface) : secant(e, surface) * surroundings(e.temperature, false));
                 }
                 break;
             case Channel::hold:
                 out.bodies[network_.owner[leg.from.index]] += part;
-                out.holds[index] +=
-                    network_.ties.conductance[leg.element] * adjoint.node[leg.from.index] * surroundings(network_.ties.temperature[leg.element], tangent);
                 break;
             case Channel::load:
                 out.loads[index] -= part;
@@ -340,8 +274,14 @@ private:
         }
     }
 
+    /// How the heat of a leg changes with the known temperature that it leads to, W/K.
+    double conductance_to(const Leg& leg, Slopes slopes) const {
+        const Element::BothSlopes both = Element{*leg.family, leg.element, leg.first, leg.second, leg.difference}.slopes();
+        return linearised(*leg.family, slopes, leg.heat, leg.difference, both.by_second);
+    }
+
     /// What a known temperature counts for: its own rise above the base in a split, one kelvin in a sensitivity.
-    double surroundings(double known, bool tangent) const { return tangent ? 1.0 : known - network_.lowest_known; }
+    double surroundings(const Known& known, Slopes slopes) const { return slopes == Slopes::tangent ? 1.0 : known.temperature - network_.lowest_known; }
 
     /// Sums over copies of a part, and over pairs of copies.
     void split(const Sums& sums) {
@@ -456,7 +396,6 @@ private:
     const ExplainOptions& options_;
     ContactReader contacts_;
     Readout readout_;
-    std::vector<double> wall_temperature_, wall_heat_;
     Explanation out_;
 };
 

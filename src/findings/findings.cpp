@@ -50,7 +50,7 @@ public:
     }
 
 private:
-    /// Loads, coolings and holds: one pass over sources, walls and ties, booked to their origins.
+    /// Loads, coolings and holds: one pass over the legs to the outside, booked to their origins.
     void sum_heat() {
         body_power_.assign(mesh_.bodies.size(), 0.0);
         out_.loads.resize(model_.powers.size());
@@ -187,8 +187,9 @@ private:
             const Index pair = leg.origin.index;
             flow[pair] += network_.owner[leg.from.index] == mesh_.pairs[pair].first ? leg.heat : -leg.heat;
         });
+        const std::vector<double> resistances = joint_resistances(network_, solution_.reference, solution_.rise);
         for (const JointGroup& group : group_joints(model_, mesh_)) {
-            JointFinding row = describe_joint(model_, mesh_, network_, group);
+            JointFinding row = describe_joint(model_, mesh_, resistances, group);
             double area = 0.0;
             for (std::size_t i = 0; i < group.pairs.size(); ++i) {
                 const double sign = group.swapped[i] ? -1.0 : 1.0;

@@ -54,7 +54,7 @@ std::vector<JointGroup> group_joints(const Model& model, const Mesh& mesh) {
     return list;
 }
 
-JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network& network, const JointGroup& group) {
+JointFinding describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group) {
     JointFinding row;
     row.first = model.parts[group.first_part].name;
     row.second = model.parts[group.second_part].name;
@@ -65,7 +65,7 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network&
         pairs += mesh.multiplicity / mesh.images(mesh.bodies[pair.first].on_planes & mesh.bodies[pair.second].on_planes);
     }
     row.pairs = static_cast<Index>(std::lround(pairs));
-    row.resistance = network.pair_resistance[group.pairs.front()];
+    row.resistance = resistances[group.pairs.front()];
     row.contact = "perfect, not specified";
     row.specified = group.joint != no_index;
     if (row.specified) {

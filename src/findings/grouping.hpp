@@ -25,7 +25,7 @@ struct JointGroup {
 [[nodiscard]] std::vector<JointGroup> group_joints(const Model& model, const Mesh& mesh);
 
 /// A row of the joint table without flow and drop.
-[[nodiscard]] JointFinding describe_joint(const Model& model, const Mesh& mesh, const Network& network, const JointGroup& group);
+[[nodiscard]] JointFinding describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group);
 
 /// Remarks that need no temperatures: unclaimed surface, unspecified joints, parts one cell thick.
 [[nodiscard]] std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network);

@@ -49,14 +49,13 @@ std::vector<Vec3> heat_flux(const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
     const Network& network = *solution.network;
     std::vector<Fit> fits(mesh.cells.size());
-    for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
-        const Index a = mesh.faces.first[f], b = mesh.faces.second[f];
-        const double flux = network.links.conductance[f] * (solution.temperature[a] - solution.temperature[b]) / mesh.faces.area[f];
+    reduce_family(network, network.within_bodies(), solution.reference, solution.rise, [&](const Leg& leg) {
+        const double area = mesh.faces.area[leg.element];
         Vec3 n;
-        n[mesh.faces.axis[f]] = 1.0;
-        fits[a].add(n, mesh.faces.area[f], flux);
-        fits[b].add(n, mesh.faces.area[f], flux);
-    }
+        n[mesh.faces.axis[leg.element]] = 1.0;
+        fits[leg.from.index].add(n, area, leg.heat / area);
+        fits[leg.to.index].add(n, area, leg.heat / area);
+    });
     for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
         const double flux = solution.contacts.flow[c] / mesh.contacts.area[c];
         fits[mesh.contacts.first[c]].add(mesh.contacts.normal[c], mesh.contacts.area[c], flux);

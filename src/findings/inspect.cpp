@@ -6,6 +6,7 @@
 #include "base/memory.hpp"
 #include "base/words.hpp"
 #include "findings/grouping.hpp"
+#include "network/traits.hpp"
 
 #include <fmt/format.h>
 
@@ -15,15 +16,6 @@
 
 namespace firnfield {
 namespace {
-
-double heat_of(const Network& network) {
-    double heat = 0.0;
-    for (const double watt : network.sources.heat) heat += watt;
-    for (const Exchange& exchange : network.walls.exchanges) {
-        if (exchange.kind == ExchangeKind::flux) heat += exchange.coefficient;
-    }
-    return heat;
-}
 
 /// As measured with bench/run: a linear solve, and what Newton's method takes of it in all where something depends on temperature.
 double solve_seconds(const Network& network, double cells) {
@@ -198,11 +190,11 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     for (const Study& study : studies) {
         const Network network = build_network(model, mesh, study);
         const double cells = cells_of(model, mesh, study);
-        out.studies.push_back({study, mesh.multiplicity * heat_of(network), !network.is_linear(),
+        out.studies.push_back({study, mesh.multiplicity * given_heat(network), !network.is_linear(),
                                study.kind == StudyKind::steady ? solve_seconds(network, cells) : step_seconds(cells), what_changes(model, study)});
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
-        for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, network, group));
+        for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, network.pair_resistance, group));
         const auto add_rule = [&](std::string name, std::string role, const Coverage& coverage) {
             out.rules.push_back({std::move(name), std::move(role), mesh.multiplicity * coverage.area, coverage.patches.size()});
         };

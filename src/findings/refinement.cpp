@@ -3,6 +3,7 @@
 #include "findings/refinement.hpp"
 
 #include "findings/heat_flux.hpp"
+#include "network/reduce.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -52,13 +53,11 @@ std::array<std::vector<double>, 3> layer_errors(const Model& model, const Steady
         errors[a].assign(mesh.grid.count(axis), 0.0);
         // What leaves a cell along this axis, less what enters: h k ∂²T/∂x² times the area.
         std::vector<double> gain(mesh.cells.size(), 0.0);
-        for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
-            if (mesh.faces.axis[f] != a) continue;
-            const Index first = mesh.faces.first[f], second = mesh.faces.second[f];
-            const double flow = solution.network->links.conductance[f] * (solution.rise[first] - solution.rise[second]);
-            gain[first] += flow;
-            gain[second] -= flow;
-        }
+        reduce_family(*solution.network, solution.network->within_bodies(), solution.reference, solution.rise, [&](const Leg& leg) {
+            if (mesh.faces.axis[leg.element] != a) return;
+            gain[leg.from.index] += leg.heat;
+            gain[leg.to.index] -= leg.heat;
+        });
         for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
             const double share = mesh.contacts.normal[c][axis] * mesh.contacts.normal[c][axis];
             gain[mesh.contacts.first[c]] += share * solution.contacts.flow[c];

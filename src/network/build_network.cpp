@@ -1,4 +1,4 @@
-// The network of a study: links, ties, walls and sources, each with its origin.
+// The network of a study: families of elements, each with its origin.
 
 #include <firnfield/network.hpp>
 #include <firnfield/quantity.hpp>
@@ -8,15 +8,18 @@
 #include "model/bodies.hpp"
 #include "network/claims.hpp"
 #include "network/conduction.hpp"
+#include "network/laws/laws.hpp"
 #include "network/node_order.hpp"
 #include "network/paths.hpp"
 #include "network/surface_bounds.hpp"
+#include "network/walls_builder.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 
 namespace firnfield {
 namespace {
@@ -33,6 +36,7 @@ public:
         network_.owner = mesh_.cells.body;
         network_.order = node_order(mesh_);
         network_.lowest_known = std::numeric_limits<double>::max();
+        for (const Index cell : mesh_.patches.cell) network_.surface.push_back({End::At::node, cell});
         add_capacities();
         add_heat_contents();
         Claims claims = settle_claims(model_, mesh_);
@@ -50,14 +54,12 @@ public:
     }
 
 private:
-    Index origin(OriginKind kind, std::size_t index) {
-        network_.origins.push_back({kind, static_cast<Index>(index)});
-        return static_cast<Index>(network_.origins.size() - 1);
-    }
-
-    void know(double temperature) {
-        network_.lowest_known = std::min(network_.lowest_known, temperature);
-        network_.highest_known = std::max(network_.highest_known, temperature);
+    /// Enters a temperature that is given.
+    Index know(const Known& known) {
+        network_.lowest_known = std::min(network_.lowest_known, known.temperature);
+        network_.highest_known = std::max(network_.highest_known, known.temperature);
+        network_.knowns.push_back(known);
+        return static_cast<Index>(network_.knowns.size() - 1);
     }
 
     void add_capacities() {
@@ -106,24 +108,18 @@ private:
     }
 
     void add_conduction() {
-        for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) origin(OriginKind::part, b);  // origin index = body index
         for (const ContactPair& pair : mesh_.pairs) network_.pair_resistance.push_back(area_resistance(pair));
         Conduction conduction = conduct(mesh_, materials_, network_.pair_resistance, patch_roles());
+        find_factors();
         const Faces& faces = mesh_.faces;
-        Links& links = network_.links;
-        const std::size_t count = faces.size() + mesh_.contacts.size();
-        links.first.reserve(count);
-        links.second.reserve(count);
-        links.origin.reserve(count);
-        links.first = faces.first;
-        links.second = faces.second;
-        links.conductance = std::move(conduction.faces);
-        links.conductance.reserve(count);
-        links.origin.resize(faces.size());
-        for (std::size_t f = 0; f < faces.size(); ++f) links.origin[f] = mesh_.cells.body[faces.first[f]];
-        network_.links_in_bodies = faces.size();
-        add_factors();
-        add_joints(conduction.contacts);
+        Family within{.channel = Channel::conduction, .origin = OriginKind::part, .first = faces.first, .second = faces.second};
+        within.coefficient = std::move(conduction.faces);
+        within.index.resize(faces.size());
+        for (std::size_t f = 0; f < faces.size(); ++f) within.index[f] = mesh_.cells.body[faces.first[f]];
+        if (!network_.conductivity_factor.empty()) within.law = conduction_law(network_.conductivity_factor, within.index);
+        network_.families.push_back(std::move(within));
+        add_contacts(conduction.contacts);
+        add_gaps();
         to_surface_ = std::move(conduction.to_surface);
         network_.carried_by = std::move(conduction.carried_by);
     }
@@ -143,60 +139,68 @@ private:
         return 0.0;
     }
 
-    void add_joints(const std::vector<double>& conductance) {
-        const auto first_origin = static_cast<Index>(network_.origins.size());
-        for (std::size_t p = 0; p < mesh_.pairs.size(); ++p) origin(OriginKind::joint, p);
+    void add_contacts(const std::vector<double>& conductance) {
         const Contacts& contacts = mesh_.contacts;
-        Links& links = network_.links;
+        Family between{.channel = Channel::contact, .origin = OriginKind::joint};
+        std::vector<InSeries> parts;
         for (std::size_t c = 0; c < contacts.size(); ++c) {
             if (std::isinf(network_.pair_resistance[contacts.pair[c]])) continue;
-            links.first.push_back(contacts.first[c]);
-            links.second.push_back(contacts.second[c]);
-            links.conductance.push_back(conductance[c]);
-            links.origin.push_back(first_origin + contacts.pair[c]);
-            if (network_.varies_in_bodies()) network_.resistance_shares.push_back(shares(c, conductance[c]));
+            between.first.push_back(contacts.first[c]);
+            between.second.push_back(contacts.second[c]);
+            between.coefficient.push_back(conductance[c]);
+            between.index.push_back(contacts.pair[c]);
+            if (!network_.conductivity_factor.empty()) parts.push_back(in_series(c, conductance[c]));
         }
+        if (!parts.empty()) between.law = contact_law(std::move(parts));
+        network_.families.push_back(std::move(between));
+    }
+
+    void add_gaps() {
         const Contacts& gaps = mesh_.gaps;
-        for (std::size_t g = 0; g < gaps.size(); ++g) {
-            network_.radiative_links.first.push_back(gaps.first[g]);
-            network_.radiative_links.second.push_back(gaps.second[g]);
-            network_.radiative_links.coefficient.push_back(stefan_boltzmann * gaps.area[g] * *model_.joints[mesh_.pairs[gaps.pair[g]].joint].exchange_factor);
-            network_.radiative_links.origin.push_back(first_origin + gaps.pair[g]);
-        }
+        if (gaps.size() == 0) return;
+        Family across{.channel = Channel::radiation, .origin = OriginKind::joint, .index = gaps.pair, .first = gaps.first, .second = gaps.second};
+        for (std::size_t g = 0; g < gaps.size(); ++g)
+            across.coefficient.push_back(stefan_boltzmann * gaps.area[g] * *model_.joints[mesh_.pairs[gaps.pair[g]].joint].exchange_factor);
+        across.law = radiation_law();
+        network_.families.push_back(std::move(across));
     }
 
-    const Curve* keep(const Curve& curve) {
-        if (curve.empty()) return nullptr;
-        network_.curves.push_back(std::make_shared<const Curve>(curve));
-        return network_.curves.back().get();
-    }
-
-    /// What depends on temperature; nothing is entered where nothing does.
-    void add_factors() {
-        const auto factor_of_joint = [&](const ContactPair& pair) {
-            return pair.joint == no_index ? Curve{} : resistance_factor(model_, model_.joints[pair.joint]);
-        };
-        const bool in_materials = std::any_of(materials_.begin(), materials_.end(), [](const Material* m) { return !m->conductivity_factor.empty(); });
-        const bool in_joints = std::any_of(mesh_.pairs.begin(), mesh_.pairs.end(), [&](const ContactPair& p) { return !factor_of_joint(p).empty(); });
-        if (in_materials || in_joints) {
-            for (const Material* material : materials_) network_.body_factor.push_back(keep(material->conductivity_factor));
-            for (const ContactPair& pair : mesh_.pairs) network_.pair_factor.push_back(keep(factor_of_joint(pair)));
+    /// What depends on temperature in bodies and joints; nothing is entered where nothing does.
+    void find_factors() {
+        std::map<const Material*, Factor> of_material;
+        const auto factor = [](const Curve& curve) { return curve.empty() ? Factor{} : std::make_shared<const Curve>(curve); };
+        for (const Material* material : materials_) {
+            const auto [found, fresh] = of_material.try_emplace(material);
+            if (fresh) found->second = factor(material->conductivity_factor);
+            network_.conductivity_factor.push_back(found->second);
         }
-        if (std::any_of(model_.powers.begin(), model_.powers.end(), [](const Power& p) { return !p.temperature_factor.empty(); })) {
-            for (const Power& power : model_.powers) network_.load_factor.push_back(keep(power.temperature_factor));
-        }
+        std::vector<Factor> of_joint;
+        for (const Joint& joint : model_.joints) of_joint.push_back(factor(resistance_factor(model_, joint)));
+        for (const ContactPair& pair : mesh_.pairs) network_.joint_factor.push_back(pair.joint == no_index ? Factor{} : of_joint[pair.joint]);
+        const auto none = [](const std::vector<Factor>& list) { return std::none_of(list.begin(), list.end(), [](const Factor& f) { return f != nullptr; }); };
+        if (!none(network_.conductivity_factor) || !none(network_.joint_factor)) return;
+        network_.conductivity_factor.clear();
+        network_.joint_factor.clear();
     }
 
     /// What the two bodies and the joint contribute to the resistance of a contact. Where the link was corrected, the joint takes the rest.
-    ResistanceShares shares(std::size_t contact, double conductance) const {
+    InSeries in_series(std::size_t contact, double conductance) const {
         const Contacts& contacts = mesh_.contacts;
         const double all = contacts.area[contact] / conductance;  // K m²/W
         const auto part = [&](Index cell, double depth) {
             return std::clamp(depth / conductivity_along(*materials_[mesh_.cells.body[cell]], contacts.normal[contact]) / all, 0.0, 1.0);
         };
-        ResistanceShares share{part(contacts.first[contact], contacts.depth_first[contact]), part(contacts.second[contact], contacts.depth_second[contact])};
-        if (const double sum = share.first + share.second; sum > 1.0) share = {share.first / sum, share.second / sum};
-        return share;
+        const Index first = contacts.first[contact], second = contacts.second[contact];
+        InSeries parts{.first_share = part(first, contacts.depth_first[contact]),
+                       .second_share = part(second, contacts.depth_second[contact]),
+                       .first = network_.conductivity_factor[mesh_.cells.body[first]],
+                       .second = network_.conductivity_factor[mesh_.cells.body[second]],
+                       .joint = network_.joint_factor[contacts.pair[contact]]};
+        if (const double sum = parts.first_share + parts.second_share; sum > 1.0) {
+            parts.first_share /= sum;
+            parts.second_share /= sum;
+        }
+        return parts;
     }
 
     double study_scale(const Power& power) const {
@@ -228,15 +232,13 @@ private:
                     {.address = fmt::format("power[{}].into", p), .message = "no such part is in the assembly: it lies beyond a mirror plane", .location = {}});
                 continue;
             }
-            const Index load = origin(OriginKind::load, p);
+            Family load{.channel = Channel::load, .origin = OriginKind::load, .index = {static_cast<Index>(p)}, .law = load_law(power.temperature_factor)};
             for (const Index body : bodies) {
                 const double density = volume_density(power, mesh_.bodies[body], volume) * study_scale(power);
-                for (const Index cell : cells_of[body]) {
-                    network_.sources.node.push_back(cell);
-                    network_.sources.heat.push_back(density * mesh_.cells.volume[cell]);
-                    network_.sources.origin.push_back(load);
-                }
+                load.first.insert(load.first.end(), cells_of[body].begin(), cells_of[body].end());
+                for (const Index cell : cells_of[body]) load.coefficient.push_back(density * mesh_.cells.volume[cell]);
             }
+            network_.families.push_back(std::move(load));
         }
         if (!problems.empty()) throw ModelError(std::move(problems));
     }
@@ -269,16 +271,19 @@ private:
 
     void add_holds() {
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
-            const Index from = origin(OriginKind::hold, h);
-            const double temperature = held_at(model_.holds[h]);
-            know(temperature);
+            const Known held{.temperature = held_at(model_.holds[h]), .origin = {OriginKind::hold, static_cast<Index>(h)}, .channel = Channel::hold};
+            Family family{.channel = Channel::hold, .origin = OriginKind::hold, .index = {static_cast<Index>(h)}, .known = know(held)};
+            std::vector<Index> bodies;
             for (const Index patch : network_.hold_coverage[h].patches) {
-                network_.ties.node.push_back(mesh_.patches.cell[patch]);
-                network_.ties.conductance.push_back(1.0 / to_surface_[patch]);
-                network_.ties.temperature.push_back(temperature);
-                network_.ties.origin.push_back(from);
-                network_.ties.patch.push_back(patch);
+                const Index cell = mesh_.patches.cell[patch];
+                family.first.push_back(cell);
+                family.coefficient.push_back(1.0 / to_surface_[patch]);
+                family.patch.push_back(patch);
+                bodies.push_back(mesh_.cells.body[cell]);
+                network_.surface[patch] = {End::At::known, family.known};
             }
+            if (!network_.conductivity_factor.empty()) family.law = conduction_law(network_.conductivity_factor, std::move(bodies));
+            network_.families.push_back(std::move(family));
         }
     }
 
@@ -292,69 +297,66 @@ private:
         return *materials_[body]->emissivity;
     }
 
-    /// Exchanges per patch, from coolings and surface loads; a wall for every patch that has some.
+    /// One effect on walls: a film of each of them.
+    struct Film {
+        Family family{};  // without elements
+        std::vector<Index> patches{};
+        std::vector<double> coefficient{};
+    };
+
     void add_walls() {
-        struct Entry {
-            Index patch;
-            Exchange exchange;
-        };
-        std::vector<Entry> entries;
-        for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
-            const Cooling& cooling = model_.coolings[c];
-            const Index from = origin(OriginKind::cooling, c);
-            const double ambient = ambient_of(model_, cooling, study_);
-            const double radiant = cooling.radiant.value_or(ambient);
-            const bool radiates = cooling.emissivity || cooling.material_emissivity;
-            const bool convects = cooling.convection.value_or(0.0) > 0.0;
-            const Curve* curve = keep(cooling.convection_curve);
-            if (cooling.law) network_.laws.push_back(std::make_shared<const ConvectionLaw>(with_own_fluid(model_, *cooling.law)));
-            if (convects || cooling.law || curve != nullptr) know(ambient);
-            if (radiates) know(radiant);
-            for (const Index patch : network_.cooling_coverage[c].patches) {
-                const double area = mesh_.patches.area[patch];
-                if (convects) entries.push_back({patch, {ExchangeKind::convection, from, *cooling.convection * area, ambient, nullptr, nullptr}});
-                if (curve != nullptr) entries.push_back({patch, {ExchangeKind::curve, from, area, ambient, nullptr, curve}});
-                if (cooling.law) entries.push_back({patch, {ExchangeKind::law, from, area, ambient, network_.laws.back().get(), nullptr}});
-                if (radiates) {
-                    entries.push_back(
-                        {patch, {ExchangeKind::radiation, from, stefan_boltzmann * emissivity(cooling, patch, c) * area, radiant, nullptr, nullptr}});
-                }
-            }
-        }
+        std::vector<Film> films;
+        for (std::size_t c = 0; c < model_.coolings.size(); ++c) add_cooling(c, films);
         for (std::size_t p = 0; p < model_.powers.size(); ++p) {
-            const Power& power = model_.powers[p];
-            if (!power.on) continue;
-            Coverage& coverage = network_.load_coverage[p];
-            if (picks_only_left_out(model_, power.on->parts)) continue;
-            coverage.patches = select_patches(model_, mesh_, *power.on, fmt::format("power[{}].on", p));
-            for (const Index patch : coverage.patches) coverage.area += mesh_.patches.area[patch];
-            const Index load = origin(OriginKind::load, p);
-            const double flux = (power.flux ? *power.flux : *power.total / (mesh_.multiplicity * coverage.area)) * study_scale(power);
-            const Curve* factor = network_.load_factor.empty() ? nullptr : network_.load_factor[p];
-            for (const Index patch : coverage.patches)
-                entries.push_back({patch, {ExchangeKind::flux, load, flux * mesh_.patches.area[patch], 0.0, nullptr, factor}});
+            if (model_.powers[p].on) add_surface_load(p, films);
         }
-        std::stable_sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.patch < b.patch; });
-        std::vector<bool> held(mesh_.patches.size(), false);
-        for (const Index patch : network_.ties.patch) held[patch] = true;
-        Walls& walls = network_.walls;
-        for (const Entry& entry : entries) {
-            if (held[entry.patch]) {
-                // Heat onto a held surface leaves through the hold at once; as a source at the node it would warm the part.
-                throw ModelError(fmt::format("power[{}].on", network_.origins[entry.exchange.origin].index),
-                                 "this surface has an imposed temperature, so heat put onto it has no effect; leave it out of the rule");
-            }
-            if (walls.patch.empty() || walls.patch.back() != entry.patch) {
-                walls.patch.push_back(entry.patch);
-                walls.node.push_back(mesh_.patches.cell[entry.patch]);
-                walls.resistance.push_back(to_surface_[entry.patch]);
-                walls.first_exchange.push_back(static_cast<Index>(walls.exchanges.size()));
-            }
-            walls.exchanges.push_back(entry.exchange);
-        }
-        walls.first_exchange.push_back(static_cast<Index>(walls.exchanges.size()));
+        WallsBuilder builder(mesh_, to_surface_);
+        for (Film& film : films) builder.add(std::move(film.family), film.patches, film.coefficient);
+        network_.walls = builder.build();
+        const Walls& walls = network_.walls;
+        for (Index w = 0; w < walls.size(); ++w) network_.surface[walls.patch[w]] = {End::At::wall, w};
         // A surface that takes up heat is somebody's.
-        std::erase_if(network_.unclaimed, [&](Index patch) { return std::binary_search(walls.patch.begin(), walls.patch.end(), patch); });
+        std::erase_if(network_.unclaimed, [&](Index patch) { return network_.surface[patch].at == End::At::wall; });
+    }
+
+    /// Convection and radiation of a cooling, from its patches to what is around.
+    void add_cooling(std::size_t index, std::vector<Film>& films) {
+        const Cooling& cooling = model_.coolings[index];
+        const Coverage& coverage = network_.cooling_coverage[index];
+        const double ambient = ambient_of(model_, cooling, study_);
+        const auto add = [&](Channel channel, double temperature, std::shared_ptr<const Law> law, const auto& per_area) {
+            const Origin origin{OriginKind::cooling, static_cast<Index>(index)};
+            Film film{.family = {.channel = channel, .origin = origin.kind, .index = {origin.index}, .law = std::move(law)}, .patches = coverage.patches};
+            film.family.known = know({temperature, origin, channel});
+            for (const Index patch : coverage.patches) film.coefficient.push_back(per_area(patch) * mesh_.patches.area[patch]);
+            films.push_back(std::move(film));
+        };
+        if (cooling.convection.value_or(0.0) > 0.0) add(Channel::convection, ambient, nullptr, [&](Index) { return *cooling.convection; });
+        if (!cooling.convection_curve.empty()) add(Channel::convection, ambient, convection_law(cooling.convection_curve), [](Index) { return 1.0; });
+        if (cooling.law) add(Channel::convection, ambient, convection_law(with_own_fluid(model_, *cooling.law)), [](Index) { return 1.0; });
+        if (cooling.emissivity || cooling.material_emissivity) {
+            add(Channel::radiation, cooling.radiant.value_or(ambient), radiation_law(),
+                [&](Index patch) { return stefan_boltzmann * emissivity(cooling, patch, index); });
+        }
+    }
+
+    void add_surface_load(std::size_t index, std::vector<Film>& films) {
+        const Power& power = model_.powers[index];
+        Coverage& coverage = network_.load_coverage[index];
+        if (picks_only_left_out(model_, power.on->parts)) return;
+        coverage.patches = select_patches(model_, mesh_, *power.on, fmt::format("power[{}].on", index));
+        for (const Index patch : coverage.patches) {
+            coverage.area += mesh_.patches.area[patch];
+            if (network_.surface[patch].at != End::At::known) continue;
+            // Heat onto a held surface leaves through the hold at once; as a source at the node it would warm the part.
+            throw ModelError(fmt::format("power[{}].on", index),
+                             "this surface has an imposed temperature, so heat put onto it has no effect; leave it out of the rule");
+        }
+        const double flux = (power.flux ? *power.flux : *power.total / (mesh_.multiplicity * coverage.area)) * study_scale(power);
+        Film film{.family = {.channel = Channel::load, .origin = OriginKind::load, .index = {static_cast<Index>(index)}}, .patches = coverage.patches};
+        film.family.law = load_law(power.temperature_factor);
+        for (const Index patch : coverage.patches) film.coefficient.push_back(flux * mesh_.patches.area[patch]);
+        films.push_back(std::move(film));
     }
 
     const Model& model_;

@@ -3,6 +3,7 @@
 #include "network/contact_temperatures.hpp"
 
 #include "network/conduction.hpp"
+#include "network/law.hpp"
 
 #include <cmath>
 
@@ -10,12 +11,10 @@ namespace firnfield {
 
 ContactReader::ContactReader(const Model& model, const Mesh& mesh) : mesh_(mesh) {
     for (const Body& body : mesh.bodies) materials_.push_back(find_material(model.materials, model.parts[body.part].material));
-    // Contacts follow the faces among the links, insulated ones left out.
-    first_link_ = static_cast<Index>(mesh.faces.size());
     for (Index c = 0; c < mesh.contacts.size(); ++c) {
         const Index joint = mesh.pairs[mesh.contacts.pair[c]].joint;
         const bool insulated = joint != no_index && model.joints[joint].insulated;
-        link_.push_back(insulated ? no_index : first_link_ + static_cast<Index>(contact_.size()));
+        element_.push_back(insulated ? no_index : static_cast<Index>(contact_.size()));
         if (!insulated) contact_.push_back(c);
     }
 }
@@ -26,23 +25,31 @@ double ContactReader::conductivity(Index cell, Vec3 normal, double temperature) 
     return factor * conductivity_along(material, normal);
 }
 
+double ContactReader::joint(const Network& network, std::size_t c, double first, double second) const {
+    const Index pair = mesh_.contacts.pair[c];
+    const Curve* factor = network.joint_factor.empty() ? nullptr : network.joint_factor[pair].get();
+    return network.pair_resistance[pair] * (factor == nullptr ? 1.0 : (*factor)(0.5 * (first + second)));
+}
+
+double ContactReader::resistance(const Network& network, std::size_t c, double reference, const RiseOf& rise) const {
+    const double a = rise(mesh_.contacts.first[c]), b = rise(mesh_.contacts.second[c]);
+    const Element element{network.between_bodies(), element_[c], reference + a, reference + b, a - b};
+    return 1.0 / linearised(element.family, Slopes::secant, element.heat(), element.difference, element.slopes().by_first);
+}
+
 ContactState ContactReader::state(const Network& network, std::size_t c, double reference, const RiseOf& rise) const {
     const Contacts& contacts = mesh_.contacts;
     const Index a = contacts.first[c], b = contacts.second[c];
     const double rise_a = rise(a), rise_b = rise(b), t_a = reference + rise_a, t_b = reference + rise_b;
     ContactState out;
-    if (link_[c] != no_index) {
-        out.flow = network.varies_in_bodies() ? link_state(network, link_[c], t_a, t_b, rise_a - rise_b).flow
-                                              : network.links.conductance[link_[c]] * (rise_a - rise_b);
-    }
+    if (element_[c] != no_index) out.flow = Element{network.between_bodies(), element_[c], t_a, t_b, rise_a - rise_b}.heat();
     const double flux = out.flow / contacts.area[c];
     out.first = t_a - flux * contacts.depth_first[c] / conductivity(a, contacts.normal[c], t_a);
     out.second = t_b + flux * contacts.depth_second[c] / conductivity(b, contacts.normal[c], t_b);
     // A carried cell has the temperature of its carrier's centre: its surface is found from there.
     const auto carried_over = [&](Index cell) { return !network.carried_by.empty() && network.carried_by[cell] == c; };
-    const double resistance = network.pair_resistance[contacts.pair[c]];
-    if (carried_over(a)) out.first = out.second + flux * resistance;
-    if (carried_over(b)) out.second = out.first - flux * resistance;
+    if (carried_over(a)) out.first = out.second + flux * joint(network, c, t_a, t_b);
+    if (carried_over(b)) out.second = out.first - flux * joint(network, c, t_a, t_b);
     if (network.surface_bounds && (contacts.depth_first[c] < 0.0 || contacts.depth_second[c] < 0.0)) {
         const std::array<Index, 2> cells{a, b};
         const Bounded first = network.surface_bounds->bound(out.first, cells, network, reference, rise);
@@ -57,12 +64,13 @@ ContactState ContactReader::state(const Network& network, std::size_t c, double 
 std::array<double, 2> ContactReader::shares(const Network& network, std::size_t c, double reference, const RiseOf& rise) const {
     const Contacts& contacts = mesh_.contacts;
     const Index a = contacts.first[c], b = contacts.second[c];
-    const double per_area = network.links.conductance[link_[c]] / contacts.area[c];
-    double first = per_area * contacts.depth_first[c] / conductivity(a, contacts.normal[c], reference + rise(a));
-    double second = 1.0 - per_area * contacts.depth_second[c] / conductivity(b, contacts.normal[c], reference + rise(b));
-    const double joint = per_area * network.pair_resistance[contacts.pair[c]];
-    if (!network.carried_by.empty() && network.carried_by[a] == c) first = second - joint;
-    if (!network.carried_by.empty() && network.carried_by[b] == c) second = first + joint;
+    const double t_a = reference + rise(a), t_b = reference + rise(b);
+    const double per_area = 1.0 / (resistance(network, c, reference, rise) * contacts.area[c]);
+    double first = per_area * contacts.depth_first[c] / conductivity(a, contacts.normal[c], t_a);
+    double second = 1.0 - per_area * contacts.depth_second[c] / conductivity(b, contacts.normal[c], t_b);
+    const double between = per_area * joint(network, c, t_a, t_b);
+    if (!network.carried_by.empty() && network.carried_by[a] == c) first = second - between;
+    if (!network.carried_by.empty() && network.carried_by[b] == c) second = first + between;
     return {first, second};
 }
 

@@ -21,21 +21,24 @@ public:
     ContactReader(const Model& model, const Mesh& mesh);
     /// `network` may be another one of the same mesh each time: loads and surroundings change with time.
     [[nodiscard]] ContactState state(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
-    /// The link of a contact; no_index where it is insulated.
-    [[nodiscard]] Index link(std::size_t contact) const { return link_[contact]; }
-    /// The contact of a link between bodies.
-    [[nodiscard]] Index contact(Index link) const { return contact_[link - first_link_]; }
-    /// Where the two surfaces lie on the way from the first to the second node, as shares of the resistance, for a network without laws.
+    /// The element of Network::between_bodies() that a contact is; no_index where it is insulated.
+    [[nodiscard]] Index element(std::size_t contact) const { return element_[contact]; }
+    /// The contact that such an element is.
+    [[nodiscard]] Index contact(Index element) const { return contact_[element]; }
+    /// K/W from node to node of a contact that is not insulated, as it is at these temperatures.
+    [[nodiscard]] double resistance(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
+    /// Where the two surfaces lie on the way from the first to the second node, as shares of that resistance.
     [[nodiscard]] std::array<double, 2> shares(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
 
 private:
     [[nodiscard]] double conductivity(Index cell, Vec3 normal, double temperature) const;
+    /// K m²/W of the joint alone, between nodes of these temperatures.
+    [[nodiscard]] double joint(const Network& network, std::size_t contact, double first, double second) const;
 
     const Mesh& mesh_;
     std::vector<const Material*> materials_;  // per body
-    std::vector<Index> link_;                 // per contact; no_index where insulated
-    Index first_link_ = 0;                    // between bodies
-    std::vector<Index> contact_;              // per link between bodies
+    std::vector<Index> element_;              // per contact; no_index where insulated
+    std::vector<Index> contact_;              // per element
 };
 
 [[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference,

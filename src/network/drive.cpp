@@ -8,10 +8,9 @@
 
 namespace firnfield {
 
-Drive::Drive(const Model& model, const Study& study, Network& network) : network_(network), heat_(network.sources.heat) {
+Drive::Drive(const Model& model, const Study& study, Network& network) : network_(network) {
     const bool in_time = study.kind != StudyKind::steady;
     if (in_time) used_ = profiles_in(model, study);
-    for (const Exchange& e : network.walls.exchanges) coefficient_.push_back(e.coefficient);
     const auto factors = [&](const std::vector<std::string>& profiles, const std::string& name) {
         Factors out;
         for (const std::string& profile : profiles) {
@@ -75,26 +74,13 @@ void Drive::set(double time, const std::vector<bool>& on) {
 }
 
 void Drive::apply(const Values& v) {
-    Network& n = network_;
-    for (std::size_t s = 0; s < n.sources.size(); ++s) n.sources.heat[s] = heat_[s] * v.load[n.origins[n.sources.origin[s]].index];
-    for (std::size_t t = 0; t < n.ties.size(); ++t) n.ties.temperature[t] = v.hold[n.origins[n.ties.origin[t]].index];
-    for (std::size_t e = 0; e < n.walls.exchanges.size(); ++e) {
-        Exchange& exchange = n.walls.exchanges[e];
-        const Index index = n.origins[exchange.origin].index;
-        switch (exchange.kind) {
-            case ExchangeKind::convection:
-            case ExchangeKind::curve:
-            case ExchangeKind::law:
-                exchange.coefficient = coefficient_[e] * v.convection[index];
-                exchange.temperature = v.ambient[index];
-                break;
-            case ExchangeKind::radiation:
-                exchange.temperature = v.radiant[index];
-                break;
-            case ExchangeKind::flux:
-                exchange.coefficient = coefficient_[e] * v.load[index];
-                break;
-        }
+    each_family(network_, [&](Family& family) {
+        if (family.channel == Channel::load) family.scale = v.load[family.origin_of(0).index];
+        if (family.channel == Channel::convection) family.scale = v.convection[family.origin_of(0).index];
+    });
+    for (Known& known : network_.knowns) {
+        const std::vector<double>& temperature = known.channel == Channel::hold ? v.hold : known.channel == Channel::radiation ? v.radiant : v.ambient;
+        known.temperature = temperature[known.origin.index];
     }
 }
 

@@ -7,7 +7,7 @@
 
 namespace firnfield {
 
-/// Sets loads, coefficients and known temperatures of a network to what they are at a time.
+/// Sets known temperatures and the scales of families to what they are at a time, and nothing else.
 class Drive {
 public:
     /// `network` is as the study gives it; it has to outlive the drive, which changes it.
@@ -46,8 +46,6 @@ private:
     std::vector<const Profile*> ambients_, holds_;  // null: constant
     std::vector<bool> own_radiant_;
     Values constant_, now_;
-    std::vector<double> heat_;         // of the sources, as the study gives them
-    std::vector<double> coefficient_;  // of the exchanges
     int coefficient_changes_ = 0;
 };
 

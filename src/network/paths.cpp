@@ -36,15 +36,21 @@ private:
 
 std::vector<Index> bodies_without_path(const Network& network) {
     Sets sets(network.nodes);
-    for (std::size_t l = 0; l < network.links.size(); ++l) sets.unite(network.links.first[l], network.links.second[l]);
-    for (std::size_t l = 0; l < network.radiative_links.size(); ++l) {
-        sets.unite(network.radiative_links.first[l], network.radiative_links.second[l]);
+    for (const Family& family : network.families) {
+        for (std::size_t i = 0; i < family.second.size(); ++i) sets.unite(family.first[i], family.second[i]);
     }
     std::vector<bool> cooled(network.nodes, false);
-    for (const Index node : network.ties.node) cooled[sets.root(node)] = true;
-    for (std::size_t w = 0; w < network.walls.size(); ++w) {
-        for (const Exchange& exchange : network.walls.of(w)) {
-            if (exchange.kind != ExchangeKind::flux && exchange.coefficient > 0.0) cooled[sets.root(network.walls.node[w])] = true;
+    const auto reaches = [](const Family& family, std::size_t i) { return family.known != no_index && family.coefficient[i] * family.scale > 0.0; };
+    for (const Family& family : network.families) {
+        for (std::size_t i = 0; i < family.size(); ++i) {
+            if (reaches(family, i)) cooled[sets.root(family.first[i])] = true;
+        }
+    }
+    for (const WallGroup& group : network.walls.groups) {
+        for (const Family& film : group.films) {
+            for (std::size_t i = 0; i < film.size(); ++i) {
+                if (reaches(film, i)) cooled[sets.root(network.walls.node[group.begin + i])] = true;
+            }
         }
     }
     std::vector<Index> floating;

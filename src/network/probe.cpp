@@ -75,7 +75,7 @@ private:
         for (std::size_t p = patches.first; p < patches.last; ++p) {
             if (!looks(mesh_.patches.normal[p]) || !(mesh_.patches.depth[p] > 0.0)) continue;
             const double share = std::min(1.0, offset / mesh_.patches.depth[p]);  // not past the wall, where facets lie a little inside of it
-            const Readout::Term surface = readout_of_patch(mesh_, network_, static_cast<Index>(p)).terms.front();
+            const Readout::Term surface = readout_of_patch(network_, static_cast<Index>(p)).terms.front();
             if (surface.source != Source::node) return Towards{surface.source, surface.index, share};
             insulated = true;
             return std::nullopt;
@@ -116,8 +116,11 @@ Probe::Probe(const Model& model, const Mesh& mesh, const Network& network, const
         const SurfaceBounds bounds(mesh, network, {cell});
         const std::span<const Anchor> around = bounds.anchors(cell);
         readout_.anchors.assign(around.begin(), around.end());
-        const auto [first, last] = std::equal_range(network.walls.node.begin(), network.walls.node.end(), cell);
-        for (auto w = first; w != last; ++w) readout_.anchors.push_back({Anchor::Kind::surroundings, static_cast<Index>(w - network.walls.node.begin())});
+        const auto [first, last] = std::equal_range(mesh.patches.cell.begin(), mesh.patches.cell.end(), cell);
+        for (auto p = first; p != last; ++p) {
+            const End& end = network.surface[static_cast<std::size_t>(p - mesh.patches.cell.begin())];
+            if (end.at == End::At::wall) readout_.anchors.push_back({Anchor::Kind::surroundings, end.index});
+        }
     }
 }
 

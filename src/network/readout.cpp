@@ -15,8 +15,8 @@ Bounded term_above(const Readout::Term& term, const Network& network, const Cont
             return {rise(term.index), {}};
         case Readout::Source::wall:
             return above(wall_temperature(network, term.index, reference, rise));
-        case Readout::Source::tie:
-            return {network.ties.temperature[term.index] - reference, {}};
+        case Readout::Source::known:
+            return {network.knowns[term.index].temperature - reference, {}};
         case Readout::Source::first_of_contact:
         case Readout::Source::second_of_contact: {
             const ContactState state = contacts.state(network, term.index, reference, rise);
@@ -31,8 +31,8 @@ Readout::Term term_of(const Anchor& anchor, double weight) {
     switch (anchor.kind) {
         case Anchor::Kind::node:
             return {Readout::Source::node, anchor.index, weight};
-        case Anchor::Kind::tie:
-            return {Readout::Source::tie, anchor.index, weight};
+        case Anchor::Kind::known:
+            return {Readout::Source::known, anchor.index, weight};
         case Anchor::Kind::wall:
         case Anchor::Kind::surroundings:
             break;
@@ -66,15 +66,10 @@ Readout settled(const Readout& readout, const Network& network, const ContactRea
     return out;
 }
 
-Readout readout_of_patch(const Mesh& mesh, const Network& network, Index patch) {
-    const auto& walls = network.walls.patch;
-    if (const auto w = std::lower_bound(walls.begin(), walls.end(), patch); w != walls.end() && *w == patch) {
-        return {{{Readout::Source::wall, static_cast<Index>(w - walls.begin()), 1.0}}, {}};
-    }
-    const auto& ties = network.ties.patch;
-    if (const auto t = std::find(ties.begin(), ties.end(), patch); t != ties.end())
-        return {{{Readout::Source::tie, static_cast<Index>(t - ties.begin()), 1.0}}, {}};
-    return {{{Readout::Source::node, mesh.patches.cell[patch], 1.0}}, {}};
+Readout readout_of_patch(const Network& network, Index patch) {
+    const End& end = network.surface[patch];
+    const Readout::Source source = end.at == End::At::wall ? Readout::Source::wall : end.at == End::At::known ? Readout::Source::known : Readout::Source::node;
+    return {{{source, end.index, 1.0}}, {}};
 }
 
 }  // namespace firnfield

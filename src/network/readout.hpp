@@ -9,7 +9,7 @@ namespace firnfield {
 
 /// A weighted sum of temperatures of the network; the weights add up to 1.
 struct Readout {
-    enum class Source : std::uint8_t { node, wall, tie, first_of_contact, second_of_contact };
+    enum class Source : std::uint8_t { node, wall, known, first_of_contact, second_of_contact };
     struct Term {
         Source source = Source::node;
         Index index = 0;
@@ -26,6 +26,6 @@ struct Readout {
 [[nodiscard]] double read(const Readout& readout, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise);
 
 /// The temperature of a surface patch: of its wall, of what holds it, or of its cell where it is insulated.
-[[nodiscard]] Readout readout_of_patch(const Mesh& mesh, const Network& network, Index patch);
+[[nodiscard]] Readout readout_of_patch(const Network& network, Index patch);
 
 }  // namespace firnfield

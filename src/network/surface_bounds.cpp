@@ -19,24 +19,24 @@ public:
             case Anchor::Kind::node:
                 widen(reference_ + rise_(anchor.index), anchor);
                 break;
-            case Anchor::Kind::tie:
-                widen(network_.ties.temperature[anchor.index], anchor);
+            case Anchor::Kind::known:
+                widen(network_.knowns[anchor.index].temperature, anchor);
                 break;
             case Anchor::Kind::wall:
-                widen(network_wall_state(network_, anchor.index, reference_ + rise_(walls.node[anchor.index])).temperature, anchor);
+                widen(wall_state(network_, anchor.index, node_of(walls, anchor)).temperature, anchor);
                 break;
             case Anchor::Kind::surroundings: {
                 // Heat put onto several faces of a corner adds up there.
                 bool heated = false;
-                for (const Exchange& exchange : walls.of(anchor.index)) {
-                    if (exchange.kind == ExchangeKind::flux)
+                for (const Family& film : walls.group_of(anchor.index).films) {
+                    if (film.known == no_index)
                         heated = true;
                     else
-                        widen(exchange.temperature, anchor);
+                        widen(network_.knowns[film.known].temperature, anchor);
                 }
                 if (!heated) break;
-                const double node = reference_ + rise_(walls.node[anchor.index]);
-                const double more = network_wall_state(network_, anchor.index, node).temperature - node;
+                const double node = node_of(walls, anchor);
+                const double more = wall_state(network_, anchor.index, node).temperature - node;
                 (more > 0.0 ? above_ : below_) += more;
                 break;
             }
@@ -50,6 +50,9 @@ public:
     }
 
 private:
+    /// Temperature of the node behind a wall.
+    [[nodiscard]] double node_of(const Walls& walls, const Anchor& anchor) const { return reference_ + rise_(walls.node[anchor.index]); }
+
     void widen(double temperature, const Anchor& anchor) {
         if (temperature < low_) low_ = temperature, low_at_ = anchor;
         if (temperature > high_) high_ = temperature, high_at_ = anchor;
@@ -118,7 +121,9 @@ SurfaceBounds::SurfaceBounds(const Mesh& mesh, const Network& network, std::vect
     for (std::size_t w = 0; w < network.walls.size(); ++w) {
         if (network.walls.resistance[w] >= 0.0) add(network.walls.node[w], Anchor::Kind::wall, static_cast<Index>(w));
     }
-    for (std::size_t t = 0; t < network.ties.size(); ++t) add(network.ties.node[t], Anchor::Kind::tie, static_cast<Index>(t));
+    for (std::size_t p = 0; p < mesh.patches.size(); ++p) {
+        if (network.surface[p].at == End::At::known) add(mesh.patches.cell[p], Anchor::Kind::known, network.surface[p].index);
+    }
 
     std::vector<Index> nodes;
     for (Index i = 0; i < own; ++i) {
@@ -168,11 +173,14 @@ std::shared_ptr<const SurfaceBounds> bounds_of_surfaces(const Mesh& mesh, const 
     return std::make_shared<const SurfaceBounds>(mesh, network, std::move(cells));
 }
 
-Bounded wall_temperature(const Network& network, std::size_t wall, double reference, const RiseOf& rise) {
+Bounded reported_temperature(const Network& network, Index wall, double balanced, double reference, const RiseOf& rise) {
     const Index node = network.walls.node[wall];
-    const double follows = network_wall_state(network, wall, reference + rise(node)).temperature;
-    if (network.walls.resistance[wall] >= 0.0 || !network.surface_bounds) return {follows, {}};
-    return network.surface_bounds->bound(follows, {&node, 1}, network, reference, rise);
+    if (network.walls.resistance[wall] >= 0.0 || !network.surface_bounds) return {balanced, {}};
+    return network.surface_bounds->bound(balanced, {&node, 1}, network, reference, rise);
+}
+
+Bounded wall_temperature(const Network& network, Index wall, double reference, const RiseOf& rise) {
+    return reported_temperature(network, wall, wall_state(network, wall, reference + rise(network.walls.node[wall])).temperature, reference, rise);
 }
 
 Bounded bound_between(std::span<const Anchor> anchors, double temperature, const Network& network, double reference, const RiseOf& rise) {

@@ -24,7 +24,7 @@ struct Anchor {
     enum class Kind : std::uint8_t {
         node,          ///< index of a node
         wall,          ///< index in Network::walls
-        tie,           ///< index in Network::ties
+        known,         ///< index in Network::knowns
         surroundings,  ///< index in Network::walls: everything that wall exchanges heat with, for places in the corner of several
     };
     Kind kind = Kind::node;
@@ -57,7 +57,9 @@ private:
 [[nodiscard]] std::shared_ptr<const SurfaceBounds> bounds_of_surfaces(const Mesh& mesh, const Network& network);
 
 /// The temperature of a wall as it is reported, K.
-[[nodiscard]] Bounded wall_temperature(const Network& network, std::size_t wall, double reference, const RiseOf& rise);
+[[nodiscard]] Bounded wall_temperature(const Network& network, Index wall, double reference, const RiseOf& rise);
+/// Likewise where the balance of the wall is solved already, at `balanced` (K).
+[[nodiscard]] Bounded reported_temperature(const Network& network, Index wall, double balanced, double reference, const RiseOf& rise);
 
 /// The temperature moved between the given anchors.
 [[nodiscard]] Bounded bound_between(std::span<const Anchor> anchors, double temperature, const Network& network, double reference, const RiseOf& rise);

@@ -129,7 +129,7 @@ void Integrator::forget() {
 
 double Integrator::restart() {
     drive_(time_);
-    const Balance balance = balance_heat(network_, reference_, rise_);
+    const Balance balance = assemble(network_, reference_, rise_);
     double jump = 0.0;
     for (std::size_t i = 0; i < rise_.size(); ++i) {
         const double rate = balance.residual[i] / network_.capacity[i];
@@ -143,8 +143,7 @@ double Integrator::restart() {
 void Integrator::linearise(const Balance& balance, const std::vector<double>& rise) {
     slope_ = balance.slope;
     for (double& s : slope_) s = std::max(s, 0.0);  // heat that grows with temperature is left to the iteration
-    links_ = balance.links;
-    radiative_ = balance.radiative;
+    conductance_ = balance.conductance;
     capacity_ = network_.capacity;
     if (!network_.heat_content.empty()) {
         for (std::size_t i = 0; i < rise.size(); ++i) capacity_[i] *= content_slope(i, rise[i]);
@@ -209,10 +208,10 @@ bool Integrator::solve_stage(double shift, const std::vector<double>& base, cons
     double last = 0.0;
     bool settled = false;
     for (int iteration = 0; iteration <= most; ++iteration) {
-        const Balance balance = balance_heat(network_, reference_, next_);
+        const Balance balance = assemble(network_, reference_, next_);
         if (settled && close_balance(balance, shift, base)) {
             // Once more, since the first shift may have been rounded or bent.
-            static_cast<void>(close_balance(balance_heat(network_, reference_, next_), shift, base));
+            static_cast<void>(close_balance(assemble(network_, reference_, next_), shift, base));
             break;
         }
         if (iteration == most) return false;
@@ -307,13 +306,7 @@ void Integrator::accept(double end) {
 }
 
 NetworkMatrix Integrator::matrix() const {
-    NetworkMatrix out{.nodes = rise_.size(),
-                      .edges = {{network_.links.first, network_.links.second, links_.empty() ? network_.links.conductance : links_}},
-                      .excess = slope_,
-                      .capacity = capacity_,
-                      .order = network_.order};
-    if (network_.radiative_links.size() > 0) out.edges.push_back({network_.radiative_links.first, network_.radiative_links.second, radiative_});
-    return out;
+    return {.nodes = rise_.size(), .edges = edges_of(network_, conductance_), .excess = slope_, .capacity = capacity_, .order = network_.order};
 }
 
 void Integrator::relinearise() {
@@ -321,7 +314,7 @@ void Integrator::relinearise() {
 }
 
 std::vector<double> Integrator::relax(double shift, const std::vector<double>& heat, double tolerance) {
-    if (!linearised_ || linearised_coefficients_ != coefficients_()) linearise(balance_heat(network_, reference_, rise_), rise_);
+    if (!linearised_ || linearised_coefficients_ != coefficients_()) linearise(assemble(network_, reference_, rise_), rise_);
     std::vector<double> x(heat.size(), 0.0);
     const LinearSummary summary = solvers_.at(matrix(), shift, counts_).solve(heat, x, tolerance);
     ++counts_.solves;

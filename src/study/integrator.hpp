@@ -7,7 +7,7 @@
 #include <firnfield/network.hpp>
 
 #include "linear/solver.hpp"
-#include "study/balance.hpp"
+#include "network/assemble.hpp"
 
 #include <array>
 #include <functional>
@@ -124,7 +124,8 @@ private:
     // The linearisation that solvers are made for.
     bool linearised_ = false;
     int linearised_coefficients_ = 0;
-    std::vector<double> slope_, links_, radiative_, capacity_;
+    std::vector<double> slope_, capacity_;
+    std::vector<std::vector<double>> conductance_;  // as Balance::conductance
     ShiftedSolvers solvers_;
     double contraction_ = 0.3;
     IntegratorCounts counts_;

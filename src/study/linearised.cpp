@@ -15,7 +15,7 @@ LinearSummary solve_linearised(const Network& network, const Balance& balance, s
     if (indefinite) {
         for (double& e : excess) e = std::max(e, 0.0);
     }
-    const NetworkMatrix matrix = symmetric_part(network, balance, excess);
+    const NetworkMatrix matrix{.nodes = network.nodes, .edges = edges_of(network, balance.conductance), .excess = excess, .order = network.order};
     const std::unique_ptr<LinearSolver> solver = make_solver(matrix);
     solver->watch = watch;
     if (balance.symmetric() && !indefinite) return solver->solve(b, x, tolerance);

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "linear/solver.hpp"
-#include "study/balance.hpp"
+#include "network/assemble.hpp"
 
 #include <functional>
 #include <span>

@@ -7,7 +7,7 @@
 
 namespace firnfield {
 
-/// Surface temperatures and the network as it is, of a solution that has its temperatures, its mesh and its laws.
+/// Surface temperatures of a solution that has its temperatures, its mesh and its network.
 void read_surfaces(SteadySolution& solution, const ContactReader& contacts);
 
 }  // namespace firnfield

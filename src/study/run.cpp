@@ -324,7 +324,7 @@ SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, 
     out.reference = reference;
     out.temperature.resize(rise.size());
     for (std::size_t i = 0; i < rise.size(); ++i) out.temperature[i] = reference + rise[i];
-    out.laws = std::make_shared<const Network>(network);
+    out.network = std::make_shared<const Network>(network);
     out.summary.throughput = heat_flows(network, reference, rise).throughput();
     out.rise = std::move(rise);
     out.mesh = std::move(mesh);

@@ -5,6 +5,7 @@
 #include <firnfield/steady.hpp>
 
 #include "base/words.hpp"
+#include "network/traits.hpp"
 #include "study/linearised.hpp"
 #include "study/read_surfaces.hpp"
 
@@ -43,7 +44,7 @@ public:
           nothing_(next_to_nothing(network)) {}
 
     SolveSummary run(std::vector<double>& rise) {
-        Balance balance = balance_heat(network_, reference_, rise);
+        Balance balance = assemble(network_, reference_, rise);
         summary_.history.push_back(balance.relative());
         while (!done(balance) && !at_rounding_limit() && !stuck_) {
             if (!linear_ && (best_.empty() || balance.relative() < best_residual_)) {
@@ -76,7 +77,7 @@ private:
         if (sum(balance) <= closed * balance.throughput) return;
         std::vector<double> trial = rise;
         close_ledger(balance, trial);
-        Balance next = balance_heat(network_, reference_, trial);
+        Balance next = assemble(network_, reference_, trial);
         if (sum(next) >= sum(balance) || !(next.norm <= std::max(2.0 * balance.norm, options_.tolerance * next.throughput))) return;
         rise = std::move(trial);
         balance = std::move(next);
@@ -84,15 +85,7 @@ private:
 
     /// Heat that is none: a hundredth of a billionth of what a kelvin between the surfaces and their surroundings moves. Where nothing heats and all
     /// surroundings are the same there is no throughput to measure a residual by.
-    static double next_to_nothing(const Network& network) {
-        constexpr double kelvin = 10.0;  // where laws of natural convection have left their beginning
-        double moved = 0.0;
-        for (const double g : network.ties.conductance) moved += g;
-        for (const Exchange& e : network.walls.exchanges) {
-            if (e.kind != ExchangeKind::flux) moved += e.heat(e.temperature + kelvin) / kelvin;
-        }
-        return 1e-11 * moved;
-    }
+    static double next_to_nothing(const Network& network) { return 1e-11 * outward_conductance(network); }
 
     /// Two steps without progress, far below any physical meaning: the last digits are rounding.
     bool at_rounding_limit() const {
@@ -128,26 +121,13 @@ private:
 
     std::string suspects(Index node) const {
         std::vector<std::string> names;
-        const auto add = [&](const Origin& origin, std::string_view what) {
-            names.push_back(fmt::format(
-                "{} {}", what,
-                origin.kind == OriginKind::load ? display_name(model_.powers[origin.index]) : display_name(model_.coolings[origin.index], origin.index)));
-        };
-        const Sources& sources = network_.sources;
-        for (std::size_t s = 0; s < sources.size(); ++s) {
-            const Origin& origin = network_.origins[sources.origin[s]];
-            if (sources.node[s] == node && !network_.load_factor.empty() && network_.load_factor[origin.index] != nullptr) add(origin, "the heat of");
+        for (const auto& [channel, origin] : bends_at(network_, node)) {
+            if (channel == Channel::load) names.push_back("the heat of " + display_name(model_.powers[origin.index]));
+            if (channel == Channel::conduction && network_.conductivity_factor[network_.owner[node]]) names.emplace_back("its conductivity");
+            if (origin.kind != OriginKind::cooling) continue;
+            names.push_back((channel == Channel::radiation ? "the radiation of " : "the coefficient of ") +
+                            display_name(model_.coolings[origin.index], origin.index));
         }
-        const Walls& walls = network_.walls;
-        for (std::size_t w = 0; w < walls.size(); ++w) {
-            if (walls.node[w] != node) continue;
-            for (const Exchange& e : walls.of(w)) {
-                if (e.kind == ExchangeKind::law || e.kind == ExchangeKind::curve) add(network_.origins[e.origin], "the coefficient of");
-                if (e.kind == ExchangeKind::radiation) add(network_.origins[e.origin], "the radiation of");
-                if (e.kind == ExchangeKind::flux && e.curve != nullptr) add(network_.origins[e.origin], "the heat of");
-            }
-        }
-        if (network_.varies_in_bodies() && network_.body_factor[network_.owner[node]] != nullptr) names.emplace_back("its conductivity");
         std::sort(names.begin(), names.end());
         names.erase(std::unique(names.begin(), names.end()), names.end());
         return names.empty() ? std::string() : "; what depends on temperature there: " + quoted_list(names);
@@ -190,9 +170,9 @@ private:
         while (true) {
             // No temperature falls to absolute zero on the way.
             for (std::size_t i = 0; i < rise.size(); ++i) trial[i] = std::max(rise[i] + damping * change[i], 0.1 * (reference_ + rise[i]) - reference_);
-            Balance next = balance_heat(network_, reference_, trial);
+            Balance next = assemble(network_, reference_, trial);
             if (next.symmetric()) close_ledger(next, trial);
-            next = balance_heat(network_, reference_, trial);
+            next = assemble(network_, reference_, trial);
             if (next.norm < balance.norm || linear_) {
                 rise = std::move(trial);
                 return next;
@@ -218,7 +198,7 @@ private:
             if (change[i] > hottest) give_up(balance, rise);
         }
         rise = std::move(change);
-        return balance_heat(network_, reference_, rise);
+        return assemble(network_, reference_, rise);
     }
 
     const Model& model_;
@@ -240,9 +220,7 @@ double seconds_since(std::chrono::steady_clock::time_point start) { return std::
 }  // namespace
 
 void read_surfaces(SteadySolution& solution, const ContactReader& contacts) {
-    const Network& laws = *solution.laws;
-    solution.patch_temperature = patch_temperatures(*solution.mesh, laws, solution.reference, solution.rise);
-    solution.network = laws.varies() ? std::make_shared<const Network>(frozen(laws, solution.temperature, solution.rise)) : solution.laws;
+    solution.patch_temperature = patch_temperatures(*solution.mesh, *solution.network, solution.reference, solution.rise);
     solution.contacts = contact_temperatures(contacts, *solution.mesh, *solution.network, solution.reference, solution.rise);
 }
 
@@ -264,18 +242,16 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     solution.reference = 0.5 * (network->lowest_known + network->highest_known);
     // Natural convection has no slope to start from where nothing is warmer than its surroundings.
     constexpr double first_guess = 10.0;  // K
-    const bool by_difference = std::any_of(network->walls.exchanges.begin(), network->walls.exchanges.end(),
-                                           [](const Exchange& e) { return e.kind == ExchangeKind::law || e.kind == ExchangeKind::curve; });
     solution.rise.assign(network->nodes, 0.0);
     // Where nothing heats and all surroundings are the same, that is the answer already.
-    if (by_difference && balance_heat(*network, solution.reference, solution.rise).norm > 0.0) solution.rise.assign(network->nodes, first_guess);
+    if (starts_flat(*network) && assemble(*network, solution.reference, solution.rise).norm > 0.0) solution.rise.assign(network->nodes, first_guess);
     solution.summary = SteadySolver(model, *mesh, *network, solution.reference, options).run(solution.rise);
     solution.temperature.resize(network->nodes);
     for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];
     solution.summary.network_seconds = network_seconds;
     solution.summary.solve_seconds = seconds_since(start);
     solution.mesh = std::move(mesh);
-    solution.laws = std::move(network);
+    solution.network = std::move(network);
     read_surfaces(solution, ContactReader(model, *solution.mesh));
     return solution;
 }

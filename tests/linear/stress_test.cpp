@@ -4,6 +4,7 @@
 
 #include "linear/multigrid_solver.hpp"
 #include "linear/solver.hpp"
+#include "network/assemble.hpp"
 
 #include <catch2/catch.hpp>
 
@@ -58,12 +59,11 @@ TEST_CASE("two hundred random assemblies all converge", "[linear]") {
         const Mesh mesh = build_mesh(model);
         const Network network = build_network(model, mesh, studies_of(model).front());
         std::vector<double> excess(network.nodes, 0.0), b(network.nodes, 1e-3), x(network.nodes, 0.0);
-        for (std::size_t w = 0; w < network.walls.size(); ++w)
-            excess[network.walls.node[w]] += wall_state(network.walls.resistance[w], network.walls.of(w), 310.0).slope;
-        for (std::size_t s = 0; s < network.sources.size(); ++s) b[network.sources.node[s]] += network.sources.heat[s];
-        const LinearSummary summary =
-            make_multigrid_solver({.nodes = network.nodes, .edges = {{network.links.first, network.links.second, network.links.conductance}}, .excess = excess})
-                ->solve(b, x, 1e-8);
+        for (Index w = 0; w < network.walls.size(); ++w) excess[network.walls.node[w]] += wall_state(network, w, 310.0).slope;
+        for (const Family& family : network.families) {
+            for (std::size_t i = 0; family.channel == Channel::load && i < family.size(); ++i) b[family.first[i]] += family.coefficient[i];
+        }
+        const LinearSummary summary = make_multigrid_solver({.nodes = network.nodes, .edges = edges_of(network, {}), .excess = excess})->solve(b, x, 1e-8);
         INFO("seed " << seed << ", " << network.nodes << " unknowns: " << summary.text());
         CHECK(summary.converged);
         CHECK(summary.iterations <= 60);

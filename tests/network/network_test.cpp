@@ -1,6 +1,8 @@
 // Networks: powers shared, joints, claims, paths, walls.
 
 #include "models.hpp"
+#include "network/laws/laws.hpp"
+#include "network/walls.hpp"
 
 #include <rapidcheck/catch.h>
 #include <catch2/catch.hpp>
@@ -17,9 +19,10 @@ namespace {
 Network network_of(const Model& model) { return build_network(model, build_mesh(model), studies_of(model).front()); }
 
 double heat_of(const Model& model) {
-    const Network network = network_of(model);
     double sum = 0.0;
-    for (const double watt : network.sources.heat) sum += watt;
+    for (const Family& family : network_of(model).families) {
+        for (std::size_t i = 0; family.channel == Channel::load && i < family.size(); ++i) sum += family.coefficient[i];
+    }
     return sum;
 }
 
@@ -117,7 +120,7 @@ TEST_CASE("what names only left-out parts rests with them", "[network]") {
     model.add(convection(Selection{.parts = {"block"}}, 20.0, 300.0));
     model.parts[1].include = false;
     const Network network = network_of(model);
-    CHECK(network.sources.size() == 0);
+    CHECK(heat_of(model) == 0.0);
     CHECK(network.cooling_coverage[1].patches.empty());
     const Findings f = findings(model, solve_steady(model));
     CHECK(f.joints.empty());
@@ -132,24 +135,50 @@ TEST_CASE("heat onto a held surface is refused", "[network]") {
     CHECK_THROWS_WITH(network_of(model), Contains("imposed temperature"));
 }
 
-TEST_CASE("a wall balances its exchanges", "[network][property]") {
+TEST_CASE("a wall balances its films, alone and among others", "[network][property]") {
     rc::prop("random walls", [] {
-        const double conductance = std::pow(10.0, 0.01 * *rc::gen::inRange(-400, 300));
-        const double node = 100.0 + *rc::gen::inRange(0, 1500);
-        const double ambient = 100.0 + *rc::gen::inRange(0, 1500);
-        const double radiant = 3.0 + *rc::gen::inRange(0, 1500);
-        const std::vector<Exchange> exchanges{{ExchangeKind::convection, 0, 0.01 * *rc::gen::inRange(0, 1000), ambient},
-                                              {ExchangeKind::radiation, 0, 1e-12 * *rc::gen::inRange(0, 100000), radiant},
-                                              {ExchangeKind::flux, 0, 0.1 * *rc::gen::inRange(0, 100), 0.0}};
-        const WallState state = wall_state(1.0 / conductance, exchanges, node);
-        double heat = 0.0, size = conductance * node;
-        for (const Exchange& e : exchanges) heat += e.heat(state.temperature);
-        for (const Exchange& e : exchanges) size += std::abs(e.heat(state.temperature));
-        RC_ASSERT(std::abs(heat - conductance * (node - state.temperature)) <= 1e-9 * size);
-        RC_ASSERT(state.slope >= 0.0 && state.slope <= conductance * (1.0 + 1e-12));
-        // The slope is the derivative.
-        const double step = 1e-3;
-        const double up = wall_state(1.0 / conductance, exchanges, node + step).heat, down = wall_state(1.0 / conductance, exchanges, node - step).heat;
-        RC_ASSERT(std::abs((up - down) / (2 * step) - state.slope) <= 1e-5 * conductance + 1e-9 * size);
+        const auto between = [](double low, double high) { return low + 1e-3 * (high - low) * *rc::gen::inRange(0, 1000); };
+        constexpr Index count = 70;  // more than are balanced at once
+        Network network{.nodes = count};
+        network.knowns = {{between(100, 1600), {}, Channel::convection}, {between(3, 1500), {}, Channel::radiation}};
+        std::vector<double> node, drop;
+        WallGroup group{.end = count};
+        group.films = {{.channel = Channel::convection, .index = {0}, .known = 0},
+                       {.channel = Channel::radiation, .index = {0}, .known = 1, .law = radiation_law()},
+                       {.channel = Channel::load, .index = {0}, .scale = 0.5, .law = load_law({})}};
+        for (Index w = 0; w < count; ++w) {
+            network.walls.node.push_back(w);
+            network.walls.resistance.push_back(std::pow(10.0, between(-3, 4)));
+            group.films[0].coefficient.push_back(between(0, 10));
+            group.films[1].coefficient.push_back(between(0, 1e-7));
+            group.films[2].coefficient.push_back(between(0, 20));
+            node.push_back(between(100, 1600));
+        }
+        network.walls.groups = {group};
+        Index seen = 0;
+        each_wall_block(network, 0.0, node, [&](const WallBlock& block) {
+            RC_ASSERT(block.begin == seen);
+            for (std::size_t i = 0; i < block.states.size(); ++i) {
+                const Index w = block.begin + static_cast<Index>(i);
+                const WallState state = block.states[i], alone = wall_state(network, w, node[w]);
+                RC_ASSERT(state.temperature == alone.temperature);
+                RC_ASSERT(state.heat == alone.heat);
+                const double conductance = 1.0 / network.walls.resistance[w];
+                double heat = 0.0, size = conductance * node[w];
+                for (std::size_t f = 0; f < group.films.size(); ++f) {
+                    heat += block.heat_of(f)[i];
+                    size += std::abs(block.heat_of(f)[i]);
+                }
+                RC_ASSERT(block.heat_of(2)[i] == -0.5 * group.films[2].coefficient[w]);
+                RC_ASSERT(std::abs(heat - conductance * (node[w] - state.temperature)) <= 1e-9 * size);
+                RC_ASSERT(state.slope >= 0.0 && state.slope <= conductance * (1.0 + 1e-12));
+                // The slope is the derivative.
+                const double step = 1e-3;
+                const double up = wall_state(network, w, node[w] + step).heat, down = wall_state(network, w, node[w] - step).heat;
+                RC_ASSERT(std::abs((up - down) / (2 * step) - state.slope) <= 1e-5 * conductance + 1e-9 * size);
+            }
+            seen += static_cast<Index>(block.states.size());
+        });
+        RC_ASSERT(seen == count);
     });
 }

@@ -43,8 +43,7 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
     // Where heat is only put in, nothing gets colder than it was or than its surroundings have been.
     double lowest = *std::min_element(start.begin(), start.end()), below = 0.0;
     const auto surroundings = [&](const Network& network) {
-        for (const double t : network.ties.temperature) lowest = std::min(lowest, t);
-        for (const Exchange& e : network.walls.exchanges) lowest = e.kind == ExchangeKind::flux ? lowest : std::min(lowest, e.temperature);
+        for (const Known& known : network.knowns) lowest = std::min(lowest, known.temperature);
     };
     options.observe = [&](const TimeStep& step) {
         surroundings(step.network(step.begin));

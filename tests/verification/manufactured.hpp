@@ -7,6 +7,7 @@
 #include <firnfield/firnfield.hpp>
 
 #include "linear/solver.hpp"
+#include "network/assemble.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -67,20 +68,22 @@ inline Errors errors_of(const Model& model, const Exact& exact, double size) {
     std::vector<Outlet> outlets;
     for (std::size_t w = 0; w < net.walls.size(); ++w) {
         const std::size_t p = net.walls.patch[w];
-        const double film = net.walls.of(w)[0].coefficient;  // W/K
+        const WallGroup& group = net.walls.group_of(static_cast<Index>(w));
+        const double film = group.films[0].coefficient[w - group.begin];  // W/K
         outlets.push_back({net.walls.node[w], p, 1.0 / (net.walls.resistance[w] + 1.0 / film),
                            at(mesh.foot(p), mesh.patches.cell[p]) - flux(p) * mesh.patches.area[p] / film, film});
     }
-    for (std::size_t i = 0; i < net.ties.size(); ++i) {
-        outlets.push_back({net.ties.node[i], net.ties.patch[i], net.ties.conductance[i], at(mesh.foot(net.ties.patch[i]), net.ties.node[i]), 0.0});
+    for (const Family& family : net.families) {
+        if (family.channel != Channel::hold) continue;
+        for (std::size_t i = 0; i < family.size(); ++i)
+            outlets.push_back({family.first[i], family.patch[i], family.coefficient[i], at(mesh.foot(family.patch[i]), family.first[i]), 0.0});
     }
     for (const Outlet& o : outlets) {
         slope[o.node] += o.conductance;
         heat[o.node] += o.conductance * o.surroundings;
     }
     std::vector<double> t(net.nodes, 0.0);
-    const LinearSummary summary =
-        make_solver({.nodes = net.nodes, .edges = {{net.links.first, net.links.second, net.links.conductance}}, .excess = slope})->solve(heat, t, 1e-10);
+    const LinearSummary summary = make_solver({.nodes = net.nodes, .edges = edges_of(net, {}), .excess = slope})->solve(heat, t, 1e-10);
     if (!summary.converged) throw std::runtime_error("the linear solver did not converge");
 
     Errors e;
