@@ -33,6 +33,7 @@ public:
             }
         }
         add_surroundings();
+        if (chance(0.4)) add_lumped();
         return model_;
     }
 
@@ -163,6 +164,25 @@ private:
         if (chance(0.5)) {
             model_.add(Hold{.name = "sink", .on = {.parts = {"base"}, .facing = {{0.0, 0.0, -1.0}}}, .temperature = uniform(233.15, 333.15)});
         }
+    }
+
+    /// A component given by its resistances on one side of the base, and a strap to another part.
+    void add_lumped() {
+        const auto resistor = [&](const char* a, const std::string& b) {
+            Resistor r{.between = {a, b}, .total = std::pow(10.0, uniform(-1.0, 1.5))};
+            if (chance(0.3)) r.resistance_factor = {{273.15, 373.15}, {1.4, 0.6}};
+            return r;
+        };
+        model_.add(Surface{.name = "footprint", .pick = {.parts = {"base"}, .facing = {{-1.0, 0.0, 0.0}}}});
+        model_.add(Node{.name = "junction", .capacity = chance(0.5) ? std::optional(uniform(0.1, 20.0)) : std::nullopt});
+        model_.add(resistor("junction", "footprint"));
+        if (model_.parts.size() > 1 && chance(0.5)) model_.add(resistor("base", model_.parts.back().name));
+        if (chance(0.5)) model_.add(resistor("junction", model_.parts.back().name));
+        if (chance(0.5)) {
+            model_.add(resistor("ambient", "junction"));
+            model_.resistors.back().ambient = uniform(233.15, 333.15);
+        }
+        if (chance(0.7)) model_.add(Power{.into = {"junction"}, .total = uniform(0.1, 3.0)});
     }
 
     std::mt19937 random_;

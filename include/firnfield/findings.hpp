@@ -15,7 +15,8 @@ namespace firnfield {
 struct Spot {
     double temperature = 0.0;  ///< K
     Vec3 at{};                 ///< m
-    std::string body{};        ///< copy of the part
+    std::string body{};        ///< copy of the part, or a lumped node
+    bool lumped = false;       ///< of a node: it has no place
 };
 
 struct PartFinding {
@@ -30,8 +31,8 @@ struct PartFinding {
 };
 
 struct SensorFinding {
-    std::string name{};
-    std::string part{};
+    std::string name{};  ///< of a sensor, or of a lumped node: that is read like one
+    std::string part{};  ///< empty for a node
     Vec3 at{};
     double temperature = 0.0;  ///< K
 };
@@ -60,6 +61,15 @@ struct JointFinding {
     std::optional<double> resistance{};  ///< K m²/W; absent for radiation across a gap
     double flow = 0.0;                   ///< W from first to second
     double drop = 0.0;                   ///< K, mean over the area between the two surfaces
+};
+
+struct ResistorFinding {
+    std::string name{};
+    std::string first{}, second{};  ///< ends; the ambient is the second one
+    bool to_ambient = false;
+    double resistance = 0.0;  ///< K/W, at the temperatures found
+    double flow = 0.0;        ///< W from first to second
+    double drop = 0.0;        ///< K, over the resistance
 };
 
 struct CoolingFinding {
@@ -95,6 +105,7 @@ struct Ledger {
     double convection = 0.0;  ///< W leaving
     double radiation = 0.0;   ///< W leaving
     double holds = 0.0;       ///< W leaving
+    double resistors = 0.0;   ///< W leaving, to the ambient
     double residual = 0.0;    ///< W unaccounted for
     double throughput = 0.0;  ///< W entering, from powers and warmer surroundings
     [[nodiscard]] double relative_residual() const { return throughput > 0.0 ? residual / throughput : residual; }
@@ -174,6 +185,7 @@ struct Findings {
     std::vector<PartFinding> parts{};
     std::vector<SensorFinding> sensors{};
     std::vector<JointFinding> joints{};
+    std::vector<ResistorFinding> resistors{};  ///< as in the model
     std::vector<CoolingFinding> coolings{};
     std::vector<HoldFinding> holds{};
     std::vector<LoadFinding> loads{};
@@ -213,15 +225,23 @@ struct PartInspection {
 
 struct RuleInspection {
     std::string name{};
-    std::string role{};  ///< "cooling", "hold", "power", "surface"
+    std::string role{};  ///< "cooling", "hold", "resistor", "power", "surface"
     double area = 0.0;   ///< m²
     std::size_t patches = 0;
+};
+
+struct NodeInspection {
+    std::string name{};
+    std::string material{};            ///< empty where its capacity is given
+    std::optional<double> capacity{};  ///< J/K; unset: next to none
 };
 
 struct Inspection {
     std::string title{};
     std::vector<PartInspection> parts{};
     std::vector<JointFinding> joints{};  ///< without flow and drop
+    std::vector<NodeInspection> nodes{};
+    std::vector<ResistorFinding> resistors{};  ///< without flow and drop, the resistance without its factor
     std::vector<RuleInspection> rules{};
     double exposed_area = 0.0, unclaimed_area = 0.0;  ///< m²
     struct Displacement {

@@ -121,9 +121,9 @@ struct Joint {
 /// Heat put into parts (per volume) or onto a surface. Exactly one of the amounts is given.
 struct Power {
     std::string name{};                  ///< may be empty: then it is called after the parts or the surface
-    std::vector<std::string> into{};     ///< part names or wildcards, for heat inside parts
+    std::vector<std::string> into{};     ///< part names or wildcards, for heat inside parts; or names of nodes
     std::optional<Selection> on{};       ///< for heat entering through a surface
-    std::optional<double> total{};       ///< W for the whole product, shared by volume or area
+    std::optional<double> total{};       ///< W for the whole product, shared by volume or area, evenly among nodes
     std::optional<double> each{};        ///< W in each part
     std::optional<double> density{};     ///< W/m³
     std::optional<double> flux{};        ///< W/m², on a surface
@@ -158,6 +158,26 @@ struct Hold {
     bool operator==(const Hold&) const = default;
 };
 
+/// A lumped node: one temperature without a place. Where planes of symmetry cut the model it stands for itself and all its images together.
+struct Node {
+    std::string name{};
+    std::optional<double> capacity{};  ///< J/K; or
+    std::string material{};            ///< whose specific heat, and melting, it has, together with
+    std::optional<double> mass{};      ///< kg
+    bool operator==(const Node&) const = default;
+};
+
+/// A thermal resistance between two of: a node, a part (spread over its volume), a named surface (spread over its area), "ambient".
+struct Resistor {
+    std::string name{};  ///< may be empty: then it is called after its ends
+    std::array<std::string, 2> between{};
+    std::optional<double> total{};    ///< K/W of the whole product
+    Curve resistance_factor{};        ///< times `total`, over the mean temperature of its ends (K); empty: constant
+    std::optional<double> ambient{};  ///< K; where it leads to the ambient; may be left to the study
+    std::string ambient_profile{};    ///< temperature over time instead, in transient and cyclic studies
+    bool operator==(const Resistor&) const = default;
+};
+
 /// A point whose temperature is wanted.
 struct Sensor {
     std::string name{};
@@ -169,7 +189,7 @@ struct Sensor {
 /// A temperature limit on parts or a sensor. At least one of `below` and `above` is given.
 struct Limit {
     std::string part{};                  ///< part name or wildcard; or
-    std::string sensor{};                ///< a sensor's name
+    std::string sensor{};                ///< the name of a sensor or a node
     std::optional<double> below{};       ///< K; the highest temperature has to stay below
     std::optional<double> above{};       ///< K; the lowest temperature has to stay above
     double after = 0.0;                  ///< s; counts only from this time of a transient on
@@ -180,7 +200,7 @@ struct Limit {
 /// Switches powers and coolings by the temperature of a sensor, with hysteresis.
 struct Thermostat {
     std::string name{};
-    std::string sensor{};
+    std::string sensor{};                    ///< or a node
     std::vector<std::string> switches{};     ///< powers (their heat) and coolings (their convection), by name
     double lower = 0.0, upper = 0.0;         ///< K
     bool cools = false;                      ///< on at `upper` and off at `lower`, as a fan, instead of the other way round
@@ -256,7 +276,7 @@ enum class StopWhen : std::uint8_t { never, steady, limits_decided };
 /// Where a transient begins: one temperature, one per part, or where another study ended. Nothing given: at the study's ambient.
 struct Start {
     std::optional<double> temperature{};    ///< K
-    std::map<std::string, double> parts{};  ///< K by part name or wildcard, instead of `temperature` there
+    std::map<std::string, double> parts{};  ///< K by part name or wildcard, or by node, instead of `temperature` there
     std::string study{};                    ///< an earlier study
     std::string results{};                  ///< with `study`: from this results folder, computed before on the same geometry and mesh
     [[nodiscard]] bool empty() const { return !temperature && parts.empty() && study.empty(); }
@@ -311,6 +331,8 @@ struct Model {
     std::vector<Part> parts{};
     std::vector<Surface> surfaces{};
     std::vector<Joint> joints{};
+    std::vector<Node> nodes{};
+    std::vector<Resistor> resistors{};
     std::vector<Power> powers{};
     std::vector<Cooling> coolings{};
     std::vector<Hold> holds{};
@@ -331,6 +353,8 @@ struct Model {
     Model& add(Part item) { return append(parts, std::move(item)); }
     Model& add(Surface item) { return append(surfaces, std::move(item)); }
     Model& add(Joint item) { return append(joints, std::move(item)); }
+    Model& add(Node item) { return append(nodes, std::move(item)); }
+    Model& add(Resistor item) { return append(resistors, std::move(item)); }
     Model& add(Power item) { return append(powers, std::move(item)); }
     Model& add(Cooling item) { return append(coolings, std::move(item)); }
     Model& add(Hold item) { return append(holds, std::move(item)); }
@@ -375,6 +399,13 @@ private:
 /// The profile of that name; nullptr when there is none.
 [[nodiscard]] const Profile* find_profile(const Model& model, const std::string& name);
 
+/// What is read as a temperature by name: the model's sensors, and one for every node, which is `in` the node.
+[[nodiscard]] std::vector<Sensor> sensors_of(const Model& model);
+/// Index of the node of that name.
+[[nodiscard]] std::optional<std::size_t> find_node(const Model& model, std::string_view name);
+
+/// K; what a resistor that leads to the ambient exchanges heat with, likewise.
+[[nodiscard]] double ambient_of(const Model& model, const Resistor& resistor, const Study& study);
 /// K; what a cooling exchanges heat with: its own ambient or the study's, at time 0 where a profile gives it.
 [[nodiscard]] double ambient_of(const Model& model, const Cooling& cooling, const Study& study);
 
@@ -387,6 +418,7 @@ private:
 [[nodiscard]] std::string display_name(const Joint& joint);
 /// How a joint's resistance depends on temperature: its own factor, or what its layer's conductivity says; empty when it is constant.
 [[nodiscard]] Curve resistance_factor(const Model& model, const Joint& joint);
+[[nodiscard]] std::string display_name(const Resistor& resistor);
 [[nodiscard]] std::string display_name(const Power& power);
 [[nodiscard]] std::string display_name(const Cooling& cooling, std::size_t index);
 [[nodiscard]] std::string display_name(const Hold& hold, std::size_t index);

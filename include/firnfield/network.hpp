@@ -16,7 +16,7 @@
 namespace firnfield {
 
 /// What an element comes from.
-enum class OriginKind : std::uint8_t { part, joint, cooling, hold, load };
+enum class OriginKind : std::uint8_t { part, joint, resistor, cooling, hold, load };
 
 /// An origin; `index` counts bodies for a part, contact pairs for a joint, and the model's entries otherwise.
 struct Origin {
@@ -31,6 +31,7 @@ enum class Channel : std::uint8_t {
     contact,     ///< between bodies that touch, from node to node
     radiation,   ///< grey radiation, between bodies or to the surroundings
     convection,  ///< to the surroundings
+    resistor,    ///< of the model, between two nodes or to the ambient
     hold,        ///< to an imposed temperature
     load,        ///< of a power, into a node or onto a wall
 };
@@ -99,11 +100,20 @@ struct WallState {
 struct End {
     enum class At : std::uint8_t {
         node,
-        wall,   ///< index in Network::walls
-        known,  ///< index in Network::knowns; no_index: outside of the network
+        wall,     ///< index in Network::walls
+        known,    ///< index in Network::knowns; no_index: outside of the network
+        between,  ///< index in Network::between
     };
     At at = At::known;
     Index index = no_index;
+};
+
+/// A surface on the way from a node to another end: neither node nor wall.
+struct Between {
+    Index node = 0;
+    End other{};                    ///< a node or a known temperature
+    Index family = 0, element = 0;  ///< what leads from one to the other
+    double before = 0.0;            ///< K/W of it that lies before the surface, at the conductivity's own temperature
 };
 
 /// What a rule of the model covers, for reports.
@@ -116,17 +126,18 @@ struct Coverage {
 inline constexpr Index carried_by_surface = no_index - 1;
 
 struct Network {
-    Index nodes = 0;
-    std::vector<double> capacity{};                                  ///< J/K per node; 0 where density or specific heat is unknown
-    std::vector<std::shared_ptr<const HeatContent>> heat_content{};  ///< per body, null where the capacity is constant; empty when it is everywhere
-    std::vector<Index> owner{};                                      ///< body per node
+    Index nodes = 0;                 ///< the cells of the mesh, then the model's lumped nodes, then the middles of resistors that are spread at both ends
+    std::vector<double> capacity{};  ///< J/K per node; 0 where density or specific heat is unknown
+    std::vector<std::shared_ptr<const HeatContent>> heat_content{};  ///< per owner, null where the capacity is constant; empty when it is everywhere
+    std::vector<Index> owner{};                                      ///< per node its body; beyond the bodies, one for each node that is no cell
     std::vector<Index> order{};                                      ///< the nodes body by body and in long lines, as linear solvers sweep them best
     std::vector<Known> knowns{};
     /// Of nodes. The first conducts within bodies: its elements are the faces of the mesh. The second conducts between bodies: its elements
     /// are the contacts of the mesh, insulated ones left out.
     std::vector<Family> families{};
     Walls walls{};
-    std::vector<End> surface{};  ///< per patch of the mesh: its wall, the temperature that it is held at, or its node where it is insulated
+    std::vector<Between> between{};
+    std::vector<End> surface{};  ///< per patch of the mesh: its wall, the temperature that it is held at, a place between, or its node where it is insulated
 
     [[nodiscard]] const Family& within_bodies() const { return families[0]; }
     [[nodiscard]] const Family& between_bodies() const { return families[1]; }
@@ -143,6 +154,7 @@ struct Network {
     /// no_index for all others. Empty where no body is cut.
     std::vector<Index> carried_by{};
     std::vector<Coverage> cooling_coverage{}, hold_coverage{}, load_coverage{};  ///< as in the model; a load inside parts covers none
+    std::vector<std::array<Coverage, 2>> resistor_coverage{};                    ///< of the ends that are surfaces, as in the model
     std::vector<Index> unclaimed{};                                              ///< exposed patches without cooling, hold and surface heat: insulated
     double lowest_known = 0.0, highest_known = 0.0;                              ///< K, range of all known temperatures
     /// What surfaces may at most and at least read; null where every box centre lies in its part.
@@ -164,9 +176,9 @@ void each_family(AnyNetwork& network, const Use& use) {
 /// Rise of a node above the reference for its heat content (K, nothing at the reference).
 [[nodiscard]] double rise_of_content(const Network& network, double reference, std::size_t node, double content);
 
-/// Heat by the model's entries, W: of powers entering, of coolings and holds leaving. Of the kept piece.
+/// Heat by the model's entries, W: of powers entering, of coolings, holds and resistors that lead to the ambient leaving. Of the kept piece.
 struct HeatFlows {
-    std::vector<double> loads{}, convection{}, radiation{}, holds{};
+    std::vector<double> loads{}, convection{}, radiation{}, holds{}, resistors{};
     /// Adds `times` the other.
     void add(double times, const HeatFlows& other);
     [[nodiscard]] double net() const;         ///< entering less leaving
@@ -182,6 +194,9 @@ struct ContactTemperatures {
 
 /// Surface temperatures, K, per patch of the mesh: between those of what lies around, whatever the field is like.
 [[nodiscard]] std::vector<double> patch_temperatures(const Mesh& mesh, const Network& network, double reference, std::span<const double> rise);
+
+/// As many nodes as a network of the model on a mesh has.
+[[nodiscard]] Index node_count(const Model& model, const Mesh& mesh);
 
 /// Builds the network of one study. Throws ModelError for rules that pick nothing, surfaces claimed twice,
 /// powers into parts that are not there, and, where the study is not a transient, parts without any path to a known temperature.

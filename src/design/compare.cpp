@@ -28,6 +28,7 @@ StudyOutcome of_steady(const Findings& f) {
     for (const PartFinding& p : f.parts) out.figures.push_back({"hottest", p.name, "degC", celsius_of(p.hottest.temperature), bar_of(f, "max", p.name)});
     for (const SensorFinding& s : f.sensors) out.figures.push_back({"sensor", s.name, "degC", celsius_of(s.temperature), bar_of(f, "sensor", s.name)});
     for (const JointFinding& j : f.joints) out.figures.push_back({"joint drop", j.first + " - " + j.second, "K", std::abs(j.drop)});
+    for (const ResistorFinding& r : f.resistors) out.figures.push_back({"joint drop", r.name, "K", std::abs(r.drop)});
     return out;
 }
 

@@ -35,6 +35,7 @@ std::vector<ErrorBar> quantities_of(const Findings& f) {
         const std::string parts = j.first + " - " + j.second;
         add("joint flow", j.name == parts ? parts : fmt::format("{} ({})", parts, j.name), j.flow);
     }
+    for (const ResistorFinding& r : f.resistors) add("resistor flow", r.name, r.flow);
     for (const CoolingFinding& c : f.coolings) {
         add("cooling", c.name, c.convection + c.radiation);
         if (c.radiates && c.convection != 0.0) {

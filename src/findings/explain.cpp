@@ -6,6 +6,8 @@
 #include "findings/extremes.hpp"
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
+#include "network/between.hpp"
+#include "network/lumped.hpp"
 #include "network/paths.hpp"
 #include "network/probe.hpp"
 #include "network/reduce.hpp"
@@ -25,15 +27,18 @@ namespace {
 struct Adjoint {
     std::vector<double> node, wall;
     std::map<Index, std::array<double, 2>> contacts;  // weights of the first and second surface of contacts in the readout
+    std::map<Index, double> between;                  // likewise of the surfaces of resistors
 
     [[nodiscard]] double at(const End& end) const { return end.at == End::At::node ? node[end.index] : end.at == End::At::wall ? wall[end.index] : 0.0; }
 };
 
 /// Heat times drop of the adjoint, K, added up by what makes the drop, and load times adjoint by load.
 struct Sums {
-    std::vector<double> bodies, pairs, convection, radiation, loads, coolings, holds, storage;
+    std::vector<double> bodies, pairs, resistors, convection, radiation, loads, coolings, holds, ambients, storage;
     /// Of known temperatures.
-    [[nodiscard]] double& surroundings(const Origin& origin) { return (origin.kind == OriginKind::hold ? holds : coolings)[origin.index]; }
+    [[nodiscard]] double& surroundings(const Origin& origin) {
+        return (origin.kind == OriginKind::hold ? holds : origin.kind == OriginKind::resistor ? ambients : coolings)[origin.index];
+    }
 };
 
 class Explaining {
@@ -65,13 +70,14 @@ private:
 
     void find_place() {
         if (!options_.sensor.empty()) {
-            const auto sensor = std::find_if(model_.sensors.begin(), model_.sensors.end(), [&](const Sensor& s) { return s.name == options_.sensor; });
-            if (sensor == model_.sensors.end()) throw ModelError({{"sensor", no_such("sensor", options_.sensor, names_of(model_.sensors))}});
-            const std::string address = fmt::format("sensor[{}].at", sensor - model_.sensors.begin());
+            const std::vector<Sensor> sensors = sensors_of(model_);
+            const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == options_.sensor; });
+            if (sensor == sensors.end()) throw ModelError({{"sensor", no_such("sensor", options_.sensor, names_of(sensors))}});
+            const std::string address = fmt::format("sensor[{}].at", sensor - sensors.begin());
             readout_ = settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.reference,
                                rises());
             out_.subject = sensor->name;
-            out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in};
+            out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in, find_node(model_, sensor->in).has_value()};
             return;
         }
         const BodyTemperatures bodies = Extremes(mesh_).of(solution_.reference, solution_.rise, solution_.patch_temperature, solution_.contacts);
@@ -106,8 +112,8 @@ private:
     /// A rise is one above the surroundings; in time there may be none, or parts without a way to them.
     void require_surroundings() const {
         if (const std::vector<Index> floating = bodies_without_path(network_); !floating.empty()) {
-            throw ComputationError(
-                fmt::format("{} has no path to the surroundings, so there is no rise above them to explain", in_quotes(mesh_.bodies[floating.front()].name)));
+            throw ComputationError(fmt::format("{} has no path to the surroundings, so there is no rise above them to explain",
+                                               in_quotes(name_of_owner(model_, mesh_, floating.front()))));
         }
     }
 
@@ -135,6 +141,14 @@ private:
                     break;
                 case Readout::Source::known:
                     break;
+                case Readout::Source::between: {
+                    const Between& between = network_.between[term.index];
+                    out.between[term.index] += term.weight;
+                    const auto [by_node, by_other] = follows(term.index, slopes);
+                    weights[between.node] += term.weight * by_node;
+                    if (between.other.at == End::At::node) weights[between.other.index] += term.weight * by_other;
+                    break;
+                }
                 case Readout::Source::wall: {
                     on_walls[term.index] += term.weight;
                     weights[walls.node[term.index]] += term.weight * wall_follows_node(term.index, films[term.index], slopes);
@@ -165,6 +179,14 @@ private:
             out.wall.push_back((out.node[walls.node[w]] + resistance * on_walls[w]) / (1.0 + resistance * films[w]));
         }
         return out;
+    }
+
+    /// d T_surface / d T of the two ends that the surface of a resistor lies between.
+    std::array<double, 2> follows(Index between, Slopes slopes) const {
+        const Between& b = network_.between[between];
+        if (slopes == Slopes::tangent) return slopes_of_between(network_, b, solution_.reference, rises());
+        const double share = between_state(network_, b, solution_.reference, rises()).share;
+        return {1.0 - share, share};
     }
 
     /// d T_wall / d T_node.
@@ -223,13 +245,18 @@ private:
         out.coolings.assign(model_.coolings.size(), 0.0);
         out.holds.assign(model_.holds.size(), 0.0);
         out.loads.assign(model_.powers.size(), 0.0);
-        out.storage.assign(mesh_.bodies.size(), 0.0);
+        out.resistors.assign(model_.resistors.size(), 0.0);
+        out.ambients.assign(model_.resistors.size(), 0.0);
+        out.storage.assign(mesh_.bodies.size() + network_.nodes - mesh_.cells.size(), 0.0);
         const auto add = [&](const Leg& leg) { add_leg(leg, adjoint, slopes, out); };
         reduce_inside(network_, solution_.reference, solution_.rise, add);
         reduce_outside(network_, solution_.reference, solution_.rise, add);
         for (const Readout::Term& term : readout_.terms) {
             if (term.source == Readout::Source::known)
                 out.surroundings(network_.knowns[term.index].origin) += term.weight * surroundings(network_.knowns[term.index], slopes);
+            if (term.source != Readout::Source::between || network_.between[term.index].other.at != End::At::known) continue;
+            const Known& known = network_.knowns[network_.between[term.index].other.index];
+            out.surroundings(known.origin) += term.weight * follows(term.index, slopes)[1] * surroundings(known, slopes);
         }
         if (solution_.time) {
             const Balance balance = assemble(network_, solution_.reference, solution_.rise);
@@ -265,6 +292,12 @@ private:
                     (leg.channel == Channel::radiation ? out.radiation : out.convection)[index] += part;
                 }
                 break;
+            case Channel::resistor: {
+                const double own = before_surface(leg, adjoint);
+                if (own != 0.0) out.bodies[network_.owner[network_.between[network_.surface[patch_of(network_, leg)].index].node]] += own;
+                out.resistors[index] += part - own;
+                break;
+            }
             case Channel::hold:
                 out.bodies[network_.owner[leg.from.index]] += part;
                 break;
@@ -272,6 +305,21 @@ private:
                 out.loads[index] -= part;
                 break;
         }
+    }
+
+    /// What lies before the surface of a resistor belongs to its part: heat times drop of the adjoint up to there, K.
+    double before_surface(const Leg& leg, const Adjoint& adjoint) const {
+        const Index patch = patch_of(network_, leg);
+        if (patch == no_index) return 0.0;
+        const Index index = network_.surface[patch].index;
+        const Between& between = network_.between[index];
+        const BetweenState state = between_state(network_, between, solution_.reference, rises());
+        const double here = adjoint.node[between.node], there = adjoint.at(between.other);
+        double surface = here + state.share * (there - here);
+        // Where the place lies on it, the watt enters there.
+        if (const auto found = adjoint.between.find(index); found != adjoint.between.end())
+            surface += found->second * state.resistance * state.share * (1.0 - state.share);
+        return (leg.from.index == between.node ? leg.heat : -leg.heat) * (here - surface);
     }
 
     /// How the heat of a leg changes with the known temperature that it leads to, W/K.
@@ -293,6 +341,11 @@ private:
             if (sums.radiation[c] != 0.0) out_.along.push_back({"radiation", name, sums.radiation[c], {}});
             if (sums.coolings[c] != 0.0) out_.by_load.push_back({"surroundings", name, sums.coolings[c], {}});
         }
+        for (std::size_t r = 0; r < model_.resistors.size(); ++r) {
+            const std::string name = display_name(model_.resistors[r]);
+            if (sums.resistors[r] != 0.0) out_.along.push_back({"resistor", name, sums.resistors[r], {}});
+            if (sums.ambients[r] != 0.0) out_.by_load.push_back({"surroundings", name, sums.ambients[r], {}});
+        }
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
             if (sums.holds[h] != 0.0) out_.by_load.push_back({"surroundings", display_name(model_.holds[h], h), sums.holds[h], {}});
         }
@@ -302,6 +355,9 @@ private:
         }
         if (solution_.time) {
             for (const Row& row : by_part(sums.storage)) out_.by_load.push_back({"warming up", row.name, row.rise, row.at});
+            for (auto owner = static_cast<Index>(mesh_.bodies.size()); owner < sums.storage.size(); ++owner) {
+                if (sums.storage[owner] != 0.0) out_.by_load.push_back({"warming up", name_of_owner(model_, mesh_, owner), sums.storage[owner], {}});
+            }
         }
         const auto larger = [](const Contribution& a, const Contribution& b) { return std::abs(a.rise) > std::abs(b.rise); };
         std::stable_sort(out_.along.begin(), out_.along.end(), larger);
@@ -321,6 +377,11 @@ private:
             add("convection", name, -step * sums.convection[c]);
             add("radiation", name, -step * sums.radiation[c]);
             add("ambient", name, sums.coolings[c]);
+        }
+        for (std::size_t r = 0; r < model_.resistors.size(); ++r) {
+            const std::string name = display_name(model_.resistors[r]);
+            add("resistance", name, step * sums.resistors[r]);
+            add("ambient", name, sums.ambients[r]);
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h) add("hold", display_name(model_.holds[h], h), sums.holds[h]);
         for (std::size_t p = 0; p < model_.powers.size(); ++p) add("power", display_name(model_.powers[p]), step * sums.loads[p]);

@@ -37,8 +37,9 @@ Vec3 point_of(const Mesh& mesh, const Place& place) {
 
 }  // namespace
 
-const Spot& BodyTemperatures::hottest_of_all() const {
-    return *std::max_element(hottest.begin(), hottest.end(), [](const Spot& a, const Spot& b) { return a.temperature < b.temperature; });
+Spot BodyTemperatures::hottest_of_all() const {
+    return hottest.empty() ? Spot{}
+                           : *std::max_element(hottest.begin(), hottest.end(), [](const Spot& a, const Spot& b) { return a.temperature < b.temperature; });
 }
 
 Extremes::Extremes(const Mesh& mesh) : mesh_(mesh), centre_inside_(mesh.cells.size(), true) {

@@ -21,7 +21,7 @@ struct BodyTemperatures {
     std::vector<Spot> coldest, hottest;  ///< per body
     std::vector<Place> coldest_place, hottest_place;
     std::vector<double> mean;  ///< K, by volume
-    [[nodiscard]] const Spot& hottest_of_all() const;
+    [[nodiscard]] Spot hottest_of_all() const;
 };
 
 /// Finds them for any temperatures on one mesh, which has to outlive it.

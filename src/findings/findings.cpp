@@ -7,6 +7,7 @@
 #include "findings/extremes.hpp"
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
+#include "model/lumped.hpp"
 #include "network/reduce.hpp"
 
 #include <fmt/format.h>
@@ -44,6 +45,7 @@ public:
         find_sensors();
         find_limits();
         find_joints();
+        find_resistors();
         close_ledger();
         add_warnings();
         return std::move(out_);
@@ -52,7 +54,7 @@ public:
 private:
     /// Loads, coolings and holds: one pass over the legs to the outside, booked to their origins.
     void sum_heat() {
-        body_power_.assign(mesh_.bodies.size(), 0.0);
+        body_power_.assign(mesh_.bodies.size() + network_.nodes - mesh_.cells.size(), 0.0);
         out_.loads.resize(model_.powers.size());
         out_.coolings.resize(model_.coolings.size());
         out_.holds.resize(model_.holds.size());
@@ -124,11 +126,14 @@ private:
     }
 
     void find_sensors() {
-        for (std::size_t s = 0; s < model_.sensors.size(); ++s) {
-            const Sensor& sensor = model_.sensors[s];
+        const std::vector<Sensor> sensors = sensors_of(model_);
+        for (std::size_t s = 0; s < sensors.size(); ++s) {
+            const Sensor& sensor = sensors[s];
             if (picks_only_left_out(model_, {&sensor.in, 1})) continue;
-            out_.sensors.push_back(
-                {sensor.name, sensor.in, sensor.at, temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s))});
+            const double reads = temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s));
+            const bool lumped = find_node(model_, sensor.in).has_value();
+            out_.sensors.push_back({sensor.name, lumped ? std::string() : sensor.in, sensor.at, reads});
+            if (lumped && reads > out_.hottest.temperature) out_.hottest = {.temperature = reads, .body = sensor.name, .lumped = true};
         }
     }
 
@@ -137,8 +142,9 @@ private:
             if (!counts_in(limit.studies, solution_.study)) continue;
             if (!limit.sensor.empty()) {
                 for (const SensorFinding& sensor : out_.sensors) {
-                    if (sensor.name == limit.sensor)
-                        judge(limit, limit.sensor, {sensor.temperature, sensor.at, sensor.part}, {sensor.temperature, sensor.at, sensor.part}, true);
+                    const bool lumped = sensor.part.empty();
+                    const Spot spot{sensor.temperature, sensor.at, lumped ? sensor.name : sensor.part, lumped};
+                    if (sensor.name == limit.sensor) judge(limit, limit.sensor, spot, spot, true);
                 }
                 continue;
             }
@@ -202,15 +208,40 @@ private:
         }
     }
 
+    void find_resistors() {
+        std::vector<double> flow(model_.resistors.size(), 0.0), mean(flow.size(), 0.0), conductance(flow.size(), 0.0);
+        const auto add = [&](const Leg& leg) {
+            if (leg.channel != Channel::resistor) return;
+            const double weight = leg.family->coefficient[leg.element];
+            flow[leg.origin.index] += leg.heat;
+            mean[leg.origin.index] += 0.5 * weight * (leg.first + leg.second);
+            conductance[leg.origin.index] += weight;
+        };
+        reduce_inside(network_, solution_.reference, solution_.rise, add);
+        reduce_outside(network_, solution_.reference, solution_.rise, add);
+        const std::vector<std::size_t> middles = resistors_with_middle(model_);
+        for (std::size_t r = 0; r < flow.size(); ++r) {
+            const Resistor& resistor = model_.resistors[r];
+            ResistorFinding row = describe_resistor(model_, resistor);
+            // Heat that passes a middle is met twice.
+            row.flow = mesh_.multiplicity * flow[r] * (std::find(middles.begin(), middles.end(), r) == middles.end() ? 1.0 : 0.5);
+            const bool varies = !resistor.resistance_factor.empty() && conductance[r] > 0.0;
+            if (varies) row.resistance *= resistor.resistance_factor(mean[r] / conductance[r]);
+            row.drop = row.flow * row.resistance;
+            out_.resistors.push_back(std::move(row));
+        }
+    }
+
     void close_ledger() {
         Ledger& ledger = out_.ledger;
+        for (const ResistorFinding& resistor : out_.resistors) ledger.resistors += resistor.to_ambient ? resistor.flow : 0.0;
         for (const LoadFinding& load : out_.loads) ledger.loads += load.heat;
         for (const CoolingFinding& cooling : out_.coolings) {
             ledger.convection += cooling.convection;
             ledger.radiation += cooling.radiation;
         }
         for (const HoldFinding& hold : out_.holds) ledger.holds += hold.flow;
-        ledger.residual = ledger.loads - ledger.convection - ledger.radiation - ledger.holds;
+        ledger.residual = ledger.loads - ledger.convection - ledger.radiation - ledger.holds - ledger.resistors;
         ledger.throughput = mesh_.multiplicity * solution_.summary.throughput;
     }
 

@@ -16,10 +16,11 @@ namespace firnfield {
 Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, const Study& the_study)
     : model(the_model), mesh(std::move(its_mesh)), study(the_study), groups(group_parts(*mesh)), extremes_(*mesh), contacts_(model, *mesh) {
     const Network network = build_network(model, *mesh, study);
-    for (std::size_t s = 0; s < model.sensors.size(); ++s) {
-        const Sensor& sensor = model.sensors[s];
+    const std::vector<Sensor> all = sensors_of(model);
+    for (std::size_t s = 0; s < all.size(); ++s) {
+        const Sensor& sensor = all[s];
         if (picks_only_left_out(model, {&sensor.in, 1})) continue;
-        sensors.push_back(s);
+        sensors.push_back(sensor);
         probes_.emplace_back(model, *mesh, network, contacts_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s));
     }
     find_subjects();
@@ -41,7 +42,7 @@ void Gauges::find_subjects() {
         };
         if (!limit.sensor.empty()) {
             for (std::size_t s = 0; s < sensors.size(); ++s) {
-                if (model.sensors[sensors[s]].name == limit.sensor) add({.name = limit.sensor, .bodies = {}, .sensor = s});
+                if (sensors[s].name == limit.sensor) add({.name = limit.sensor, .bodies = {}, .sensor = s});
             }
             continue;
         }
@@ -115,8 +116,8 @@ void Gauges::judge(Sample& out) const {
     for (const LimitSubject& subject : subjects) {
         Spot spot;
         if (subject.sensor) {
-            const Sensor& sensor = model.sensors[sensors[*subject.sensor]];
-            spot = {out.sensors[*subject.sensor], sensor.at, sensor.in};
+            const Sensor& sensor = sensors[*subject.sensor];
+            spot = {out.sensors[*subject.sensor], sensor.at, sensor.in, find_node(model, sensor.in).has_value()};
         } else {
             spot = subject.upper ? out.bodies.hottest[subject.bodies.front()] : out.bodies.coldest[subject.bodies.front()];
             for (const Index b : subject.bodies) {
@@ -153,10 +154,11 @@ std::vector<std::string> Gauges::columns() const {
     for (std::size_t g = 0; g < groups.size(); ++g) {
         if (melting[g]) columns.push_back(fmt::format("{} melted (1)", model.parts[groups[g].part].name));
     }
-    for (const std::size_t s : sensors) columns.push_back(fmt::format("{} (degC)", model.sensors[s].name));
+    for (const Sensor& s : sensors) columns.push_back(fmt::format("{} (degC)", s.name));
     for (const Power& p : model.powers) columns.push_back(fmt::format("{} in (W)", display_name(p)));
     for (std::size_t c = 0; c < model.coolings.size(); ++c) columns.push_back(fmt::format("{} out (W)", display_name(model.coolings[c], c)));
     for (std::size_t h = 0; h < model.holds.size(); ++h) columns.push_back(fmt::format("{} out (W)", display_name(model.holds[h], h)));
+    for (const Resistor& r : model.resistors) columns.push_back(fmt::format("{} out (W)", display_name(r)));
     columns.emplace_back("stored (W)");
     for (const Thermostat& t : model.thermostats) columns.push_back(fmt::format("{} on (1)", t.name));
     return columns;
@@ -182,6 +184,7 @@ std::vector<double> Gauges::row(const Sample& s, const std::vector<bool>& on) co
     for (const double w : s.flows.loads) row.push_back(times * w);
     for (std::size_t c = 0; c < s.flows.convection.size(); ++c) row.push_back(times * (s.flows.convection[c] + s.flows.radiation[c]));
     for (const double w : s.flows.holds) row.push_back(times * w);
+    for (const double w : s.flows.resistors) row.push_back(times * w);
     row.push_back(times * s.flows.net());
     for (std::size_t t = 0; t < model.thermostats.size(); ++t) row.push_back(on[t] ? 1.0 : 0.0);
     return row;

@@ -65,7 +65,7 @@ public:
     const std::shared_ptr<const Mesh> mesh;
     const Study& study;
     std::vector<PartGroup> groups;
-    std::vector<std::size_t> sensors;  ///< in the model; those of parts that are left out are not read
+    std::vector<Sensor> sensors;  ///< with nodes; those of parts that are left out are not read
     std::vector<LimitSubject> subjects;
     std::vector<std::shared_ptr<const HeatContent>> melting;  ///< per part; null where it does not melt
     bool melts = false;

@@ -7,6 +7,7 @@
 #include "base/words.hpp"
 #include "mesh/layout.hpp"
 #include "model/bodies.hpp"
+#include "model/lumped.hpp"
 
 #include <fmt/format.h>
 
@@ -52,6 +53,15 @@ std::vector<JointGroup> group_joints(const Model& model, const Mesh& mesh) {
     std::vector<JointGroup> list;
     for (auto& [key, group] : groups) list.push_back(std::move(group));
     return list;
+}
+
+ResistorFinding describe_resistor(const Model& model, const Resistor& resistor) {
+    const std::array<ResistorEnd, 2> ends = ends_of(model, resistor);
+    return {.name = display_name(resistor),
+            .first = ends[0].name,
+            .second = ends[1].name,
+            .to_ambient = ends[1].kind == ResistorEnd::Kind::ambient,
+            .resistance = *resistor.total};
 }
 
 JointFinding describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group) {

@@ -76,7 +76,7 @@ public:
             if (out) return out;
         }
         for (std::size_t s = 0; s < gauges_.sensors.size() && !what.sensor.empty(); ++s) {
-            if (gauges_.model.sensors[gauges_.sensors[s]].name == what.sensor) consider(record_.sensors[s].highest_time, -record_.sensors[s].highest, what);
+            if (gauges_.sensors[s].name == what.sensor) consider(record_.sensors[s].highest_time, -record_.sensors[s].highest, what);
         }
         for (std::size_t g = 0; g < gauges_.groups.size() && what.sensor.empty(); ++g) {
             const std::string& name = gauges_.model.parts[gauges_.groups[g].part].name;

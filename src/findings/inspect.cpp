@@ -200,12 +200,23 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         };
         for (std::size_t h = 0; h < model.holds.size(); ++h) add_rule(display_name(model.holds[h], h), "hold", network.hold_coverage[h]);
         for (std::size_t c = 0; c < model.coolings.size(); ++c) add_rule(display_name(model.coolings[c], c), "cooling", network.cooling_coverage[c]);
+        for (std::size_t r = 0; r < model.resistors.size(); ++r) {
+            for (const Coverage& coverage : network.resistor_coverage[r]) {
+                if (!coverage.patches.empty()) add_rule(display_name(model.resistors[r]), "resistor", coverage);
+            }
+        }
         for (std::size_t p = 0; p < model.powers.size(); ++p) {
             if (model.powers[p].on) add_rule(display_name(model.powers[p]), "power", network.load_coverage[p]);
         }
         for (const Index p : network.unclaimed) out.unclaimed_area += mesh.multiplicity * mesh.patches.area[p];
         out.warnings = model_warnings(model, mesh, network);
     }
+    for (const Node& node : model.nodes) {
+        std::optional<double> capacity = node.capacity;
+        if (node.mass) capacity = *node.mass * find_material(model.materials, node.material)->specific_heat.value_or(0.0);
+        out.nodes.push_back({node.name, node.material, capacity});
+    }
+    for (const Resistor& resistor : model.resistors) out.resistors.push_back(describe_resistor(model, resistor));
     for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
         const std::vector<Index> patches = select_patches(model, mesh, model.surfaces[s].pick, fmt::format("surface[{}]", s));
         RuleInspection rule{model.surfaces[s].name, "surface", 0.0, patches.size()};

@@ -72,7 +72,7 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
     if (!at) {
         std::vector<std::string> names;
         for (const Part& part : model.parts) names.push_back(part.name);
-        for (const Sensor& sensor : model.sensors) names.push_back(sensor.name);
+        for (const Sensor& sensor : sensors_of(model)) names.push_back(sensor.name);
         throw ModelError("part",
                          fmt::format("a transient or cyclic study is explained for a part with all its copies, or a sensor; {} is neither: there are {}",
                                      in_quotes(named ? what.part + what.sensor : "nothing"), quoted_list(names, 20)));

@@ -80,10 +80,13 @@ void tell_parts(const Gauges& gauges, const TimeRecord& record, TimeFindings& ou
 
 void tell_sensors(const Gauges& gauges, const TimeRecord& record, TimeFindings& out) {
     for (std::size_t n = 0; n < gauges.sensors.size(); ++n) {
-        const Sensor& sensor = gauges.model.sensors[gauges.sensors[n]];
+        const Sensor& sensor = gauges.sensors[n];
         const TimeRecord::SensorTrack& track = record.sensors[n];
-        out.sensors.push_back({sensor.name, sensor.in, track.lowest, track.highest, track.integral / record.time, out.end.sensors[n].temperature,
-                               track.lowest_time, track.highest_time});
+        const bool lumped = find_node(gauges.model, sensor.in).has_value();
+        if (lumped && track.highest > out.hottest.spot.temperature)
+            out.hottest = {{.temperature = track.highest, .body = sensor.name, .lumped = true}, track.highest_time};
+        out.sensors.push_back({sensor.name, lumped ? std::string() : sensor.in, track.lowest, track.highest, track.integral / record.time,
+                               out.end.sensors[n].temperature, track.lowest_time, track.highest_time});
     }
 }
 

@@ -26,7 +26,8 @@ StudyOutcome read_study(const Json& study) {
     StudyOutcome out{.study = study.at("study").at("name"), .verdict = study.at("verdict")};
     const Json& hottest = study.at("hottest");
     const Json& at = hottest.at("at");
-    out.hottest = {hottest.at("temperature").get<double>() + zero_celsius, {at.at(0), at.at(1), at.at(2)}, hottest.at("body")};
+    const Vec3 place = at.is_null() ? Vec3{} : Vec3{at.at(0), at.at(1), at.at(2)};
+    out.hottest = {hottest.at("temperature").get<double>() + zero_celsius, place, hottest.at("body"), at.is_null()};
     for (const Json& f : study.at("figures")) {
         Figure figure{
             .kind = f.at("kind"), .name = f.at("name"), .unit = f.at("unit"), .value = number(f.at("value")), .error = f.at("error"), .better = f.at("better")};

@@ -18,6 +18,7 @@ std::string fingerprint(const Model& model) {
     for (const Joint& joint : model.joints) {
         if (joint.layer) used.insert(joint.layer->material);
     }
+    for (const Node& node : model.nodes) used.insert(node.material);
     for (const std::string& name : used) {
         if (const Material* material = find_material({}, name); material != nullptr) complete.materials.push_back(*material);
     }

@@ -34,8 +34,10 @@ std::vector<double> numbers_of(const Json& json) {
     return values;
 }
 
-Json flows_json(const HeatFlows& f) { return {bytes_of(f.loads), bytes_of(f.convection), bytes_of(f.radiation), bytes_of(f.holds)}; }
-HeatFlows flows_of(const Json& j) { return {numbers_of(j.at(0)), numbers_of(j.at(1)), numbers_of(j.at(2)), numbers_of(j.at(3))}; }
+Json flows_json(const HeatFlows& f) { return {bytes_of(f.loads), bytes_of(f.convection), bytes_of(f.radiation), bytes_of(f.holds), bytes_of(f.resistors)}; }
+HeatFlows flows_of(const Json& j) {
+    return {numbers_of(j.at(0)), numbers_of(j.at(1)), numbers_of(j.at(2)), numbers_of(j.at(3)), j.size() > 4 ? numbers_of(j.at(4)) : std::vector<double>()};
+}
 
 Json moment_json(const Moment& m) { return {bytes_of({m.time, m.spot.temperature, m.spot.at.x, m.spot.at.y, m.spot.at.z}), m.spot.body}; }
 Moment moment_of(const Json& j) {

@@ -15,7 +15,8 @@ double degrees(double kelvin) { return kelvin - zero_celsius; }
 
 Json point(Vec3 p) { return Json::array({p.x, p.y, p.z}); }
 
-Json spot(const Spot& s) { return {{"temperature", degrees(s.temperature)}, {"at", point(s.at)}, {"body", s.body}}; }
+/// A lumped node has no place.
+Json spot(const Spot& s) { return {{"temperature", degrees(s.temperature)}, {"at", s.lumped ? Json(nullptr) : point(s.at)}, {"body", s.body}}; }
 
 template <typename T>
 Json maybe(const std::optional<T>& value) {
@@ -28,6 +29,9 @@ Json warnings_json(const std::vector<Warning>& warnings) {
     return list;
 }
 
+/// Of a sensor; of a lumped node there is none.
+Json part_of(const std::string& part) { return part.empty() ? Json(nullptr) : Json(part); }
+
 Json joint_json(const JointFinding& j, bool solved) {
     Json row{{"name", j.name},           {"first", j.first},
              {"second", j.second},       {"contact", j.contact},
@@ -38,6 +42,15 @@ Json joint_json(const JointFinding& j, bool solved) {
     if (solved) {
         row["flow"] = j.flow;
         row["drop"] = j.drop;
+    }
+    return row;
+}
+
+Json resistor_json(const ResistorFinding& r, bool solved) {
+    Json row{{"name", r.name}, {"first", r.first}, {"second", r.second}, {"to_ambient", r.to_ambient}, {"resistance", r.resistance}};
+    if (solved) {
+        row["flow"] = r.flow;
+        row["drop"] = r.drop;
     }
     return row;
 }
@@ -96,10 +109,13 @@ Json findings_json(const Findings& f) {
     }
     out["sensors"] = Json::array();
     for (const SensorFinding& s : f.sensors) {
-        out["sensors"].push_back({{"name", s.name}, {"in", s.part}, {"at", point(s.at)}, {"temperature", degrees(s.temperature)}});
+        out["sensors"].push_back(
+            {{"name", s.name}, {"in", part_of(s.part)}, {"at", s.part.empty() ? Json(nullptr) : point(s.at)}, {"temperature", degrees(s.temperature)}});
     }
     out["joints"] = Json::array();
     for (const JointFinding& j : f.joints) out["joints"].push_back(joint_json(j, true));
+    out["resistors"] = Json::array();
+    for (const ResistorFinding& r : f.resistors) out["resistors"].push_back(resistor_json(r, true));
     out["coolings"] = Json::array();
     for (const CoolingFinding& c : f.coolings) {
         out["coolings"].push_back({{"name", c.name},
@@ -121,13 +137,10 @@ Json findings_json(const Findings& f) {
         row["hottest_surface"] = l.hottest_surface ? Json(degrees(*l.hottest_surface)) : Json(nullptr);
         out["loads"].push_back(std::move(row));
     }
-    out["ledger"] = {{"loads", f.ledger.loads},
-                     {"convection", f.ledger.convection},
-                     {"radiation", f.ledger.radiation},
-                     {"holds", f.ledger.holds},
-                     {"residual", f.ledger.residual},
-                     {"throughput", f.ledger.throughput},
-                     {"relative_residual", f.ledger.relative_residual()}};
+    out["ledger"] = {{"loads", f.ledger.loads},           {"convection", f.ledger.convection},
+                     {"radiation", f.ledger.radiation},   {"holds", f.ledger.holds},
+                     {"resistors", f.ledger.resistors},   {"residual", f.ledger.residual},
+                     {"throughput", f.ledger.throughput}, {"relative_residual", f.ledger.relative_residual()}};
     out["unclaimed_area"] = f.unclaimed_area;
     out["warnings"] = warnings_json(f.warnings);
     out["cells"] = f.cells;
@@ -204,7 +217,7 @@ Json time_findings_json(const TimeFindings& f) {
     out["sensors"] = Json::array();
     for (const SensorOverTime& s : f.sensors) {
         out["sensors"].push_back({{"name", s.name},
-                                  {"in", s.part},
+                                  {"in", part_of(s.part)},
                                   {"lowest", degrees(s.lowest)},
                                   {"lowest_time", s.lowest_time},
                                   {"mean", degrees(s.mean)},
@@ -235,6 +248,7 @@ Json time_findings_json(const TimeFindings& f) {
     energy["convection"] = list(f.end.coolings, ledger.moved.convection);
     energy["radiation"] = list(f.end.coolings, ledger.moved.radiation);
     energy["holds"] = list(f.end.holds, ledger.moved.holds);
+    energy["resistors"] = list(f.end.resistors, ledger.moved.resistors);
     out["energy"] = std::move(energy);
     if (f.why) out["why"] = explanation_json(*f.why);
     out["end_time"] = f.end_time;
@@ -341,6 +355,11 @@ std::string to_json(const Inspection& i) {
     }
     out["joints"] = Json::array();
     for (const JointFinding& j : i.joints) out["joints"].push_back(joint_json(j, false));
+    out["nodes"] = Json::array();
+    for (const NodeInspection& n : i.nodes)
+        out["nodes"].push_back({{"name", n.name}, {"material", n.material.empty() ? Json(nullptr) : Json(n.material)}, {"capacity", maybe(n.capacity)}});
+    out["resistors"] = Json::array();
+    for (const ResistorFinding& r : i.resistors) out["resistors"].push_back(resistor_json(r, false));
     out["rules"] = Json::array();
     for (const RuleInspection& r : i.rules) out["rules"].push_back({{"name", r.name}, {"role", r.role}, {"area", r.area}, {"patches", r.patches}});
     out["exposed_area"] = i.exposed_area;

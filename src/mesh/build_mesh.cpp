@@ -197,6 +197,13 @@ void enter_exposed(const SurfacePatches& before, const SurfacePatches& after, co
     }
 }
 
+/// Of a model of lumped nodes alone: a box without a cell.
+Grid empty_grid() {
+    Grid grid;
+    for (std::vector<double>& lines : grid.lines) lines = {0.0, 1.0};
+    return grid;
+}
+
 }  // namespace
 
 double Mesh::images(std::uint32_t on_planes) const {
@@ -216,13 +223,17 @@ double Mesh::images(std::uint32_t on_planes) const {
 
 Grid plan_grid(const Model& model) {
     if (std::vector<Problem> problems = validate(model); !problems.empty()) throw ModelError(std::move(problems));
-    return make_grid(model, lay_out(model));
+    return model.parts.empty() ? empty_grid() : make_grid(model, lay_out(model));
 }
 
 Mesh build_mesh(const Model& model) {
     if (std::vector<Problem> problems = validate(model); !problems.empty()) throw ModelError(std::move(problems));
-    Layout layout = lay_out(model);
     Mesh mesh;
+    if (model.parts.empty()) {
+        mesh.grid = empty_grid();
+        return mesh;
+    }
+    Layout layout = lay_out(model);
     mesh.grid = make_grid(model, layout);
     mesh.bodies = layout.bodies;
     mesh.planes = layout.planes;

@@ -18,7 +18,7 @@ public:
     explicit TimeChecks(const Model& model) : model_(model) {
         for (const Profile& p : model.profiles) profile_names_.push_back(p.name);
         for (const Study& s : model.studies) study_names_.push_back(s.name);
-        for (const Sensor& s : model.sensors) sensor_names_.push_back(s.name);
+        for (const Sensor& s : sensors_of(model)) sensor_names_.push_back(s.name);
         for (const Power& p : model.powers) switchable_.push_back(display_name(p));
         for (std::size_t c = 0; c < model.coolings.size(); ++c) switchable_.push_back(display_name(model.coolings[c], c));
     }
@@ -119,6 +119,10 @@ private:
             if (!cooling.profile.empty() && !cooling.convection && !cooling.law && cooling.convection_curve.empty()) {
                 report(fmt::format("cooling[{}].profile", i), "a profile acts on convection, and this cooling has none");
             }
+        }
+        for (std::size_t i = 0; i < model_.resistors.size(); ++i) {
+            const std::string& profile = model_.resistors[i].ambient_profile;
+            if (!profile.empty()) check_reference(fmt::format("resistor[{}].ambient_profile", i), profile, true);
         }
         for (std::size_t i = 0; i < model_.holds.size(); ++i) {
             if (!model_.holds[i].profile.empty()) check_reference(fmt::format("hold[{}].profile", i), model_.holds[i].profile, true);
@@ -232,17 +236,24 @@ private:
         if (start.temperature) check_kelvin(at + ".start", *start.temperature);
         for (const auto& [part, t] : start.parts) {
             check_kelvin(fmt::format("{}.start.{}", at, part), t);
-            const bool known =
-                std::any_of(model_.parts.begin(), model_.parts.end(), [&, &name = part](const Part& p) { return matches_wildcard(name, p.name); });
-            if (!known) report(fmt::format("{}.start.{}", at, part), fmt::format("no part matches {}", in_quotes(part)));
+            const bool known = find_node(model_, part) || std::any_of(model_.parts.begin(), model_.parts.end(),
+                                                                      [&, &name = part](const Part& p) { return matches_wildcard(name, p.name); });
+            if (!known) report(fmt::format("{}.start.{}", at, part), fmt::format("no part or node matches {}", in_quotes(part)));
         }
         if (start.empty() && !study.ambient && study.ambient_profile.empty())
             report(at, "where does it start? Give start, or an ambient of the study to start at");
         if (!start.parts.empty() && !start.temperature) {
-            for (const Part& p : model_.parts) {
+            const auto require = [&](const char* what, const std::string& name) {
                 const bool covered =
-                    std::any_of(start.parts.begin(), start.parts.end(), [&](const auto& entry) { return matches_wildcard(entry.first, p.name); });
-                if (!covered) return report(at + ".start", fmt::format("part {} has no start temperature; add \"*\" = … for all others", in_quotes(p.name)));
+                    std::any_of(start.parts.begin(), start.parts.end(), [&](const auto& entry) { return matches_wildcard(entry.first, name); });
+                if (!covered) report(at + ".start", fmt::format("{} {} has no start temperature; add \"*\" = … for all others", what, in_quotes(name)));
+                return covered;
+            };
+            for (const Part& p : model_.parts) {
+                if (!require("part", p.name)) return;
+            }
+            for (const Node& n : model_.nodes) {
+                if (!require("node", n.name)) return;
             }
         }
         if (start.study.empty() || !start.results.empty()) return;
@@ -322,6 +333,9 @@ std::vector<const Profile*> profiles_in(const Model& model, const Study& study) 
     for (const Cooling& cooling : model.coolings) {
         for (const std::string& name : cooling.profile) use(name);
         if (!cooling.ambient_profile.empty()) use(cooling.ambient_profile);
+    }
+    for (const Resistor& resistor : model.resistors) {
+        if (!resistor.ambient_profile.empty()) use(resistor.ambient_profile);
     }
     for (const Hold& hold : model.holds) {
         if (!hold.profile.empty()) use(hold.profile);

@@ -30,13 +30,24 @@ const Profile* find_profile(const Model& model, const std::string& name) {
     return found == model.profiles.end() ? nullptr : &*found;
 }
 
-double ambient_of(const Model& model, const Cooling& cooling, const Study& study) {
-    const std::string& profile = !cooling.ambient_profile.empty() || cooling.ambient ? cooling.ambient_profile : study.ambient_profile;
+namespace {
+
+/// Of a cooling or a resistor.
+template <typename Rule>
+double own_or_studys_ambient(const Model& model, const Rule& rule, const Study& study) {
+    const std::string& profile = !rule.ambient_profile.empty() || rule.ambient ? rule.ambient_profile : study.ambient_profile;
     if (study.kind != StudyKind::steady && !profile.empty()) return value_at(*find_profile(model, profile), 0.0);
-    return cooling.ambient ? *cooling.ambient : study.ambient.value();
+    return rule.ambient ? *rule.ambient : study.ambient.value();
 }
 
+}  // namespace
+
+double ambient_of(const Model& model, const Cooling& cooling, const Study& study) { return own_or_studys_ambient(model, cooling, study); }
+double ambient_of(const Model& model, const Resistor& resistor, const Study& study) { return own_or_studys_ambient(model, resistor, study); }
+
 std::string display_name(const Joint& joint) { return joint.name.empty() ? joint.between[0] + " - " + joint.between[1] : joint.name; }
+
+std::string display_name(const Resistor& resistor) { return resistor.name.empty() ? resistor.between[0] + " - " + resistor.between[1] : resistor.name; }
 
 std::string display_name(const Power& power) {
     if (!power.name.empty()) return power.name;

@@ -9,6 +9,7 @@
 #include "model/check_time.hpp"
 #include "model/checks.hpp"
 #include "model/keys/check_ranges.hpp"
+#include "model/lumped.hpp"
 
 #include <fmt/format.h>
 
@@ -31,7 +32,7 @@ public:
         for (const Material& m : model.materials) material_names_.push_back(m.name);
         for (const Part& p : model.parts) part_names_.push_back(p.name);
         for (const Surface& s : model.surfaces) surface_names_.push_back(s.name);
-        for (const Sensor& s : model.sensors) sensor_names_.push_back(s.name);
+        for (const Sensor& s : sensors_of(model)) sensor_names_.push_back(s.name);
         for (const Power& p : model.powers) power_names_.push_back(display_name(p));
     }
 
@@ -45,6 +46,7 @@ public:
         check_parts();
         check_surfaces();
         check_joints();
+        add(check_lumped(model_));
         check_powers();
         check_coolings();
         check_holds();
@@ -77,7 +79,9 @@ private:
         for (const PlacedPart& body : placed_) {
             if (matches_wildcard(pattern, body.name)) return;
         }
-        report(address, fmt::format("no part matches {}{}", in_quotes(pattern), did_you_mean(pattern, part_names_)));
+        report(address, find_node(model_, pattern)
+                            ? fmt::format("{} is a node, and a part is meant here; a limit or a thermostat names nodes as its sensor", in_quotes(pattern))
+                            : fmt::format("no part matches {}{}", in_quotes(pattern), did_you_mean(pattern, part_names_)));
     }
 
     void check_material_name(const std::string& address, const std::string& name) {
@@ -193,7 +197,9 @@ private:
     }
 
     void check_parts() {
-        if (model_.parts.empty()) report("part", "the model has no part; add at least one [[part]]");
+        if (model_.parts.empty() && model_.nodes.empty()) report("part", "the model has no part; add at least one [[part]] or [[node]]");
+        if (model_.parts.empty() && (!model_.mirrors.empty() || model_.sector || model_.space))
+            report(model_.space ? "space" : model_.sector ? "sector" : "mirror[0]", "a model without parts has no geometry that this could act on");
         std::set<std::string> seen;
         long long copies = 0;
         for (std::size_t i = 0; i < model_.parts.size(); ++i) {
@@ -375,7 +381,7 @@ private:
             const std::string at = item("power", i);
             if (!power.name.empty()) check_name("power", i, power.name, seen);
             if (power.into.empty() == !power.on.has_value()) report(at, "a power goes either \"into\" parts or \"on\" a surface");
-            for (std::size_t p = 0; p < power.into.size(); ++p) check_part_pattern(fmt::format("{}.into[{}]", at, p), power.into[p]);
+            check_into(at, power);
             if (power.on) {
                 check_selection(at + ".on", *power.on);
                 if (power.on->rest) report(at + ".on", "name the surface: only a cooling or a hold can take the rest");
@@ -385,6 +391,21 @@ private:
             if (power.on && (power.each || power.density)) report(at, "heat on a surface is given as total or flux");
             if (!power.on && power.flux) report(at + ".flux", "a flux acts on a surface; give \"on\" instead of \"into\"");
         }
+    }
+
+    /// Heat goes into parts or into nodes: a total of both could not be shared.
+    void check_into(const std::string& at, const Power& power) {
+        std::size_t nodes = 0;
+        for (std::size_t p = 0; p < power.into.size(); ++p) {
+            if (find_node(model_, power.into[p])) {
+                ++nodes;
+            } else {
+                check_part_pattern(fmt::format("{}.into[{}]", at, p), power.into[p]);
+            }
+        }
+        if (nodes == 0) return;
+        if (nodes < power.into.size()) report(at + ".into", "nodes and parts do not share a power: give each kind its own");
+        if (power.density) report(at + ".density", "a node has no volume; give total or each");
     }
 
     void check_coolings() {

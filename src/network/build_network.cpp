@@ -9,6 +9,7 @@
 #include "network/claims.hpp"
 #include "network/conduction.hpp"
 #include "network/laws/laws.hpp"
+#include "network/lumped.hpp"
 #include "network/node_order.hpp"
 #include "network/paths.hpp"
 #include "network/surface_bounds.hpp"
@@ -39,11 +40,14 @@ public:
         for (const Index cell : mesh_.patches.cell) network_.surface.push_back({End::At::node, cell});
         add_capacities();
         add_heat_contents();
+        add_lumped_nodes(model_, mesh_, study_, network_);
         Claims claims = settle_claims(model_, mesh_);
         network_.cooling_coverage = std::move(claims.coolings);
         network_.hold_coverage = std::move(claims.holds);
+        network_.resistor_coverage = std::move(claims.resistors);
         network_.unclaimed = std::move(claims.unclaimed);
         add_conduction();
+        add_resistors(model_, mesh_, study_, to_surface_, network_);
         add_volume_loads();
         add_holds();
         add_walls();
@@ -102,6 +106,11 @@ private:
                     role.linear = false;
                     role.coefficient += 4.0 * stefan_boltzmann * hot * hot * hot;
                 }
+            }
+        }
+        for (std::size_t r = 0; r < model_.resistors.size(); ++r) {
+            for (const Coverage& coverage : network_.resistor_coverage[r]) {
+                for (const Index patch : coverage.patches) roles[patch] = {.exchanges = true, .coefficient = film_of_resistor(model_, mesh_, r, coverage)};
             }
         }
         return roles;
@@ -215,7 +224,7 @@ private:
         std::vector<Problem> problems;
         for (std::size_t p = 0; p < model_.powers.size(); ++p) {
             const Power& power = model_.powers[p];
-            if (power.on) continue;
+            if (power.on || add_node_load(model_, mesh_, p, study_scale(power), network_)) continue;
             std::vector<Index> bodies;
             double volume = 0.0;
             for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) {
@@ -347,7 +356,10 @@ private:
         coverage.patches = select_patches(model_, mesh_, *power.on, fmt::format("power[{}].on", index));
         for (const Index patch : coverage.patches) {
             coverage.area += mesh_.patches.area[patch];
-            if (network_.surface[patch].at != End::At::known) continue;
+            const End::At at = network_.surface[patch].at;
+            if (at == End::At::between)
+                throw ModelError(fmt::format("power[{}].on", index), "a resistor claims this surface; put the heat into what it leads to");
+            if (at != End::At::known) continue;
             // Heat onto a held surface leaves through the hold at once; as a source at the node it would warm the part.
             throw ModelError(fmt::format("power[{}].on", index),
                              "this surface has an imposed temperature, so heat put onto it has no effect; leave it out of the rule");

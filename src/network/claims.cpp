@@ -6,6 +6,7 @@
 
 #include "base/words.hpp"
 #include "model/bodies.hpp"
+#include "model/lumped.hpp"
 
 #include <fmt/format.h>
 
@@ -29,9 +30,20 @@ Claims settle_claims(const Model& model, const Mesh& mesh) {
     Claims claims;
     claims.coolings.resize(model.coolings.size());
     claims.holds.resize(model.holds.size());
+    claims.resistors.resize(model.resistors.size());
     std::vector<Claimant> claimants;
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
         claimants.push_back({&model.holds[h].on, fmt::format("hold[{}].on", h), display_name(model.holds[h], h), false, true, &claims.holds[h]});
+    }
+    std::vector<Selection> ends;
+    ends.reserve(2 * model.resistors.size());
+    for (std::size_t r = 0; r < model.resistors.size(); ++r) {
+        for (const ResistorEnd& end : ends_of(model, model.resistors[r])) {
+            if (end.kind != ResistorEnd::Kind::surface) continue;
+            ends.push_back(model.surfaces[end.index].pick);
+            claimants.push_back({&ends.back(), fmt::format("resistor[{}].between[{}]", r, end.given), display_name(model.resistors[r]), false, true,
+                                 &claims.resistors[r][end.given]});
+        }
     }
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
         const Cooling& cooling = model.coolings[c];

@@ -7,9 +7,10 @@
 
 namespace firnfield {
 
-/// Patches per cooling and hold of the model, and those nobody claims.
+/// Patches per cooling, hold and resistor of the model, and those nobody claims.
 struct Claims {
     std::vector<Coverage> coolings, holds;
+    std::vector<std::array<Coverage, 2>> resistors;  // by end
     std::vector<Index> unclaimed;
 };
 

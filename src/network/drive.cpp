@@ -27,16 +27,22 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
         const Cooling& cooling = model.coolings[c];
         coolings_.push_back(factors(cooling.profile, display_name(cooling, c)));
-        const std::string& profile = !cooling.ambient_profile.empty() || cooling.ambient ? cooling.ambient_profile : study.ambient_profile;
-        ambients_.push_back(profile.empty() || !in_time ? nullptr : find_profile(model, profile));
-        own_radiant_.push_back(cooling.radiant.has_value());
-        const double ambient = ambient_of(model, cooling, study);
-        constant_.ambient.push_back(ambient);
-        constant_.radiant.push_back(cooling.radiant.value_or(ambient));
     }
-    for (const Hold& hold : model.holds) {
-        holds_.push_back(hold.profile.empty() || !in_time ? nullptr : find_profile(model, hold.profile));
-        constant_.hold.push_back(hold.temperature);
+    const auto profile_of = [&](const std::string& profile) { return profile.empty() || !in_time ? nullptr : find_profile(model, profile); };
+    // Of a cooling or a resistor, which may leave it to the study.
+    const auto ambient_profile = [&](const auto& rule) {
+        return profile_of(!rule.ambient_profile.empty() || rule.ambient ? rule.ambient_profile : study.ambient_profile);
+    };
+    for (const Known& known : network.knowns) {
+        constant_.known.push_back(known.temperature);
+        const Profile* profile = nullptr;
+        if (known.origin.kind == OriginKind::hold) profile = profile_of(model.holds[known.origin.index].profile);
+        if (known.origin.kind == OriginKind::resistor) profile = ambient_profile(model.resistors[known.origin.index]);
+        if (known.origin.kind == OriginKind::cooling) {
+            const Cooling& cooling = model.coolings[known.origin.index];
+            if (known.channel != Channel::radiation || !cooling.radiant) profile = ambient_profile(cooling);
+        }
+        knowns_.push_back(profile);
     }
     constant_.load.assign(model.powers.size(), 1.0);
     constant_.convection.assign(model.coolings.size(), 1.0);
@@ -53,14 +59,9 @@ double Drive::Factors::value(double time, const std::vector<bool>& on) const {
 Drive::Values Drive::values(double time, const std::vector<bool>& on) const {
     Values v = constant_;
     for (std::size_t p = 0; p < loads_.size(); ++p) v.load[p] = loads_[p].value(time, on);
-    for (std::size_t c = 0; c < coolings_.size(); ++c) {
-        v.convection[c] = coolings_[c].value(time, on);
-        if (ambients_[c] == nullptr) continue;
-        v.ambient[c] = value_at(*ambients_[c], time);
-        if (!own_radiant_[c]) v.radiant[c] = v.ambient[c];
-    }
-    for (std::size_t h = 0; h < holds_.size(); ++h) {
-        if (holds_[h] != nullptr) v.hold[h] = value_at(*holds_[h], time);
+    for (std::size_t c = 0; c < coolings_.size(); ++c) v.convection[c] = coolings_[c].value(time, on);
+    for (std::size_t k = 0; k < knowns_.size(); ++k) {
+        if (knowns_[k] != nullptr) v.known[k] = value_at(*knowns_[k], time);
     }
     return v;
 }
@@ -78,10 +79,7 @@ void Drive::apply(const Values& v) {
         if (family.channel == Channel::load) family.scale = v.load[family.origin_of(0).index];
         if (family.channel == Channel::convection) family.scale = v.convection[family.origin_of(0).index];
     });
-    for (Known& known : network_.knowns) {
-        const std::vector<double>& temperature = known.channel == Channel::hold ? v.hold : known.channel == Channel::radiation ? v.radiant : v.ambient;
-        known.temperature = temperature[known.origin.index];
-    }
+    for (std::size_t k = 0; k < v.known.size(); ++k) network_.knowns[k].temperature = v.known[k];
 }
 
 double Drive::next_edge(double time) const {

@@ -32,9 +32,9 @@ private:
         std::vector<std::size_t> thermostats;
         [[nodiscard]] double value(double time, const std::vector<bool>& on) const;
     };
-    /// What the network depends on, in the order of the model's entries.
+    /// What the network depends on: factors by the model's entries, known temperatures as the network has them.
     struct Values {
-        std::vector<double> load, convection, ambient, radiant, hold;
+        std::vector<double> load, convection, known;
         bool operator==(const Values&) const = default;
     };
     [[nodiscard]] Values values(double time, const std::vector<bool>& on) const;
@@ -43,8 +43,7 @@ private:
     Network& network_;
     std::vector<const Profile*> used_;
     std::vector<Factors> loads_, coolings_;
-    std::vector<const Profile*> ambients_, holds_;  // null: constant
-    std::vector<bool> own_radiant_;
+    std::vector<const Profile*> knowns_;  // of the network; null: constant
     Values constant_, now_;
     int coefficient_changes_ = 0;
 };

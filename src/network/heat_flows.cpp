@@ -12,6 +12,7 @@ HeatFlows heat_flows(const Network& network, double reference, std::span<const d
     out.convection.assign(network.cooling_coverage.size(), 0.0);
     out.radiation.assign(network.cooling_coverage.size(), 0.0);
     out.holds.assign(network.hold_coverage.size(), 0.0);
+    out.resistors.assign(network.resistor_coverage.size(), 0.0);
     reduce_outside(network, reference, rise, [&](const Leg& leg) {
         switch (leg.channel) {
             case Channel::load:
@@ -25,6 +26,9 @@ HeatFlows heat_flows(const Network& network, double reference, std::span<const d
                 break;
             case Channel::hold:
                 out.holds[leg.origin.index] += leg.heat;
+                break;
+            case Channel::resistor:
+                out.resistors[leg.origin.index] += leg.heat;
                 break;
             case Channel::conduction:
             case Channel::contact:
@@ -43,12 +47,13 @@ void HeatFlows::add(double times, const HeatFlows& other) {
     add_to(convection, other.convection);
     add_to(radiation, other.radiation);
     add_to(holds, other.holds);
+    add_to(resistors, other.resistors);
 }
 
 double HeatFlows::net() const {
     double sum = 0.0;
     for (const double x : loads) sum += x;
-    for (const std::vector<double>* list : {&convection, &radiation, &holds}) {
+    for (const std::vector<double>* list : {&convection, &radiation, &holds, &resistors}) {
         for (const double x : *list) sum -= x;
     }
     return sum;
@@ -57,7 +62,7 @@ double HeatFlows::net() const {
 double HeatFlows::throughput() const {
     double sum = 0.0;
     for (const double x : loads) sum += std::max(0.0, x);
-    for (const std::vector<double>* list : {&convection, &radiation, &holds}) {
+    for (const std::vector<double>* list : {&convection, &radiation, &holds, &resistors}) {
         for (const double x : *list) sum += std::max(0.0, -x);
     }
     return sum;

@@ -3,6 +3,7 @@
 #include "network/paths.hpp"
 
 #include "base/words.hpp"
+#include "network/lumped.hpp"
 
 #include <fmt/format.h>
 
@@ -63,12 +64,14 @@ std::vector<Index> bodies_without_path(const Network& network) {
 }
 
 void require_paths(const Model& model, const Mesh& mesh, const Network& network) {
+    const std::vector<Index> owners = bodies_without_path(network);
+    if (owners.empty()) return;
     std::vector<std::string> floating;
-    for (const Index body : bodies_without_path(network)) floating.push_back(mesh.bodies[body].name);
-    if (floating.empty()) return;
-    const std::size_t first_part = mesh.bodies[bodies_without_path(network).front()].part;
-    const bool all = floating.size() == mesh.bodies.size();
-    throw ModelError(all && model.coolings.empty() && model.holds.empty() ? std::string("cooling") : fmt::format("part[{}]", first_part),
+    for (const Index owner : owners) floating.push_back(name_of_owner(model, mesh, owner));
+    const bool all = floating.size() == mesh.bodies.size() + network.nodes - mesh.cells.size();
+    const Index first = owners.front();
+    const std::string entry = first < mesh.bodies.size() ? fmt::format("part[{}]", mesh.bodies[first].part) : std::string("node");
+    throw ModelError(all && model.coolings.empty() && model.holds.empty() ? std::string("cooling") : entry,
                      fmt::format("no path leads from {} to any ambient or imposed temperature, so the heat has nowhere to go: {}", quoted_list(floating),
                                  all ? "add a [[cooling]] or a [[hold]]"
                                      : "check that the parts touch (a joint with reach bridges a gap), are not insulated, or are cooled themselves"));

@@ -100,6 +100,10 @@ private:
 Probe::Probe(const Model& model, const Mesh& mesh, const Network& network, const ContactReader& contacts, const std::string& part, Vec3 point,
              const std::string& address)
     : contacts_(contacts) {
+    if (const auto node = find_node(model, part)) {
+        readout_ = {{{Source::node, mesh.cells.size() + static_cast<Index>(*node), 1.0}}, {}};
+        return;
+    }
     const Index cell = cell_at_point(model, mesh, part, point, address);
     const Finder finder(mesh, network, cell);
     const Vec3 offset = point - mesh.centre(cell);

@@ -11,7 +11,8 @@ namespace firnfield {
 /// Where a point lies, worked out once, so that reading it takes a handful of nodes.
 class Probe {
 public:
-    /// Throws ModelError (at `address`) when the point is not in a body that `part` names. `contacts` and `mesh` have to outlive it.
+    /// `part` may be a lumped node: then the point does not matter. Throws ModelError (at `address`) when the point is not in a body that `part` names.
+    /// `contacts` and `mesh` have to outlive it.
     Probe(const Model& model, const Mesh& mesh, const Network& network, const ContactReader& contacts, const std::string& part, Vec3 point,
           const std::string& address);
 

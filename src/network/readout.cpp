@@ -2,6 +2,8 @@
 
 #include "network/readout.hpp"
 
+#include "network/between.hpp"
+
 #include <algorithm>
 
 namespace firnfield {
@@ -15,6 +17,8 @@ Bounded term_above(const Readout::Term& term, const Network& network, const Cont
             return {rise(term.index), {}};
         case Readout::Source::wall:
             return above(wall_temperature(network, term.index, reference, rise));
+        case Readout::Source::between:
+            return above({between_state(network, network.between[term.index], reference, rise).temperature, {}});
         case Readout::Source::known:
             return {network.knowns[term.index].temperature - reference, {}};
         case Readout::Source::first_of_contact:
@@ -68,7 +72,10 @@ Readout settled(const Readout& readout, const Network& network, const ContactRea
 
 Readout readout_of_patch(const Network& network, Index patch) {
     const End& end = network.surface[patch];
-    const Readout::Source source = end.at == End::At::wall ? Readout::Source::wall : end.at == End::At::known ? Readout::Source::known : Readout::Source::node;
+    const Readout::Source source = end.at == End::At::wall      ? Readout::Source::wall
+                                   : end.at == End::At::known   ? Readout::Source::known
+                                   : end.at == End::At::between ? Readout::Source::between
+                                                                : Readout::Source::node;
     return {{{source, end.index, 1.0}}, {}};
 }
 

@@ -9,7 +9,7 @@ namespace firnfield {
 
 /// A weighted sum of temperatures of the network; the weights add up to 1.
 struct Readout {
-    enum class Source : std::uint8_t { node, wall, known, first_of_contact, second_of_contact };
+    enum class Source : std::uint8_t { node, wall, known, between, first_of_contact, second_of_contact };
     struct Term {
         Source source = Source::node;
         Index index = 0;

@@ -34,7 +34,9 @@ public:
             moving = false;
             for (std::size_t i = 0; i < count; ++i) {
                 if (settled_[i]) continue;
-                const double change = (node[i] - wall_[i] - resistance_[i] * heat_[i]) / std::max(1.0 + resistance_[i] * slope_[i], least_slope);
+                const double full = (node[i] - wall_[i] - resistance_[i] * heat_[i]) / std::max(1.0 + resistance_[i] * slope_[i], least_slope);
+                // Far from the answer, where a negative resistance turns the slope, no step leads out of all numbers.
+                const double change = linear_ ? full : std::clamp(full, -wall_[i], std::max(wall_[i], longest_step));
                 wall_[i] = std::max(wall_[i] + change, 0.0);
                 settled_[i] = linear_ || std::abs(change) <= 1e-13 * wall_[i];
                 moving = moving || !settled_[i];
@@ -49,6 +51,7 @@ public:
 
 private:
     static constexpr double least_slope = 1e-7;
+    static constexpr double longest_step = 300.0;  // K
 
     /// What leaves the walls at their temperatures.
     void outward(Index begin, std::size_t count, double* film_heat) {

@@ -42,7 +42,9 @@ Json read_json(const std::filesystem::path& file) {
 
 std::string number(const Json& value, int decimals) { return value.is_number() ? fmt::format("{:.{}f}", value.get<double>(), decimals) : "–"; }
 std::string signed_number(double value, int decimals) { return fmt::format("{:+.{}f}", value, decimals); }
-std::string place(const Json& at) { return firnfield::place({at.at(0), at.at(1), at.at(2)}); }
+Vec3 point(const Json& at) { return {at.at(0), at.at(1), at.at(2)}; }
+/// A lumped node has no place.
+std::string place(const Json& at) { return at.is_null() ? std::string("(a lumped node)") : firnfield::place(point(at)); }
 
 /// What can stand inside a script element: no "<" that could begin markup there, of which "<!--" is the worst. In JSON one only stands in texts.
 std::string for_script(const std::string& json) {
@@ -175,7 +177,7 @@ private:
         for (const Json& sensor : s.at("sensors")) {
             row["sensors"].push_back(
                 {{"name", sensor.at("name")},
-                 {"in", sensor.at("in")},
+                 {"in", sensor.at("in").is_null() ? Json("lumped node") : sensor.at("in")},
                  {"temperature", sensor.contains("temperature") ? number(sensor.at("temperature"), 1)
                                                                 : fmt::format("{} … {}", number(sensor.at("lowest"), 1), number(sensor.at("highest"), 1))}});
         }
@@ -189,6 +191,15 @@ private:
                                      {"area", fmt::format("{:.4g}", 1e4 * j.at("area").get<double>())},
                                      {"flow", fmt::format("{:.3f}", std::abs(j.at("flow").get<double>()))},
                                      {"drop", fmt::format("{:.2f}", std::abs(j.at("drop").get<double>()))}});
+        }
+        for (const Json& r : now.value("resistors", Json::array())) {
+            const bool forward = r.at("flow").get<double>() >= 0.0;
+            row["joints"].push_back({{"between", fmt::format("{} → {}", r.at(forward ? "first" : "second").get<std::string>(),
+                                                             r.at(forward ? "second" : "first").get<std::string>())},
+                                     {"contact", fmt::format("resistor {}, {:.4g} K/W", r.at("name").get<std::string>(), r.at("resistance").get<double>())},
+                                     {"area", ""},
+                                     {"flow", fmt::format("{:.3f}", std::abs(r.at("flow").get<double>()))},
+                                     {"drop", fmt::format("{:.2f}", std::abs(r.at("drop").get<double>()))}});
         }
         row["has_joints"] = !row["joints"].empty();
         ledger(s, steady, row);
@@ -224,15 +235,19 @@ private:
                 if (c.at("radiation").get<double>() != 0.0) add("out", c.at("name").get<std::string>() + ", radiation", c.at("radiation"));
             }
             for (const Json& h : s.at("holds")) add("out", h.at("name").get<std::string>() + ", held", h.at("flow"));
+            for (const Json& r : s.value("resistors", Json::array())) {
+                if (r.at("to_ambient").get<bool>()) add("out", r.at("name").get<std::string>() + ", resistor", r.at("flow"));
+            }
             row["ledger"].push_back({{"way", "left over"}, {"name", ""}, {"heat", fmt::format("{:.1e}", s.at("ledger").at("residual").get<double>())}});
             return;
         }
         const Json& e = s.at("energy");
         for (const Json& l : e.at("loads")) add("in", l.at("name"), l.at("energy"));
-        for (const char* how : {"convection", "radiation", "holds"}) {
-            for (const Json& c : e.at(how)) {
-                if (c.at("energy").get<double>() != 0.0)
-                    add("out", fmt::format("{}, {}", c.at("name").get<std::string>(), how == std::string_view("holds") ? "held" : how), c.at("energy"));
+        constexpr std::array ways{std::pair{"convection", "convection"}, std::pair{"radiation", "radiation"}, std::pair{"holds", "held"},
+                                  std::pair{"resistors", "resistor"}};
+        for (const auto& [list, how] : ways) {
+            for (const Json& c : e.value(list, Json::array())) {
+                if (c.at("energy").get<double>() != 0.0) add("out", fmt::format("{}, {}", c.at("name").get<std::string>(), how), c.at("energy"));
             }
         }
         add("stored", "", e.at("stored"));
@@ -261,9 +276,8 @@ private:
         Explanation e;
         e.subject = w.at("subject");
         e.coldest = w.at("place") == "coldest";
-        e.spot = {w.at("spot").at("temperature").get<double>() + zero_celsius,
-                  {w.at("spot").at("at").at(0), w.at("spot").at("at").at(1), w.at("spot").at("at").at(2)},
-                  w.at("spot").at("body")};
+        const Json& at = w.at("spot").at("at");
+        e.spot = {w.at("spot").at("temperature").get<double>() + zero_celsius, at.is_null() ? Vec3{} : point(at), w.at("spot").at("body"), at.is_null()};
         e.base = w.at("base").get<double>() + zero_celsius;
         e.rise = w.at("rise");
         if (w.at("time").is_number()) e.time = w.at("time").get<double>();
@@ -500,7 +514,7 @@ private:
 
     void view() {
         PageFields fields;
-        if (options_.view) {
+        if (options_.view && !model_.parts.empty()) {
             std::vector<KeptStudy> kept;
             const std::vector<Study> studies = studies_of(model_);
             for (const Json& s : summary_.at("studies")) {

@@ -136,7 +136,7 @@ Sample sample(const Mesh& mesh, Index body, Vec3 point) {
     return out;
 }
 
-double value(const Sample& s, const std::vector<double>& rise) {
+double value(const Sample& s, std::span<const double> rise) {
     double sum = 0.0;
     for (std::size_t n = 0; n < s.count; ++n) sum += static_cast<double>(s.weight[n]) * rise[s.cell[n]];
     return sum;
@@ -295,14 +295,14 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
                 source.boxes.push_back(cell == no_index ? Sample{} : sample(*source.mesh, mesh->cells.body[cell], mesh->centre(cell)));
         }
         const KeptTemperatures temperatures = read_temperatures(kept.file);
-        if (temperatures.rise.empty() || temperatures.rise.front().size() != source.mesh->cells.size()) continue;  // of another mesh
+        if (temperatures.rise.empty() || temperatures.rise.front().size() != node_count(kept.meshed, *source.mesh)) continue;  // of another mesh
         constexpr double finest = 0.1;  // K; finer differences would double the page and tell nobody anything
         Json rows = Json::array();
         double coldest = 1e300, hottest = -1e300;
         const std::size_t count = temperatures.time.size(), shown = std::min<std::size_t>(count, static_cast<std::size_t>(std::max(1, frames)));
         for (std::size_t f = 0; f < shown; ++f) {
             const std::size_t record = shown == 1 ? count - 1 : f * (count - 1) / (shown - 1);
-            const std::vector<double>& rise = temperatures.rise[record];
+            const std::span<const double> rise = std::span(temperatures.rise[record]).first(source.mesh->cells.size());
             const double shift = temperatures.reference - zero_celsius;
             const auto [least, most] = std::minmax_element(rise.begin(), rise.end());
             const double from = shift + *least, to = shift + std::max(*most, *least + 1e-3);

@@ -464,7 +464,9 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
     std::string elsewhere;
     for (const Contribution& c : main_pieces(e.along, e.rise, static_cast<std::size_t>(most_labels), 0.01)) {
         if (!c.at) {
-            if (c.kind != "rest") elsewhere += fmt::format("{}{} {:+.1f} K", elsewhere.empty() ? "" : ", ", phrase(c), c.rise);
+            constexpr std::size_t longest = 110;  // bytes that a line of the picture holds
+            if (c.kind != "rest" && elsewhere.size() > longest && !elsewhere.ends_with("…")) elsewhere += ", …";
+            if (c.kind != "rest" && elsewhere.size() <= longest) elsewhere += fmt::format("{}{} {:+.1f} K", elsewhere.empty() ? "" : ", ", phrase(c), c.rise);
             continue;
         }
         Label label{.name = phrase(c), .value = fmt::format("{:+.1f} K", c.rise), .pixel = camera.project(*c.at), .covered = true};

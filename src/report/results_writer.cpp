@@ -156,7 +156,7 @@ public:
 
     void explained(const Study& study, const SteadySolution& solution, const Explanation& why) const {
         if (!options_.pictures) return;
-        draw_explanation(folder_ / "pictures" / (names_.study(study.name) + " - why.png"), model_, solution, why, view_inside(model_));
+        if (has_geometry()) draw_explanation(folder_ / "pictures" / (names_.study(study.name) + " - why.png"), model_, solution, why, view_inside(model_));
         if (!charts_possible()) return;
         std::filesystem::create_directories(folder_ / "charts");
         draw_explanation(folder_ / "charts" / (names_.study(study.name) + " - why"), why);
@@ -168,7 +168,7 @@ public:
         const std::filesystem::path results = std::filesystem::path(options_.from.file).parent_path() / start.results;
         const KeptTemperatures kept =
             read_temperatures(results / "fields" / (ResultNames(read_model(results / "model.toml")).study(start.study) + ".temperatures"));
-        if (kept.rise.empty() || kept.rise.back().size() != mesh.cells.size()) {
+        if (kept.rise.empty() || kept.rise.back().size() != node_count(model_, mesh)) {
             throw Error(
                 fmt::format("the results in \"{}\" are of another geometry or mesh; solve study \"{}\" again in this model", start.results, start.study));
         }
@@ -191,7 +191,11 @@ private:
     std::filesystem::path kept_file(const Study& study) const { return folder_ / "fields" / (names_.study(study.name) + ".temperatures"); }
     std::filesystem::path checkpoint_file(const Study& study) const { return checkpoints_ / (names_.study(study.name) + ".checkpoint"); }
 
+    /// Lumped nodes alone make no field and no picture.
+    bool has_geometry() const { return !model_.parts.empty(); }
+
     void write_fields(const std::string& name, const SteadySolution& solution, const Findings& found) const {
+        if (!has_geometry()) return;
         write_vtu(folder_ / "fields" / (names_.study(name) + ".vtu"), solution);
         write_surface_vtu(folder_ / "fields" / (names_.study(name) + " surface.vtu"), solution);
         if (!options_.pictures) return;
@@ -202,7 +206,7 @@ private:
 
     /// Fields at the times asked for, an index over them, and the first picture as a series and as one that moves.
     void write_series(const Study& study, const std::vector<double>& times, Moments& moments) const {
-        if (times.empty()) return;
+        if (times.empty() || !has_geometry()) return;
         const std::string& stem = names_.study(study.name);
         const KeptTemperatures kept = read_temperatures(folder_ / "fields" / (stem + ".temperatures"));
         const auto wanted = [&](double t) { return std::any_of(times.begin(), times.end(), [&](double w) { return std::abs(w - t) <= 1e-9 * study.lasts; }); };
@@ -220,7 +224,7 @@ private:
             const SteadySolution at = moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
             write_vtu(folder_ / "fields" / file, at);
             index += fmt::format("    <DataSet timestep=\"{}\" file=\"{}\"/>\n", kept.time[r], xml_text(file));
-            const auto [low, high] = std::minmax_element(at.temperature.begin(), at.temperature.end());
+            const auto [low, high] = std::minmax_element(at.temperature.begin(), at.temperature.begin() + at.mesh->cells.size());
             coldest = std::min(coldest, *low);
             hottest = std::max(hottest, *high);
         }

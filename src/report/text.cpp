@@ -36,7 +36,7 @@ std::string verdict(const Findings& f) {
         std::vector<LimitFinding> ordered = f.limits;
         std::stable_sort(ordered.begin(), ordered.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
         for (const LimitFinding& l : ordered) {
-            const std::string where = l.worst.body == l.subject ? place(l.worst.at) : l.worst.body + " " + place(l.worst.at);
+            const std::string at = l.worst.lumped ? "lumped node" : place(l.worst.at), where = l.worst.body == l.subject ? at : l.worst.body + " " + at;
             table.row({l.kept() ? "ok" : "MISSED", l.subject, fmt::format("{} {}", l.upper ? "<" : ">", degrees(l.limit)), degrees(l.worst.temperature),
                        fmt::format("{:+.1f}", l.margin), where});
         }
@@ -46,6 +46,7 @@ std::string verdict(const Findings& f) {
 }
 
 std::string parts_table(const Findings& f) {
+    if (f.parts.empty()) return {};
     Table table({"part", ">power W", ">min °C", ">mean °C", ">max °C", "hottest at (mm)", "material"});
     const double scale = f.ledger.throughput;
     for (const PartFinding& p : f.parts) {
@@ -68,6 +69,17 @@ std::string joints_table(const Findings& f) {
     return heading("Joints") + table.text();
 }
 
+std::string resistors_table(const Findings& f) {
+    if (f.resistors.empty()) return {};
+    Table table({"resistor", "heat from → to", ">K/W", ">flow W", ">drop K"});
+    for (const ResistorFinding& r : f.resistors) {
+        const bool forward = r.flow >= 0.0;
+        table.row({r.name, fmt::format("{} → {}", forward ? r.first : r.second, forward ? r.second : r.first), fmt::format("{:.4g}", r.resistance),
+                   watts(std::abs(r.flow), f.ledger.throughput), fmt::format("{:.2f}", std::abs(r.drop))});
+    }
+    return heading("Resistors") + table.text();
+}
+
 std::string heat_table(const Findings& f) {
     const double scale = f.ledger.throughput;
     std::string out = heading("Heat balance");
@@ -86,9 +98,12 @@ std::string heat_table(const Findings& f) {
     for (const HoldFinding& h : f.holds) {
         table.row({"out", h.name + ", held", watts(h.flow, scale), share(h.flow), show_quantity(h.area, kinds::area), "", degrees(h.temperature), ""});
     }
+    for (const ResistorFinding& r : f.resistors) {
+        if (r.to_ambient) table.row({"out", r.name + ", resistor", watts(r.flow, scale), share(r.flow), "", "", "", ""});
+    }
     out += table.text();
     out += fmt::format("  in {} W, out {} W, unaccounted {:.1e} W ({:.1e} of the throughput)\n", watts(f.ledger.loads, scale),
-                       watts(f.ledger.convection + f.ledger.radiation + f.ledger.holds, scale), std::abs(f.ledger.residual),
+                       watts(f.ledger.convection + f.ledger.radiation + f.ledger.holds + f.ledger.resistors, scale), std::abs(f.ledger.residual),
                        std::abs(f.ledger.relative_residual()));
     return out;
 }
@@ -138,11 +153,12 @@ std::string to_text(const Findings& f) {
     if (f.multiplicity > 1.0) out += fmt::format("  (powers, flows and areas are those of the whole product; {:g} of it is computed)\n", 1.0 / f.multiplicity);
     out += parts_table(f);
     if (!f.sensors.empty()) {
-        Table table({"sensor", ">°C", "in", "at (mm)"});
-        for (const SensorFinding& s : f.sensors) table.row({s.name, degrees(s.temperature), s.part, place(s.at)});
+        Table table({"sensor or node", ">°C", "in", "at (mm)"});
+        for (const SensorFinding& s : f.sensors)
+            table.row({s.name, degrees(s.temperature), s.part.empty() ? "lumped node" : s.part, s.part.empty() ? std::string() : place(s.at)});
         out += heading("Sensors") + table.text();
     }
-    out += joints_table(f);
+    out += joints_table(f) + resistors_table(f);
     out += heat_table(f);
     if (f.error_bars) out += error_bars_table(*f.error_bars);
     if (f.why) out += heading("Why") + to_text(*f.why);
@@ -165,7 +181,7 @@ std::string to_text(const Inspection& i) {
         parts.row({p.name + copies(p.copies), p.material, fmt::format("{:g} × {:g} × {:g}", 1e3 * p.size.x, 1e3 * p.size.y, 1e3 * p.size.z), mass(p.mass),
                    p.exposed > 0.0 ? show_quantity(p.exposed, kinds::area) : "-", grouped(p.cells), fmt::format("{}", p.thinnest)});
     }
-    out += heading(fmt::format("Parts, {} in total", show_quantity(total_mass, kinds::mass))) + parts.text();
+    if (!i.parts.empty()) out += heading(fmt::format("Parts, {} in total", show_quantity(total_mass, kinds::mass))) + parts.text();
     for (const std::string& mirror : i.mirrors) out += "  symmetry: " + mirror + "; masses, areas and powers are those of the whole product\n";
     if (!i.joints.empty()) {
         Table joints({"touching", "contact", ">area", ">of faces", ">mean gap", ">largest", "found"});
@@ -176,6 +192,17 @@ std::string to_text(const Inspection& i) {
         }
         out += heading("Joints") + joints.text();
     }
+    if (!i.nodes.empty()) {
+        Table nodes({"node", ">capacity", "material"});
+        for (const NodeInspection& n : i.nodes) nodes.row({n.name, n.capacity ? show_quantity(*n.capacity, kinds::heat_capacity) : "next to none", n.material});
+        out += heading("Nodes") + nodes.text();
+    }
+    if (!i.resistors.empty()) {
+        Table resistors({"resistor", "between", ">resistance"});
+        for (const ResistorFinding& r : i.resistors)
+            resistors.row({r.name, r.first + " - " + r.second, show_quantity(r.resistance, kinds::thermal_resistance, 4)});
+        out += heading("Resistors") + resistors.text();
+    }
     if (!i.near_misses.empty()) {
         out += heading("Near misses (no contact: close the gap, or give a joint this reach)");
         for (const auto& m : i.near_misses) {
@@ -184,9 +211,11 @@ std::string to_text(const Inspection& i) {
     }
     Table rules({"surface rule", "for", ">area", ">patches"});
     for (const RuleInspection& r : i.rules) rules.row({r.name, r.role, show_quantity(r.area, kinds::area), grouped(r.patches)});
-    out += heading("Exposed surfaces") + (rules.empty() ? std::string() : rules.text());
-    out += fmt::format("  {} exposed, {} unclaimed\n", show_quantity(i.exposed_area, kinds::area),
-                       i.unclaimed_area > 0.0 ? show_quantity(i.unclaimed_area, kinds::area) : "none");
+    if (!i.parts.empty()) {
+        out += heading("Exposed surfaces") + (rules.empty() ? std::string() : rules.text());
+        out += fmt::format("  {} exposed, {} unclaimed\n", show_quantity(i.exposed_area, kinds::area),
+                           i.unclaimed_area > 0.0 ? show_quantity(i.unclaimed_area, kinds::area) : "none");
+    }
     if (!i.overlaps.empty()) {
         out += heading("Overlaps (the later part displaces the earlier)");
         for (const auto& o : i.overlaps) out += fmt::format("  {} displaces {} of {}\n", o.by, show_quantity(o.volume, kinds::volume), o.displaced);
@@ -207,8 +236,9 @@ std::string to_text(const Inspection& i) {
         out += fmt::format("  with error bars: cells are made smaller until temperatures are known to {}\n",
                            show_quantity(*i.error_target, kinds::temperature_difference));
     append_warnings(out, i.warnings);
-    out += fmt::format("\nGrid {} × {} × {}, {} cells, up to about {} MB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells),
-                       about(std::max(1e-6 * i.memory, 1.0)));
+    if (!i.parts.empty())
+        out += fmt::format("\nGrid {} × {} × {}, {} cells, up to about {} MB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells),
+                           about(std::max(1e-6 * i.memory, 1.0)));
     if (i.poorest) {
         const auto& p = *i.poorest;
         out += wrapped(fmt::format("Coarsest in \"{}\": {} cell{} through {}; for twice as many give the part cell = \"{}\", which makes {}", p.part, p.through,

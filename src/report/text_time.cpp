@@ -46,6 +46,7 @@ std::string verdict(const TimeFindings& f) {
 }
 
 std::string parts_table(const TimeFindings& f) {
+    if (f.parts.empty()) return {};
     const bool melts = std::any_of(f.parts.begin(), f.parts.end(), [](const PartOverTime& p) { return p.melted_end.has_value(); });
     std::vector<std::string> head{"part", ">coldest °C", ">at", ">mean °C", ">hottest °C", ">at", ">end mean", ">end max"};
     if (melts) head.insert(head.end(), {">liquid at most", ">at the end"});
@@ -92,6 +93,9 @@ std::string energy_table(const TimeFindings& f) {
         if (f.end.coolings[c].radiates) rows.push_back({f.end.coolings[c].name + ", radiation", -moved.radiation[c]});
     }
     for (std::size_t h = 0; h < f.end.holds.size(); ++h) rows.push_back({f.end.holds[h].name + ", held", -moved.holds[h]});
+    for (std::size_t r = 0; r < f.end.resistors.size(); ++r) {
+        if (f.end.resistors[r].to_ambient) rows.push_back({f.end.resistors[r].name + ", resistor", -moved.resistors[r]});
+    }
     rows.push_back({"", -f.ledger.stored});
     double all = 0.0;
     for (const Row& row : rows) all += std::max(0.0, row.joule);
@@ -103,8 +107,8 @@ std::string energy_table(const TimeFindings& f) {
             const std::string_view way = !row.name.empty() ? (in ? "in" : "out") : in ? "given" : "kept";
             table.row({std::string(way),
                        !row.name.empty() ? row.name
-                       : in              ? "up by the parts"
-                                         : "stored in the parts",
+                       : in              ? "up by parts and nodes"
+                                         : "stored in parts and nodes",
                        show_quantity(std::abs(row.joule), kinds::energy, 4), all > 0.0 ? fmt::format("{:.1f} %", 100.0 * std::abs(row.joule) / all) : "-"});
         }
     }

@@ -65,7 +65,7 @@ void add_piece(std::string& script, int& object, double left, double right, doub
 
 std::string phrase(const Contribution& c) {
     if (c.kind == "part") return "conduction in " + c.name;
-    if (c.kind == "joint") return "joint " + c.name;
+    if (c.kind == "joint" || c.kind == "resistor") return c.kind + " " + c.name;
     if (c.kind == "convection") return "convection of " + c.name;
     if (c.kind == "radiation") return "radiation of " + c.name;
     if (c.kind == "surroundings") return "warmer surroundings of " + c.name;
@@ -77,7 +77,7 @@ std::string phrase(const Contribution& c) {
 std::string phrase(const Sensitivity& s) {
     if (s.kind == "ambient") return "ambient of " + s.name;
     if (s.kind == "hold") return "temperature of " + s.name;
-    if (s.kind == "convection" || s.kind == "radiation") return s.kind + " of " + s.name;
+    if (s.kind == "convection" || s.kind == "radiation" || s.kind == "resistance") return s.kind + " of " + s.name;
     return s.kind + " " + s.name;
 }
 
@@ -99,12 +99,12 @@ std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, doub
 }
 
 std::string headline(const Explanation& e) {
-    const bool sensor = e.spot.body != e.subject && !e.subject.empty() && !e.coldest && !e.spot.body.starts_with(e.subject);
+    const bool sensor = !e.spot.lumped && e.spot.body != e.subject && !e.subject.empty() && !e.coldest && !e.spot.body.starts_with(e.subject);
     std::string out = fmt::format("{} is {}{} {}", e.subject,
                                   sensor      ? "at "
                                   : e.coldest ? "coldest at "
                                               : "hottest at ",
-                                  show_celsius(e.spot.temperature), place(e.spot.at));
+                                  show_celsius(e.spot.temperature), e.spot.lumped ? std::string("(a lumped node)") : place(e.spot.at));
     if (e.time) out += fmt::format(" at {}", duration(*e.time));
     out += fmt::format(", {:.1f} K above {}", e.rise, show_celsius(e.base));
     if (e.limit) out += fmt::format("; its limit is {}", show_celsius(*e.limit));

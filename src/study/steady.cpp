@@ -5,6 +5,7 @@
 #include <firnfield/steady.hpp>
 
 #include "base/words.hpp"
+#include "network/lumped.hpp"
 #include "network/traits.hpp"
 #include "study/linearised.hpp"
 #include "study/read_surfaces.hpp"
@@ -114,7 +115,7 @@ private:
         for (double& t : best) t += reference_;
         const std::string message =
             fmt::format("the steady temperatures did not settle; after Newton step {} the heat residual is {:.2g} of {:.3g} W, most of it in \"{}\" at {}{}",
-                        summary_.newton_iterations, balance.relative(), balance.throughput, mesh_.bodies[network_.owner[node]].name,
+                        summary_.newton_iterations, balance.relative(), balance.throughput, name_of_owner(model_, mesh_, network_.owner[node]),
                         show_celsius(reference_ + rise[node]), suspects(node));
         throw NotConverged(message, std::move(best));
     }
@@ -123,6 +124,7 @@ private:
         std::vector<std::string> names;
         for (const auto& [channel, origin] : bends_at(network_, node)) {
             if (channel == Channel::load) names.push_back("the heat of " + display_name(model_.powers[origin.index]));
+            if (channel == Channel::resistor) names.push_back("the resistance of " + display_name(model_.resistors[origin.index]));
             if (channel == Channel::conduction && network_.conductivity_factor[network_.owner[node]]) names.emplace_back("its conductivity");
             if (origin.kind != OriginKind::cooling) continue;
             names.push_back((channel == Channel::radiation ? "the radiation of " : "the coefficient of ") +
@@ -240,8 +242,8 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
 
     start = std::chrono::steady_clock::now();
     solution.reference = 0.5 * (network->lowest_known + network->highest_known);
-    // Natural convection has no slope to start from where nothing is warmer than its surroundings.
-    constexpr double first_guess = 10.0;  // K
+    // Natural convection has no slope to start from where a surface is as warm as its surroundings: the guess is warmer than all of them.
+    const double first_guess = network->highest_known - solution.reference + 10.0;  // K
     solution.rise.assign(network->nodes, 0.0);
     // Where nothing heats and all surroundings are the same, that is the answer already.
     if (starts_flat(*network) && assemble(*network, solution.reference, solution.rise).norm > 0.0) solution.rise.assign(network->nodes, first_guess);

@@ -15,8 +15,9 @@ Thermostats::Thermostats(const Model& model, const Mesh& mesh, const Network& ne
     for (const Thermostat& thermostat : model.thermostats) {
         probes_.emplace_back();
         if (study.kind != StudyKind::transient || !counts_in(thermostat.studies, study)) continue;
-        const auto sensor = std::find_if(model.sensors.begin(), model.sensors.end(), [&](const Sensor& s) { return s.name == thermostat.sensor; });
-        probes_.back().emplace(model, mesh, network, contacts_, sensor->in, sensor->at, fmt::format("sensor[{}].at", sensor - model.sensors.begin()));
+        const std::vector<Sensor> sensors = sensors_of(model);
+        const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == thermostat.sensor; });
+        probes_.back().emplace(model, mesh, network, contacts_, sensor->in, sensor->at, fmt::format("sensor[{}].at", sensor - sensors.begin()));
     }
 }
 

@@ -21,8 +21,13 @@ std::vector<double> start_temperatures(const Model& model, const Mesh& mesh, con
             if (matches_wildcard(part, mesh.bodies[b].name) || matches_wildcard(part, model.parts[mesh.bodies[b].part].name)) of_body[b] = t;
         }
     }
-    std::vector<double> temperature(mesh.cells.size());
-    for (std::size_t i = 0; i < temperature.size(); ++i) temperature[i] = of_body[mesh.cells.body[i]];
+    std::vector<double> temperature(node_count(model, mesh), everywhere);
+    for (std::size_t i = 0; i < mesh.cells.size(); ++i) temperature[i] = of_body[mesh.cells.body[i]];
+    for (std::size_t n = 0; n < model.nodes.size(); ++n) {
+        for (const auto& [name, t] : start.parts) {
+            if (matches_wildcard(name, model.nodes[n].name)) temperature[mesh.cells.size() + n] = t;
+        }
+    }
     return temperature;
 }
 

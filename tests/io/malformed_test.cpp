@@ -268,7 +268,7 @@ static const std::vector<Mistake> mistakes_in_time{
     {"kind that does not exist", "kind = \"transient\"", "kind = \"dynamic\"", "62:8", "kind takes one of"},
     {"start from later", "start = 20", "start = { study = \"evening\" }", "65:9", "comes later"},
     {"start from nowhere", "{ study = \"day\" }", "{ study = \"dusk\" }", "71:9", "unknown study \"dusk\""},
-    {"part that cannot start", "start = 20", "start = { fan = 20 }", "65:", "no part matches \"fan\""},
+    {"part that cannot start", "start = 20", "start = { fan = 20 }", "65:", "no part or node matches \"fan\""},
     {"not everything starts", "start = 20", "start = { plate = 20 }", "65:9", "has no start temperature; add \"*\""},
     {"thermostat below absolute zero", "lower = 40", "lower = -400", "58:9", "at or below absolute zero"},
     {"negative tolerance", "start = 20", "start = 20\ntolerance = \"-1 K\"", "66:13", "a tolerance must be positive"},

@@ -17,7 +17,7 @@ TEST_CASE("what enters a node or a wall leaves it again, leg by leg", "[network]
         const Model model = RandomAssembly(seed).make();
         const SteadySolution s = solve_steady(model);
         const Network& network = *s.network;
-        std::vector<double> at_node(network.nodes, 0.0), at_wall(network.walls.size(), 0.0), of_channel(6, 0.0);
+        std::vector<double> at_node(network.nodes, 0.0), at_wall(network.walls.size(), 0.0), of_channel(static_cast<std::size_t>(Channel::load) + 1, 0.0);
         double outside = 0.0, throughput = 0.0;
         const auto book = [&](const End& end, double heat) {
             if (end.at == End::At::node) at_node[end.index] += heat;
@@ -45,9 +45,13 @@ TEST_CASE("what enters a node or a wall leaves it again, leg by leg", "[network]
         const auto heat = [&](Channel channel) { return of_channel[static_cast<std::size_t>(channel)]; };
         CHECK(-heat(Channel::load) == Approx(f.ledger.loads).margin(1e-9 * scale));
         CHECK(heat(Channel::convection) == Approx(f.ledger.convection).margin(1e-9 * scale));
+        double resistors = 0.0;
+        reduce_outside(network, s.reference, s.rise, [&](const Leg& leg) { resistors += leg.channel == Channel::resistor ? leg.heat : 0.0; });
+        CHECK(resistors == Approx(f.ledger.resistors).margin(1e-9 * scale));
         CHECK(heat(Channel::hold) == Approx(f.ledger.holds).margin(1e-9 * scale));
         double power = 0.0;
         for (const PartFinding& part : f.parts) power += part.power;
+        for (std::size_t p = 0; p < model.powers.size(); ++p) power += find_node(model, model.powers[p].into.front()) ? f.loads[p].heat : 0.0;
         CHECK(power == Approx(f.ledger.loads).margin(1e-9 * scale));
     }
 }

@@ -55,7 +55,7 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
             for (std::size_t r = 0; r < readings.size(); ++r)
                 out.celsius[r][t] = temperature_at(out.model, at, readings[r].part, readings[r].at, "test") - zero_celsius;
             double sum = 0.0, volume = 0.0;
-            for (std::size_t i = 0; i < at.temperature.size(); ++i) {
+            for (std::size_t i = 0; i < out.mesh->cells.size(); ++i) {
                 sum += out.mesh->cells.volume[i] * at.temperature[i];
                 volume += out.mesh->cells.volume[i];
             }
@@ -118,6 +118,30 @@ inline void couple(Model& m, const std::string& a, const std::string& b, double 
     joint.total = 1.0 / watt_per_kelvin;
     m.add(joint);
 }
+
+/// A lumped node of a heat capacity, J/K, and conductances, W/K, between nodes and to an ambient.
+inline void add_node(Model& m, const std::string& name, double capacity) { m.add(Node{.name = name, .capacity = capacity}); }
+inline void connect(Model& m, const std::string& a, const std::string& b, double watt_per_kelvin) {
+    m.add(Resistor{.between = {a, b}, .total = 1.0 / watt_per_kelvin});
+}
+inline void cool_node(Model& m, const std::string& name, double watt_per_kelvin, double ambient_celsius) {
+    connect(m, name, "ambient", watt_per_kelvin);
+    m.resistors.back().ambient = celsius(ambient_celsius);
+}
+/// Of a conductance, W/K, that depends on the temperature of the node and on the ambient: the resistance over the mean of both.
+template <typename Conductance>
+void cool_node_by(Model& m, const std::string& name, double ambient, double hottest, const Conductance& conductance) {
+    Resistor r{.between = {name, "ambient"}, .total = 1.0 / conductance(hottest), .ambient = ambient};
+    constexpr int points = 400;
+    for (int i = 1; i <= points; ++i) {
+        // Dense where the difference is small.
+        const double temperature = ambient + (hottest - ambient) * std::pow(static_cast<double>(i) / points, 3);
+        r.resistance_factor.at.push_back(0.5 * (ambient + temperature));
+        r.resistance_factor.value.push_back(conductance(hottest) / conductance(temperature));
+    }
+    m.add(r);
+}
+
 inline Sensor sensor_in(const std::string& name, const std::string& part, Vec3 at) { return Sensor{.name = name, .in = part, .at = at}; }
 inline Sensor lump_sensor(const std::string& part, int n) { return sensor_in(part + " sensor", part, {(n + 0.5) * 10e-3, 5e-3, 5e-3}); }
 

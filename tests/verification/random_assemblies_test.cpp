@@ -133,6 +133,9 @@ TEST_CASE("the mirror image of any assembly has the mirrored temperatures", "[ra
         for (Hold& hold : image.holds) {
             for (Vec3& d : hold.on.facing) d[axis] = -d[axis];
         }
+        for (Surface& surface : image.surfaces) {
+            for (Vec3& d : surface.pick.facing) d[axis] = -d[axis];
+        }
         const double share = apart_by(model, image);
         worst = std::max(worst, share);
         if (share > 1e-6) ++apart;

@@ -21,6 +21,7 @@ void make_linear(Model& model) {
         j.resistance_factor = {};
         if (j.layer) j.layer->material = "poor";
     }
+    for (Resistor& r : model.resistors) r.resistance_factor = {};
     for (Cooling& c : model.coolings) {
         c.law.reset();
         c.convection_curve = {};
@@ -53,7 +54,7 @@ void for_small_assemblies(unsigned count, bool linear, const Property& property)
 /// K; by volume, of everything.
 double mean_rise(const Mesh& mesh, const std::vector<double>& rise) {
     double sum = 0.0, volume = 0.0;
-    for (std::size_t i = 0; i < rise.size(); ++i) {
+    for (std::size_t i = 0; i < mesh.cells.size(); ++i) {
         sum += mesh.cells.volume[i] * rise[i];
         volume += mesh.cells.volume[i];
     }
@@ -147,6 +148,9 @@ TEST_CASE("the zero of temperature does not matter to what is linear, nor do clo
         Model warmer = model;
         for (Cooling& c : warmer.coolings) c.ambient = *c.ambient + 40.0;
         for (Hold& h : warmer.holds) h.temperature += 40.0;
+        for (Resistor& r : warmer.resistors) {
+            if (r.ambient) *r.ambient += 40.0;
+        }
         Study later = study;
         later.ambient = 340.0;
         later.start.temperature = 350.0;
@@ -157,6 +161,9 @@ TEST_CASE("the zero of temperature does not matter to what is linear, nor do clo
         // Eight times the heat capacity and eight times the time. Steps are not the same, since their lengths are of a fixed series; results are.
         Model slower = model;
         for (Material& m : slower.materials) m.density = *m.density * 8.0;
+        for (Node& n : slower.nodes) {
+            if (n.capacity) *n.capacity *= 8.0;
+        }
         Study longer = study;
         longer.lasts *= 8.0;
         CHECK(most_apart(solve_transient(slower, mesh, longer, start_temperatures(slower, *mesh, longer)).end.temperature, run.end.temperature) <=
@@ -189,6 +196,9 @@ TEST_CASE("heat in one part of any shapes is seen in another as the other way ro
     // Reciprocity: the mean rise of B by a watt spread evenly in A is that of A by a watt in B.
     for_small_assemblies(many(12), true, [](Model model, const MeshPointer& mesh) {
         for (Hold& h : model.holds) h.temperature = 300.0;
+        for (Resistor& r : model.resistors) {
+            if (r.ambient) r.ambient = 300.0;
+        }
         const auto mean_of = [&](const char* heated, std::size_t seen) {
             model.powers = {Power{.into = {heated}, .total = 1.0}};
             return findings(model, solve_steady(model, mesh, studies_of(model).front())).parts[seen].mean - 300.0;

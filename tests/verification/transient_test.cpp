@@ -129,13 +129,13 @@ TEST_CASE("t11: two layers with a joint, step of flux", "[verification][time]") 
 
 TEST_CASE("t13: two bodies alone equalise", "[verification][time]") {
     Model m;
-    add_lump(m, "one", 45.0, 0);
-    add_lump(m, "two", 110.0, 1);
-    couple(m, "one", "two", 1.0 / 1.6);
+    add_node(m, "one", 45.0);
+    add_node(m, "two", 110.0);
+    connect(m, "one", "two", 1.0 / 1.6);
     Study study = transient(2000.0, 15.0);
     study.start.parts = {{"one", celsius(95)}};
     m.add(study);
-    const InTime r = in_time(m, {{"one", {5_mm, 5_mm, 5_mm}}, {"two", {15_mm, 5_mm, 5_mm}}}, {10.0, 40.0, 150.0, 2000.0});
+    const InTime r = in_time(m, {{"one"}, {"two"}}, {10.0, 40.0, 150.0, 2000.0});
     check_near(r.celsius[0], {84.90856090595744, 64.17793420806356, 41.240432592970926, 38.225806451612904}, {0.2, 0.2, 0.2, 0.02});
     check_near(r.celsius[1], {19.12831599301741, 27.60902691488309, 36.99255030287553, 38.225806451612904}, {0.2, 0.2, 0.2, 0.02});
 }

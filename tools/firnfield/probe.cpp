@@ -87,9 +87,10 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
         out.push_back({part + " mean", [of](const SteadySolution&, const Findings& f) { return of(f).mean; }});
         out.push_back({part + " max", [of](const SteadySolution&, const Findings& f) { return of(f).hottest.temperature; }});
     }
+    const std::vector<Sensor> sensors = sensors_of(model);
     for (const std::string& name : options.sensors) {
-        const auto sensor = std::find_if(model.sensors.begin(), model.sensors.end(), [&](const Sensor& s) { return s.name == name; });
-        if (sensor == model.sensors.end()) throw Error(fmt::format("the model has no sensor \"{}\"", name));
+        const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == name; });
+        if (sensor == sensors.end()) throw Error(fmt::format("the model has no sensor \"{}\"", name));
         out.push_back({name, [&model, s = *sensor](const SteadySolution& at, const Findings&) { return temperature_at(model, at, s.in, s.at, "the sensor"); }});
     }
     for (const std::string& text : options.points) {
@@ -177,7 +178,7 @@ int probe(const ProbeOptions& options) {
     const Study& study = study_called(studies, options.study);
     const KeptTemperatures kept = read_temperatures(options.folder / "fields" / (ResultNames(model).study(study.name) + ".temperatures"));
     const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_as_kept(model, study, options.folder)));
-    if (kept.rise.empty() || kept.rise.front().size() != mesh->cells.size()) throw Error("the kept temperatures do not belong to the model beside them");
+    if (kept.rise.empty() || kept.rise.front().size() != node_count(model, *mesh)) throw Error("the kept temperatures do not belong to the model beside them");
     Moments moments(model, mesh, study);
     const auto moment_of = [&](std::size_t r) { return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]); };
     const std::string unit = read_outcome(options.folder).from.length_unit;

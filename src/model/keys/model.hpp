@@ -19,6 +19,8 @@ void describe(V& v, const Model&) {
     v.tables(&Model::parts, {.name = "part", .meaning = "a solid of one material", .meshed = Meshed::value});
     v.tables(&Model::surfaces, {.name = "surface", .meaning = "a named rule that picks exposed surfaces", .meshed = Meshed::value});
     v.tables(&Model::joints, {.name = "joint", .meaning = "how two parts that touch exchange heat", .meshed = Meshed::value});
+    v.tables(&Model::nodes, {.name = "node", .meaning = "a lumped node: one temperature without a place, as the junction of a component"});
+    v.tables(&Model::resistors, {.name = "resistor", .meaning = "a thermal resistance between nodes, parts, surfaces and the ambient"});
     v.tables(&Model::powers, {.name = "power", .meaning = "heat put into parts or onto a surface", .meshed = Meshed::value});
     v.tables(&Model::coolings, {.name = "cooling", .meaning = "heat exchange of a surface with its surroundings", .meshed = Meshed::value});
     v.tables(&Model::holds, {.name = "hold", .meaning = "an imposed surface temperature", .meshed = Meshed::value});

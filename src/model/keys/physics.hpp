@@ -118,12 +118,50 @@ void describe(V& v, const Joint&) {
 }
 
 template <typename V>
+void describe(V& v, const Node&) {
+    v.text(&Node::name, {.name = "name",
+                         .meaning = "unique among nodes, parts, surfaces and sensors. A node is read like a sensor of that name",
+                         .example = "\"junction\"",
+                         .required = true});
+    v.quantity(&Node::capacity, kinds::heat_capacity,
+               {.name = "capacity",
+                .meaning = "heat capacity, of all its images by mirrors and sectors together; or",
+                .usual = "next to none",
+                .range = Range::positive,
+                .what = "a capacity"});
+    v.text(&Node::material, {.name = "material", .meaning = "whose specific heat and melting it has, with `mass`"});
+    v.quantity(&Node::mass, kinds::mass, {.name = "mass", .meaning = "of that material", .range = Range::positive, .what = "a mass"});
+}
+
+template <typename V>
+void describe(V& v, const Resistor&) {
+    v.text(&Resistor::name, {.name = "name", .meaning = "shown in reports", .usual = "the names of the two"});
+    v.pair(&Resistor::between,
+           {.name = "between",
+            .meaning = "two of: a node; a part, spread over its volume; a named surface, spread over its area, which no cooling or hold may claim; "
+                       "`\"ambient\"`",
+            .example = "[\"junction\", \"footprint\"]",
+            .required = true});
+    v.value_or_curve(&Resistor::total, &Resistor::resistance_factor, kinds::thermal_resistance, "a resistance", "resistance_factor",
+                     {.name = "total",
+                      .meaning = "resistance of the whole product, or a curve of it over the mean temperature of the two ends",
+                      .range = Range::positive,
+                      .what = "a resistance"});
+    v.curve(
+        &Resistor::resistance_factor, kinds::temperature, kinds::number,
+        {.name = "resistance_factor", .meaning = "for `total`, over the mean temperature of the two ends", .range = Range::positive, .what = "a resistance"});
+    v.quantity(&Resistor::ambient, kinds::temperature, {.name = "ambient", .meaning = "temperature of the `\"ambient\"`; may be left to the study"});
+    v.text(&Resistor::ambient_profile,
+           {.name = "ambient_profile", .meaning = "name of a profile of temperatures: the ambient over time, in transient and cyclic studies"});
+}
+
+template <typename V>
 void describe(V& v, const Power&) {
     v.text(&Power::name, {.name = "name", .meaning = "for reports, and for `scale` in a study", .usual = "what it heats"});
-    v.texts(&Power::into, {.name = "into", .meaning = "parts heated throughout their volume; or"});
+    v.texts(&Power::into, {.name = "into", .meaning = "parts heated throughout their volume, or nodes; or"});
     v.on(&Power::on, {.name = "on", .meaning = "a surface that takes up heat (it can be cooled at the same time)"});
-    v.quantity(&Power::total, kinds::power, {.name = "total", .meaning = "of all together, shared in proportion to volume or area; or"});
-    v.quantity(&Power::each, kinds::power, {.name = "each", .meaning = "of each part (or copy); or"});
+    v.quantity(&Power::total, kinds::power, {.name = "total", .meaning = "of all together, shared in proportion to volume or area, among nodes evenly; or"});
+    v.quantity(&Power::each, kinds::power, {.name = "each", .meaning = "of each part (or copy) or node; or"});
     v.quantity(&Power::density, kinds::power_density, {.name = "density", .meaning = "per volume; or"});
     v.quantity(&Power::flux, kinds::heat_flux, {.name = "flux", .meaning = "per area of a surface"});
     v.curve(
@@ -184,7 +222,7 @@ void describe(V& v, const Sensor&) {
 template <typename V>
 void describe(V& v, const Limit&) {
     v.text(&Limit::part, {.name = "part", .meaning = "part that is judged by its hottest or coldest place, over all copies; or"});
-    v.text(&Limit::sensor, {.name = "sensor", .meaning = "sensor that is judged"});
+    v.text(&Limit::sensor, {.name = "sensor", .meaning = "sensor or node that is judged"});
     v.quantity(&Limit::below, kinds::temperature, {.name = "below", .meaning = "highest temperature allowed; or"});
     v.quantity(&Limit::above, kinds::temperature, {.name = "above", .meaning = "lowest temperature allowed; or both"});
     v.quantity(&Limit::after, kinds::time,
@@ -220,7 +258,7 @@ void describe(V& v, const Profile&) {
 template <typename V>
 void describe(V& v, const Thermostat&) {
     v.text(&Thermostat::name, {.name = "name", .meaning = "unique among the thermostats", .example = "\"oven\"", .required = true});
-    v.text(&Thermostat::sensor, {.name = "sensor", .meaning = "sensor that it switches by", .example = "\"oven wall\"", .required = true});
+    v.text(&Thermostat::sensor, {.name = "sensor", .meaning = "sensor or node that it switches by", .example = "\"oven wall\"", .required = true});
     v.texts(&Thermostat::switches,
             {.name = "switches", .meaning = "names of powers (their heat) and coolings (their convection)", .example = "[\"heater\"]", .required = true});
     v.quantity(
@@ -253,8 +291,9 @@ void describe(V& v, const Study& now) {
                {.name = "coarsening", .meaning = "factor on all cell sizes, on top of `mesh.coarsening`: transient and cyclic studies take many solves"});
     if (v.one_kind() && now.kind == StudyKind::steady) return;
     v.start({.name = "start",
-             .meaning = "a temperature; `{ \"*\" = 20, oscillator = -30 }` by part; `{ study = \"idle\" }`: where an earlier study of the model ended; with "
-                        "`results = \"DIR\"` from a results folder of the same geometry and mesh",
+             .meaning =
+                 "a temperature; `{ \"*\" = 20, oscillator = -30 }` by part or node; `{ study = \"idle\" }`: where an earlier study of the model ended; with "
+                 "`results = \"DIR\"` from a results folder of the same geometry and mesh",
              .usual = "the ambient"});
     v.quantity(&Study::tolerance, kinds::temperature_difference,
                {.name = "tolerance", .meaning = "allowed error of the time steps", .range = Range::positive, .what = "a tolerance"});
