@@ -126,6 +126,7 @@ struct Coverage {
 inline constexpr Index carried_by_surface = no_index - 1;
 
 struct Network {
+    Index cells = 0;                 ///< the first nodes are the cells of the mesh
     Index nodes = 0;                 ///< the cells of the mesh, then the model's lumped nodes, then the middles of resistors that are spread at both ends
     std::vector<double> capacity{};  ///< J/K per node; 0 where density or specific heat is unknown
     std::vector<std::shared_ptr<const HeatContent>> heat_content{};  ///< per owner, null where the capacity is constant; empty when it is everywhere

@@ -52,8 +52,9 @@ Multigrid::Multigrid(const NetworkMatrix& matrix) : shift_(matrix.shift) {
         const std::size_t finer_rows = coarse_.empty() ? finest_.rows() : coarse_.back().rows();
         sums = coupling_sums(rows);
         if (rows.rows() > dense_limit) coarsening = coarsen(rows, sums);
-        // The last level is solved directly. There may be nothing that pairs before it is small.
-        if (rows.rows() <= dense_limit || coarsening.matrix.rows() >= rows.rows()) {
+        // The last level is solved directly. There may be next to nothing that pairs before it is small; levels that hardly differ cost without end.
+        constexpr double stalled = 0.95;
+        if (rows.rows() <= dense_limit || static_cast<double>(coarsening.matrix.rows()) > stalled * static_cast<double>(rows.rows())) {
             coarse_of_.push_back(moved(coarse, finer_rows, position, {}));
             break;
         }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <limits>
 #include <span>
 #include <vector>
 
@@ -23,6 +24,8 @@ struct NetworkMatrix {
     double shift = 0.0;
     /// The nodes in an order in which neighbours are near each other and in long lines, for solvers that sweep; empty: as they are numbered.
     std::span<const std::uint32_t> order{};
+    /// Nodes from here on may be coupled to any number of others, as lumped nodes are; none by default.
+    std::size_t lumped_from = std::numeric_limits<std::size_t>::max();
 };
 
 /// y = A x in flux form: what leaves one node enters the other, so that the rows add up without rounding.

@@ -5,6 +5,7 @@
 #include <firnfield/error.hpp>
 
 #include "linear/direct_solver.hpp"
+#include "linear/hubs.hpp"
 #include "linear/multigrid_solver.hpp"
 
 #include <fmt/format.h>
@@ -83,7 +84,9 @@ private:
 
 std::unique_ptr<LinearSolver> make_solver(const NetworkMatrix& matrix, Solves solves) {
     if (solves_directly(matrix.nodes, solves)) return make_direct_solver(matrix);
-    return std::make_unique<Iterative>(matrix);
+    const auto iterative = [](const NetworkMatrix& m) -> std::unique_ptr<LinearSolver> { return std::make_unique<Iterative>(m); };
+    std::vector<std::uint32_t> hubs = find_hubs(matrix);
+    return hubs.empty() ? iterative(matrix) : make_solver_around(matrix, std::move(hubs), iterative);
 }
 
 }  // namespace firnfield

@@ -33,7 +33,7 @@ public:
     }
 
     Network build() {
-        network_.nodes = mesh_.cells.size();
+        network_.cells = network_.nodes = mesh_.cells.size();
         network_.owner = mesh_.cells.body;
         network_.order = node_order(mesh_);
         network_.lowest_known = std::numeric_limits<double>::max();

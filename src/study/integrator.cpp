@@ -306,7 +306,12 @@ void Integrator::accept(double end) {
 }
 
 NetworkMatrix Integrator::matrix() const {
-    return {.nodes = rise_.size(), .edges = edges_of(network_, conductance_), .excess = slope_, .capacity = capacity_, .order = network_.order};
+    return {.nodes = rise_.size(),
+            .edges = edges_of(network_, conductance_),
+            .excess = slope_,
+            .capacity = capacity_,
+            .order = network_.order,
+            .lumped_from = network_.cells};
 }
 
 void Integrator::relinearise() {

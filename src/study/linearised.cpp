@@ -15,7 +15,8 @@ LinearSummary solve_linearised(const Network& network, const Balance& balance, s
     if (indefinite) {
         for (double& e : excess) e = std::max(e, 0.0);
     }
-    const NetworkMatrix matrix{.nodes = network.nodes, .edges = edges_of(network, balance.conductance), .excess = excess, .order = network.order};
+    const NetworkMatrix matrix{
+        .nodes = network.nodes, .edges = edges_of(network, balance.conductance), .excess = excess, .order = network.order, .lumped_from = network.cells};
     const std::unique_ptr<LinearSolver> solver = make_solver(matrix);
     solver->watch = watch;
     if (balance.symmetric() && !indefinite) return solver->solve(b, x, tolerance);

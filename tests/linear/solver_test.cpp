@@ -1,6 +1,7 @@
 // Linear solvers: convergence, agreement, threads, shifts, odd systems.
 
 #include "linear/direct_solver.hpp"
+#include "linear/hubs.hpp"
 #include "linear/multigrid.hpp"
 #include "linear/multigrid_solver.hpp"
 #include "linear/parts.hpp"
@@ -10,6 +11,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <random>
 
 using namespace firnfield;
@@ -308,4 +310,44 @@ TEST_CASE("odd systems: one row, no coupling at all, nothing to solve", "[linear
     CHECK(y[1234] == Approx(0.5));
     CHECK(solver->solve(std::vector<double>(2000, 0.0), y, 1e-10).iterations == 0);
     CHECK(y[1234] == 0.0);
+}
+
+TEST_CASE("a node that is coupled to everything is solved around, however strongly", "[linear]") {
+    for (const double strength : {1e-3, 1.0, 1e2, 1e6}) {
+        INFO("strength " << strength);
+        Graph graph = grid_graph(
+            18, [](int, double x) { return 0.1 + x; }, 0.01);
+        const auto cells = static_cast<std::uint32_t>(graph.excess.size());
+        // Two hubs, coupled to each other, one of them weakly to the outside.
+        for (std::uint32_t i = 0; i < cells; ++i) {
+            graph.first.push_back(i);
+            graph.second.push_back(cells + i % 2);
+            graph.conductance.push_back(strength);
+        }
+        graph.first.push_back(cells);
+        graph.second.push_back(cells + 1);
+        graph.conductance.push_back(0.3);
+        graph.excess.insert(graph.excess.end(), {0.0, 1e-3});
+        graph.capacity.assign(graph.excess.size(), 2.0);
+        NetworkMatrix matrix = graph.matrix();
+        matrix.lumped_from = cells;
+        CHECK(find_hubs(matrix).size() == (strength <= 1.0 ? 0 : 2));
+        const std::vector<double> b = random_heat(graph.excess.size());
+        std::vector<double> x(b.size(), 0.0);
+        const auto solver = make_solver(matrix);
+        const LinearSummary summary = solver->solve(b, x, 1e-10);
+        INFO(summary.text());
+        CHECK(summary.converged);
+        CHECK(summary.iterations < 150);
+        const double least = strength < 1e4 ? 1e-9 : 1e-5;  // where double precision ends
+        CHECK(relative_residual(matrix, b, x) <= least);
+        // One cycle is a preconditioner, and shifts are taken along.
+        std::vector<double> z(b.size(), 0.0);
+        solver->precondition(b, z);
+        CHECK(std::inner_product(b.begin(), b.end(), z.begin(), 0.0) > 0.0);
+        solver->shift(0.1);
+        matrix.shift = 0.1;
+        CHECK(solver->solve(b, x, 1e-10).converged);
+        CHECK(relative_residual(matrix, b, x) <= least);
+    }
 }
