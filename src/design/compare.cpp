@@ -84,6 +84,7 @@ std::optional<double> mass_of(const StudyFindings& findings) {
         if (!part.mass) return std::nullopt;
         sum += *part.mass;
     }
+    if (!(sum > 0.0)) return std::nullopt;  // of lumped nodes alone nothing is known
     return sum;
 }
 

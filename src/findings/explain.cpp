@@ -69,17 +69,7 @@ private:
     }
 
     void find_place() {
-        if (!options_.sensor.empty()) {
-            const std::vector<Sensor> sensors = sensors_of(model_);
-            const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == options_.sensor; });
-            if (sensor == sensors.end()) throw ModelError({{"sensor", no_such("sensor", options_.sensor, names_of(sensors))}});
-            const std::string address = fmt::format("sensor[{}].at", sensor - sensors.begin());
-            readout_ = settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.reference,
-                               rises());
-            out_.subject = sensor->name;
-            out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in, find_node(model_, sensor->in).has_value()};
-            return;
-        }
+        if (!options_.sensor.empty()) return find_sensor(options_.sensor);
         const BodyTemperatures bodies = Extremes(mesh_).of(solution_.reference, solution_.rise, solution_.patch_temperature, solution_.contacts);
         const std::vector<Spot>& spots = options_.coldest ? bodies.coldest : bodies.hottest;
         std::optional<std::size_t> best;
@@ -87,6 +77,18 @@ private:
             if (!options_.part.empty() && !picks(options_.part, mesh_.bodies[b].name, model_.parts[mesh_.bodies[b].part].name)) continue;
             const double ahead = best ? spots[b].temperature - spots[*best].temperature : 1.0;
             if (options_.coldest ? ahead < 0.0 || !best : ahead > 0.0) best = b;
+        }
+        if (options_.part.empty()) {
+            // Where nothing is named, a lumped node may be ahead of all parts.
+            const Node* ahead = nullptr;
+            double extreme = best ? spots[*best].temperature : options_.coldest ? 1e300 : -1e300;
+            for (std::size_t n = 0; n < model_.nodes.size(); ++n) {
+                const double reads = temperature(mesh_.cells.size() + static_cast<Index>(n));
+                if (options_.coldest ? reads >= extreme : reads <= extreme) continue;
+                extreme = reads;
+                ahead = &model_.nodes[n];
+            }
+            if (ahead != nullptr) return find_sensor(ahead->name);
         }
         if (!best) throw ModelError({{"part", no_such("part", options_.part, names_of(model_.parts))}});
         out_.subject = options_.part.empty() ? model_.parts[mesh_.bodies[*best].part].name : options_.part;
@@ -107,6 +109,18 @@ private:
                 break;
         }
         readout_ = settled(readout_, network_, contacts_, solution_.reference, rises());
+    }
+
+    /// A sensor, or a lumped node.
+    void find_sensor(const std::string& name) {
+        const std::vector<Sensor> sensors = sensors_of(model_);
+        const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == name; });
+        if (sensor == sensors.end()) throw ModelError({{"sensor", no_such("sensor", name, names_of(sensors))}});
+        const std::string address = fmt::format("sensor[{}].at", sensor - sensors.begin());
+        readout_ =
+            settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.reference, rises());
+        out_.subject = sensor->name;
+        out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in, find_node(model_, sensor->in).has_value()};
     }
 
     /// A rise is one above the surroundings; in time there may be none, or parts without a way to them.

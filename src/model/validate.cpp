@@ -141,6 +141,7 @@ private:
                    fmt::format("no mesh makes temperatures known to {}; ask for at least {}",
                                write_quantity(*model_.mesh.error_target, kinds::temperature_difference), write_quantity(least, kinds::temperature_difference)));
         }
+        if (model_.parts.empty()) report("mesh.error_target", "a model without parts has no mesh, and so no error of it; leave it out");
         const std::vector<Study> studies = studies_of(model_);
         if (std::none_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) {
             report("mesh.error_target", "an error target is for steady studies, and this model has none; leave it out or add one");

@@ -73,8 +73,9 @@ void require_paths(const Model& model, const Mesh& mesh, const Network& network)
     const std::string entry = first < mesh.bodies.size() ? fmt::format("part[{}]", mesh.bodies[first].part) : std::string("node");
     throw ModelError(all && model.coolings.empty() && model.holds.empty() ? std::string("cooling") : entry,
                      fmt::format("no path leads from {} to any ambient or imposed temperature, so the heat has nowhere to go: {}", quoted_list(floating),
-                                 all ? "add a [[cooling]] or a [[hold]]"
-                                     : "check that the parts touch (a joint with reach bridges a gap), are not insulated, or are cooled themselves"));
+                                 all && !model.nodes.empty() ? "add a [[resistor]] to the \"ambient\", a [[cooling]] or a [[hold]]"
+                                 : all                       ? "add a [[cooling]] or a [[hold]]"
+                                       : "check that the parts touch (a joint with reach bridges a gap), are not insulated, or are cooled themselves"));
 }
 
 }  // namespace firnfield

@@ -189,3 +189,62 @@ TEST_CASE("an ambient in time drives a resistor, and a settled cycle follows it"
     CHECK(f.hottest.spot.temperature == f.sensors[0].highest);
     CHECK(std::abs(f.ledger.stored) <= 1e-3 * f.ledger.throughput);
 }
+
+TEST_CASE("the hottest place may be a node, and one is explained where nothing is named", "[verification]") {
+    Model m;
+    m.add(Node{.name = "junction"});
+    m.add(Resistor{.name = "pad", .between = {"junction", "ambient"}, .total = 2.0, .ambient = celsius(25)});
+    m.add(Power{.name = "loss", .into = {"junction"}, .total = 10.0});
+    const SteadySolution alone = solve_steady(through_file(m));
+    const Findings f = findings(m, alone);
+    CHECK(f.parts.empty());
+    CHECK(f.hottest.lumped);
+    CHECK(f.hottest.temperature == Approx(celsius(45)));
+    const Explanation e = explain(m, alone);
+    CHECK(e.subject == "junction");
+    CHECK(e.along.at(0).rise == Approx(20.0));
+    CHECK_THAT(to_text(f), Catch::Matchers::Contains("hottest 45.0 °C in junction") && Catch::Matchers::Contains("pad, resistor"));
+
+    Model with = plate();
+    with.add(convection(exposed(), 100.0, celsius(25)));
+    for (const auto& r : m.resistors) with.add(Resistor(r));
+    with.add(Node(m.nodes[0]));
+    with.add(Power(m.powers[0]));
+    const SteadySolution s = solve_steady(with);
+    CHECK(findings(with, s).hottest.body == "plate");
+    CHECK(explain(with, s).subject == "plate");
+    CHECK(explain(with, s, {.coldest = true}).subject == "junction");
+}
+
+TEST_CASE("mistakes with nodes and resistors are told", "[verification]") {
+    const auto told = [](const Model& m) {
+        std::string all;
+        for (const Problem& p : validate(m)) all += p.address + ": " + p.message + "\n";
+        return all;
+    };
+    Model m = plate();
+    m.add(convection(exposed(), 10.0, 300.0));
+    m.add(Node{.name = "plate"});
+    m.add(Node{.name = "below"});
+    m.add(Node{.name = "ambient"});
+    m.add(Node{.name = "lone", .capacity = 1.0, .mass = 1.0});
+    m.add(Resistor{.between = {"lone", "lane"}, .total = 1.0, .ambient = 300.0});
+    m.add(Power{.into = {"lone", "plate *"}, .density = 1.0});
+    CHECK_THAT(told(m), Catch::Matchers::Contains("\"plate\" is the name of a part already") &&
+                            Catch::Matchers::Contains("\"below\" is the name of a surface already") &&
+                            Catch::Matchers::Contains("\"ambient\" is what resistors lead to") && Catch::Matchers::Contains("not both") &&
+                            Catch::Matchers::Contains("no resistor leads to node \"below\"") &&
+                            Catch::Matchers::Contains("no node, part or surface is called \"lane\" (did you mean \"lone\"?)") &&
+                            Catch::Matchers::Contains("does not lead to the \"ambient\"") &&
+                            Catch::Matchers::Contains("nodes and parts do not share a power") && Catch::Matchers::Contains("a node has no volume"));
+    // A surface belongs to one rule, and heat is put into what a resistor leads to.
+    Model twice = plate();
+    twice.add(Node{.name = "n"});
+    twice.add(Resistor{.name = "one", .between = {"n", "below"}, .total = 1.0});
+    twice.add(Resistor{.between = {"below", "ambient"}, .total = 1.0, .ambient = 300.0});
+    CHECK_THROWS_WITH(solve_steady(twice), Catch::Matchers::Contains("already claimed by \"one\""));
+    twice.resistors[1].between = {"plate", "ambient"};
+    CHECK_NOTHROW(solve_steady(twice));
+    twice.add(Power{.on = Selection{.surfaces = {"below"}}, .total = 1.0});
+    CHECK_THROWS_WITH(solve_steady(twice), Catch::Matchers::Contains("a resistor claims this surface"));
+}
