@@ -258,6 +258,7 @@ std::vector<Label> choose_labels(const Findings& findings, const Camera& camera,
     std::vector<std::string> named;
     const auto add = [&](const std::string& name, const Spot& spot, const LimitFinding* limit) {
         if (labels.size() >= static_cast<std::size_t>(most_labels) || std::find(named.begin(), named.end(), name) != named.end()) return;
+        if (spot.lumped) return;  // it has no place to point at
         if (std::find(hidden_names.begin(), hidden_names.end(), spot.body) != hidden_names.end()) return;
         if (view.above && spot.temperature < *view.above) return;
         if (view.section && dot(view.section->normal, spot.at - view.section->through) < 0.0) return;  // cut away

@@ -153,10 +153,11 @@ std::string to_text(const Findings& f) {
     if (f.multiplicity > 1.0) out += fmt::format("  (powers, flows and areas are those of the whole product; {:g} of it is computed)\n", 1.0 / f.multiplicity);
     out += parts_table(f);
     if (!f.sensors.empty()) {
-        Table table({"sensor or node", ">°C", "in", "at (mm)"});
+        const bool nodes = std::any_of(f.sensors.begin(), f.sensors.end(), [](const SensorFinding& s) { return s.part.empty(); });
+        Table table({nodes ? "sensor or node" : "sensor", ">°C", "in", "at (mm)"});
         for (const SensorFinding& s : f.sensors)
             table.row({s.name, degrees(s.temperature), s.part.empty() ? "lumped node" : s.part, s.part.empty() ? std::string() : place(s.at)});
-        out += heading("Sensors") + table.text();
+        out += heading(nodes ? "Sensors and nodes" : "Sensors") + table.text();
     }
     out += joints_table(f) + resistors_table(f);
     out += heat_table(f);

@@ -97,6 +97,7 @@ std::string energy_table(const TimeFindings& f) {
         if (f.end.resistors[r].to_ambient) rows.push_back({f.end.resistors[r].name + ", resistor", -moved.resistors[r]});
     }
     rows.push_back({"", -f.ledger.stored});
+    const bool nodes = std::any_of(f.sensors.begin(), f.sensors.end(), [](const SensorOverTime& s) { return s.part.empty(); });
     double all = 0.0;
     for (const Row& row : rows) all += std::max(0.0, row.joule);
     Table table({"", "", ">energy", ">share"});
@@ -107,8 +108,9 @@ std::string energy_table(const TimeFindings& f) {
             const std::string_view way = !row.name.empty() ? (in ? "in" : "out") : in ? "given" : "kept";
             table.row({std::string(way),
                        !row.name.empty() ? row.name
-                       : in              ? "up by parts and nodes"
-                                         : "stored in parts and nodes",
+                       : in              ? nodes ? "up by parts and nodes" : "up by the parts"
+                       : nodes           ? "stored in parts and nodes"
+                                         : "stored in the parts",
                        show_quantity(std::abs(row.joule), kinds::energy, 4), all > 0.0 ? fmt::format("{:.1f} %", 100.0 * std::abs(row.joule) / all) : "-"});
         }
     }
@@ -142,12 +144,13 @@ std::string to_text(const TimeFindings& f) {
     std::string out = f.title.empty() ? std::string() : f.title + "\n";
     out += wrapped(describe(f.study), 0) + "\n\n" + verdict(f) + parts_table(f);
     if (!f.sensors.empty()) {
-        Table table({"sensor", ">lowest °C", ">mean °C", ">highest °C", ">end °C"});
+        const bool nodes = std::any_of(f.sensors.begin(), f.sensors.end(), [](const SensorOverTime& s) { return s.part.empty(); });
+        Table table({nodes ? "sensor or node" : "sensor", ">lowest °C", ">mean °C", ">highest °C", ">end °C"});
         for (const SensorOverTime& s : f.sensors) {
             table.row({s.name, fmt::format("{} at {}", degrees(s.lowest), duration(s.lowest_time)), degrees(s.mean),
                        fmt::format("{} at {}", degrees(s.highest), duration(s.highest_time)), degrees(s.end)});
         }
-        out += heading("Sensors") + table.text();
+        out += heading(nodes ? "Sensors and nodes" : "Sensors") + table.text();
     }
     out += thermostats_table(f) + energy_table(f) + outlook(f);
     if (f.why) out += heading("Why") + to_text(*f.why);
