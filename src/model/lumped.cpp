@@ -3,6 +3,7 @@
 #include "model/lumped.hpp"
 
 #include "base/words.hpp"
+#include "model/bodies.hpp"
 #include "model/checks.hpp"
 
 #include <algorithm>
@@ -141,7 +142,11 @@ std::vector<std::size_t> resistors_with_middle(const Model& model) {
     std::vector<std::size_t> out;
     for (std::size_t r = 0; r < model.resistors.size(); ++r) {
         const std::array<ResistorEnd, 2> ends = ends_of(model, model.resistors[r]);
-        if (ends[0].is_spread() && ends[1].is_spread()) out.push_back(r);
+        const auto rests = [&](const ResistorEnd& end) {
+            return end.kind == ResistorEnd::Kind::surface ? picks_only_left_out(model, model.surfaces[end.index].pick.parts)
+                                                          : picks_only_left_out(model, {&end.name, 1});
+        };
+        if (ends[0].is_spread() && ends[1].is_spread() && !rests(ends[0]) && !rests(ends[1])) out.push_back(r);
     }
     return out;
 }

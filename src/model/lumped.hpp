@@ -20,7 +20,8 @@ struct ResistorEnd {
 /// The two ends; the ambient is the second one.
 [[nodiscard]] std::array<ResistorEnd, 2> ends_of(const Model& model, const Resistor& resistor);
 
-/// The resistors, by index, that have a node of their own in their middle, because both ends are spread.
+/// The resistors, by index, that have a node of their own in their middle, because both ends are spread; not those that rest with
+/// parts that are left out.
 [[nodiscard]] std::vector<std::size_t> resistors_with_middle(const Model& model);
 
 /// What may be wrong with nodes and resistors, but for names of parts.

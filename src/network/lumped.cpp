@@ -7,6 +7,8 @@
 #include "model/lumped.hpp"
 #include "network/laws/laws.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <limits>
 #include <optional>
@@ -31,11 +33,12 @@ public:
         if (model_.resistors.empty()) return;
         cells_of_.resize(model_.parts.size());
         for (Index cell = 0; cell < mesh_.cells.size(); ++cell) cells_of_[mesh_.bodies[mesh_.cells.body[cell]].part].push_back(cell);
+        const std::vector<std::size_t> middles = resistors_with_middle(model_);
         Index middle = mesh_.cells.size() + static_cast<Index>(model_.nodes.size());
         for (std::size_t r = 0; r < model_.resistors.size(); ++r) {
             const std::array<ResistorEnd, 2> ends = ends_of(model_, model_.resistors[r]);
-            const bool spread = ends[0].is_spread() && ends[1].is_spread();
-            add(r, ends, spread ? std::optional<Index>(middle++) : std::nullopt);
+            const bool has_middle = std::find(middles.begin(), middles.end(), r) != middles.end();
+            add(r, ends, has_middle ? std::optional<Index>(middle++) : std::nullopt);
         }
         if (study_.kind != StudyKind::steady) give_capacities();
     }
@@ -81,6 +84,8 @@ private:
             out.push_back({.node = cell, .share = mesh_.cells.volume[cell]});
             all += mesh_.cells.volume[cell];
         }
+        if (out.empty() && !picks_only_left_out(model_, {&end.name, 1}))
+            throw ModelError(fmt::format("resistor[{}].between[{}]", r, end.given), "no such part is in the assembly: it lies beyond a mirror plane");
         for (Attachment& a : out) a.share /= all;
         return out;
     }

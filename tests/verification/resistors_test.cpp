@@ -82,6 +82,14 @@ TEST_CASE("a strap between two parts has its whole resistance", "[verification]"
         CHECK(f.resistors[0].drop == Approx(-48.0));
         CHECK(f.resistors[0].second == end);
     }
+    // It rests with a part that is left out, and one beyond a mirror is told.
+    m.add(convection(exposed(), 20.0, 300.0));
+    m.parts[1].include = false;
+    CHECK(solved(m).resistors[0].flow == 0.0);
+    m.parts[1].include = true;
+    m.coolings.erase(m.coolings.begin());
+    m.add(Mirror{.axis = 0, .at = 80_mm, .keep_plus = false});
+    CHECK_THROWS_WITH(solve_steady(m), Catch::Matchers::Contains("beyond a mirror plane"));
 }
 
 TEST_CASE("the kept piece has its share of nodes and resistors", "[verification]") {
