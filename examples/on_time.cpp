@@ -43,6 +43,7 @@ int main() {
         const TimeFindings settled = solve_over_time(model, model.studies[0]), first = solve_over_time(model, model.studies[1]);
         const LimitOverTime &limit = settled.limits[0], &early = first.limits[0];
         fmt::print("{:6.0f}   {:17.1f}   {:14.1f} s   {:16.0f}   {}\n", on, limit.worst.spot.temperature - zero_celsius, limit.time_beyond(),
-                   settled.cycles_to_settle.value_or(0.0), early.first_crossing ? fmt::format("after {:.0f} s", *early.first_crossing) : "not within 15 min");
+                   settled.cycle->cycles_to_settle.value_or(0.0),
+                   early.first_crossing ? fmt::format("after {:.0f} s", *early.first_crossing) : "not within 15 min");
     }
 }

@@ -22,7 +22,10 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     };
     switch (data[0] % 4) {
         case 0:
+            // What was read can be written, and read again.
+            attempt("summary.json", [&](const auto&) { static_cast<void>(parse_summary(to_json(read_summary(folder.path())))); });
             attempt("summary.json", [&](const auto&) { static_cast<void>(read_outcome(folder.path())); });
+            attempt("summary.json", [&](const auto&) { static_cast<void>(to_json(read_comparison(folder.path()))); });
             break;
         case 1:
             attempt("kept.temperatures", [](const auto& file) { static_cast<void>(read_temperatures(file)); });

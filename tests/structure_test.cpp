@@ -16,14 +16,24 @@ namespace {
 const std::vector<std::string> layers{"base",    "material", "convection", "geometry", "model", "mesh", "linear",
                                       "network", "study",    "findings",   "design",   "run",   "io",   "report"};
 
-const std::map<std::string, std::string> layer_of_header{
-    {"error.hpp", "base"},        {"quantity.hpp", "base"},    {"version.hpp", "base"},    {"material.hpp", "material"}, {"convection.hpp", "convection"},
-    {"geometry.hpp", "geometry"}, {"curve.hpp", "base"},       {"model.hpp", "model"},     {"mesh.hpp", "mesh"},         {"network.hpp", "network"},
-    {"profile.hpp", "model"},     {"steady.hpp", "study"},     {"transient.hpp", "study"}, {"findings.hpp", "findings"}, {"error_bars.hpp", "findings"},
-    {"explain.hpp", "findings"},  {"compare.hpp", "design"},   {"seek.hpp", "design"},     {"tolerance.hpp", "design"},  {"parameter.hpp", "model"},
-    {"keys.hpp", "model"},        {"history.hpp", "findings"}, {"model_file.hpp", "io"},   {"run.hpp", "run"},           {"results_writer.hpp", "report"},
-    {"results.hpp", "io"},        {"stl.hpp", "io"},           {"report.hpp", "report"},   {"text.hpp", "report"},       {"picture.hpp", "report"},
-    {"animation.hpp", "io"},      {"chart.hpp", "report"},     {"firnfield.hpp", "report"}};
+const std::map<std::string, std::string> layer_of_header{{"error.hpp", "base"},        {"quantity.hpp", "base"},
+                                                         {"version.hpp", "base"},      {"progress.hpp", "base"},
+                                                         {"material.hpp", "material"}, {"convection.hpp", "convection"},
+                                                         {"geometry.hpp", "geometry"}, {"curve.hpp", "base"},
+                                                         {"model.hpp", "model"},       {"mesh.hpp", "mesh"},
+                                                         {"network.hpp", "network"},   {"profile.hpp", "model"},
+                                                         {"steady.hpp", "study"},      {"transient.hpp", "study"},
+                                                         {"findings.hpp", "findings"}, {"error_bars.hpp", "findings"},
+                                                         {"explain.hpp", "findings"},  {"compare.hpp", "design"},
+                                                         {"seek.hpp", "design"},       {"tolerance.hpp", "design"},
+                                                         {"parameter.hpp", "model"},   {"keys.hpp", "model"},
+                                                         {"history.hpp", "findings"},  {"model_file.hpp", "io"},
+                                                         {"run.hpp", "run"},           {"results_writer.hpp", "report"},
+                                                         {"results.hpp", "io"},        {"stl.hpp", "io"},
+                                                         {"report.hpp", "report"},     {"text.hpp", "report"},
+                                                         {"picture.hpp", "report"},    {"probe.hpp", "report"},
+                                                         {"animation.hpp", "io"},      {"chart.hpp", "report"},
+                                                         {"firnfield.hpp", "report"}};
 
 std::size_t rank(const std::string& layer) { return static_cast<std::size_t>(std::find(layers.begin(), layers.end(), layer) - layers.begin()); }
 

@@ -14,22 +14,10 @@
 
 namespace firnfield {
 
-/// One number of a study that designs are compared by.
-struct Figure {
-    std::string kind{};             ///< "margin", "hottest", "sensor", "joint drop", "first beyond", "holds from", "duty"
-    std::string name{};             ///< of the part, sensor, joint or thermostat
-    std::string unit{};             ///< "K", "degC", "s", "1"
-    std::optional<double> value{};  ///< in that unit; absent where there is none, such as a time that never comes
-    double error = 0.0;             ///< ±, where error bars were worked out
-    int better = 0;                 ///< +1: larger is better; -1: smaller is; 0: neither
-    std::optional<double> limit{};  ///< of a margin: the limit, °C
-    bool upper = true;              ///< of a margin: the temperature has to stay below
-};
-
 /// What a study gave, in figures.
 struct StudyOutcome {
     std::string study{};
-    std::string verdict{};  ///< "kept", "missed", "no limits"
+    Verdict verdict{};
     Spot hottest{};
     std::vector<Figure> figures{};
 };
@@ -83,7 +71,7 @@ struct Crossing {
     double number = 0.0;          ///< in the unit of the sweep's values, between two of its points
     double from = 0.0, to = 0.0;  ///< those points
     bool upper = true;
-    double limit = 0.0;  ///< °C
+    double limit = 0.0;  ///< K
 };
 /// All of them, by straight lines between points (of the logarithm where points stand in equal ratios).
 [[nodiscard]] std::vector<Crossing> crossings(const Comparison& comparison, const std::string& sweep);
@@ -110,8 +98,8 @@ struct DesignOptions {
     bool error_bars = false;
     int workers = 0;              ///< designs solved at the same time; 0: as many as cores, fewer for large meshes
     MeshCache* meshes = nullptr;  ///< kept beyond the call
-    /// Called from one thread at a time; returning false stops with Cancelled.
-    std::function<bool(const std::string& design, const std::string& stage)> progress{};
+    /// Told by the names of design and study, and of each with the stage "begins" first; called from one thread at a time.
+    ProgressCallback progress{};
 };
 
 /// Solves the studies of many models. A mesh is shared by all models that it fits, that is unless geometry, resolution or what touches has changed.

@@ -13,7 +13,7 @@ struct ErrorBarOptions {
     SteadyOptions steady{};
 };
 
-/// A study solved on the finest of the meshes, and its findings with Findings::error_bars filled.
+/// A study solved on the finest of the meshes, and its findings with Findings::error_bars and the bars of its figures filled.
 struct BarredSolution {
     SteadySolution solution{};
     Findings findings{};
@@ -33,12 +33,6 @@ struct BarredSolution {
 [[nodiscard]] Model meshed_finest(Model model, const ErrorBars& bars);
 
 /// The estimate for one quantity from its values on meshes whose cells grow by `ratio`, finest first; two or three of them.
-struct DiscretisationError {
-    double error = 0.0;
-    std::optional<double> order{};  ///< observed; absent when it cannot be told
-    bool exact = false;             ///< all values are the same but for rounding
-    bool trusted = false;
-};
 [[nodiscard]] DiscretisationError discretisation_error(std::span<const double> values, double ratio);
 
 }  // namespace firnfield

@@ -3,8 +3,10 @@
 #pragma once
 
 #include <firnfield/model.hpp>
+#include <firnfield/quantity.hpp>
 #include <firnfield/steady.hpp>
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
@@ -35,6 +37,7 @@ struct SensorFinding {
     std::string part{};  ///< empty for a node
     Vec3 at{};
     double temperature = 0.0;  ///< K
+    bool lumped = false;       ///< of a node: it has no place
 };
 
 struct LimitFinding {
@@ -47,7 +50,8 @@ struct LimitFinding {
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
-struct JointFinding {
+/// How two parts touch.
+struct JointInspection {
     std::string name{};
     std::string first{}, second{};  ///< parts
     std::string contact{};          ///< how they touch: "0.2 K cm²/W", "perfect, not specified"
@@ -59,17 +63,23 @@ struct JointFinding {
     double largest_gap = 0.0;            ///< m
     std::string found{};                 ///< "in common planes", or "facing each other" for surfaces that the grid cuts
     std::optional<double> resistance{};  ///< K m²/W; absent for radiation across a gap
-    double flow = 0.0;                   ///< W from first to second
-    double drop = 0.0;                   ///< K, mean over the area between the two surfaces
 };
 
-struct ResistorFinding {
+struct JointFinding : JointInspection {
+    double flow = 0.0;  ///< W from first to second
+    double drop = 0.0;  ///< K, mean over the area between the two surfaces
+};
+
+struct ResistorInspection {
     std::string name{};
     std::string first{}, second{};  ///< ends; the ambient is the second one
     bool to_ambient = false;
-    double resistance = 0.0;  ///< K/W, at the temperatures found
-    double flow = 0.0;        ///< W from first to second
-    double drop = 0.0;        ///< K, over the resistance
+    double resistance = 0.0;  ///< K/W, at the temperatures found; before anything is solved without its factor
+};
+
+struct ResistorFinding : ResistorInspection {
+    double flow = 0.0;  ///< W from first to second
+    double drop = 0.0;  ///< K, over the resistance
 };
 
 struct CoolingFinding {
@@ -81,6 +91,8 @@ struct CoolingFinding {
     double mean_surface = 0.0;  ///< K
     double ambient = 0.0;       ///< K
 
+    /// W leaving by both.
+    [[nodiscard]] double heat() const { return convection + radiation; }
     /// Convection over area and mean temperature difference, W/(m² K); 0 where there is no difference.
     [[nodiscard]] double mean_coefficient() const { return mean_surface != ambient ? convection / (area * (mean_surface - ambient)) : 0.0; }
 };
@@ -111,25 +123,68 @@ struct Ledger {
     [[nodiscard]] double relative_residual() const { return throughput > 0.0 ? residual / throughput : residual; }
 };
 
-/// A reported quantity and how far it may be off because cells have a size.
-struct ErrorBar {
-    /// Temperatures: "max", "mean", "min" of a part, "sensor", "surface mean" and "surface max" of a loaded surface. Watts: "joint flow",
-    /// "convection", "radiation" and "cooling" (both), "hold". "coefficient": mean convection coefficient of a cooling, W/(m² K).
-    std::string kind{};
-    std::string name{};
-    double value = 0.0;             ///< K, W or W/(m² K)
-    double error = 0.0;             ///< likewise
+/// How far a number may be off because cells have a size.
+struct DiscretisationError {
+    double error = 0.0;             ///< in the unit of the number; K for a temperature
     std::optional<double> order{};  ///< observed order of convergence; absent when it cannot be told
     bool exact = false;             ///< the meshes give the same but for rounding, so there is nothing to observe
     bool trusted = false;           ///< the meshes agree on an order, or on the value
-    [[nodiscard]] bool is_temperature() const {
-        return kind == "max" || kind == "mean" || kind == "min" || kind == "sensor" || kind == "surface mean" || kind == "surface max";
-    }
-    [[nodiscard]] std::string_view unit() const { return is_temperature() ? "K" : kind == "coefficient" ? "W/(m² K)" : "W"; }
 };
 
+/// What a figure tells of its subject.
+enum class FigureKind : std::uint8_t {
+    margin,        ///< of a limit
+    first_beyond,  ///< time at which a limit is first passed
+    met_from,      ///< time from which on a limit holds: warm-up or cool-down time
+    max,           ///< temperatures of a part; of a study in time its extremes and the mean over time
+    mean,
+    min,
+    sensor,  ///< of a study in time its highest temperature
+    joint_flow,
+    joint_drop,
+    resistor_flow,
+    resistor_drop,
+    cooling,     ///< heat by convection and radiation together
+    convection,  ///< of a cooling that does both
+    radiation,
+    coefficient,   ///< mean one of convection
+    surface_mean,  ///< temperatures of a loaded surface
+    surface_max,
+    hold,  ///< heat
+    duty,  ///< of a thermostat
+};
+
+/// What is said of a kind of figure, in one place.
+struct FigureInfo {
+    std::string_view word;  ///< stable, for machines and tables
+    const QuantityKind* quantity = nullptr;
+    int better = 0;  ///< +1: larger is better; -1: smaller is; 0: neither
+    /// When a comparison of designs lists it.
+    enum class Told : std::uint8_t { always, when_it_differs, never } told{};
+    std::string_view meaning;
+};
+[[nodiscard]] const FigureInfo& info(FigureKind kind);
+/// The kind of that word; nothing where there is none.
+[[nodiscard]] std::optional<FigureKind> figure_kind_of(std::string_view word);
+/// Whether it is told of a limit.
+[[nodiscard]] constexpr bool of_limit(FigureKind kind) { return kind <= FigureKind::met_from; }
+
+/// One number of a study: what designs are compared by, and what has an error bar.
+struct Figure {
+    FigureKind kind{};
+    std::string name{};                        ///< of the part, sensor, joint, surface rule or thermostat
+    std::optional<double> value{};             ///< of info(kind).quantity, SI
+    std::optional<double> limit{};             ///< K, where it is of a limit
+    bool upper = true;                         ///< of a limit that the temperature has to stay below
+    std::optional<DiscretisationError> bar{};  ///< where error bars were worked out
+    /// The error, 0 where none was worked out.
+    [[nodiscard]] double error() const { return bar ? bar->error : 0.0; }
+};
+/// Whether two figures tell the same of two solutions or designs.
+[[nodiscard]] bool same(const Figure& a, const Figure& b);
+
+/// How the error bars of Findings::figures were found.
 struct ErrorBars {
-    std::vector<ErrorBar> bars{};
     std::vector<Index> cells{};              ///< of the meshes, finest first
     double ratio = 0.0;                      ///< of the cell sizes from one mesh to the next
     double scale = 1.0;                      ///< of the finest mesh's cells to the model's own
@@ -141,7 +196,7 @@ struct ErrorBars {
 
 /// A share of a rise.
 struct Contribution {
-    std::string kind{};  ///< "part", "joint", "convection", "radiation", "load", "surroundings", "warming up"
+    enum class Kind : std::uint8_t { part, joint, resistor, convection, radiation, load, surroundings, storage, rest } kind{};
     std::string name{};
     double rise = 0.0;         ///< K; negative for what makes the place colder
     std::optional<Vec3> at{};  ///< of a part or joint, m: where the copy lies that matters most
@@ -149,10 +204,10 @@ struct Contribution {
 
 /// What a change of one quantity alone does to the temperature.
 struct Sensitivity {
-    std::string kind{};  ///< "conductivity", "joint resistance", "convection", "radiation", "power", "ambient", "hold"
+    enum class Kind : std::uint8_t { conductivity, joint_resistance, resistance, convection, radiation, power, ambient, hold } kind{};
     std::string name{};
-    double change = 0.0;  ///< K for 10 % more of it; of "ambient" and "hold" K for 1 K more
-    [[nodiscard]] bool per_kelvin() const { return kind == "ambient" || kind == "hold"; }
+    double change = 0.0;  ///< K for 10 % more of it; of an ambient and a hold K for 1 K more
+    [[nodiscard]] bool per_kelvin() const { return kind == Kind::ambient || kind == Kind::hold; }
 };
 
 /// How the temperature of a place comes about.
@@ -177,9 +232,13 @@ struct Warning {
     std::string message{};
 };
 
+/// What became of the limits of a study.
+enum class Verdict : std::uint8_t { no_limits, kept, missed };
+
 struct Findings {
     std::string title{};
     Study study{};
+    std::vector<Figure> figures{};
     std::vector<LimitFinding> limits{};
     Spot hottest{};  ///< of the whole assembly
     std::vector<PartFinding> parts{};
@@ -199,6 +258,7 @@ struct Findings {
     double multiplicity = 1.0;
 
     [[nodiscard]] bool all_limits_kept() const;
+    [[nodiscard]] Verdict verdict() const;
 };
 
 /// Works out everything above. Throws ModelError for sensors that lie outside their part.
@@ -239,25 +299,25 @@ struct NodeInspection {
 struct Inspection {
     std::string title{};
     std::vector<PartInspection> parts{};
-    std::vector<JointFinding> joints{};  ///< without flow and drop
+    std::vector<JointInspection> joints{};
     std::vector<NodeInspection> nodes{};
-    std::vector<ResistorFinding> resistors{};  ///< without flow and drop, the resistance without its factor
+    std::vector<ResistorInspection> resistors{};
     std::vector<RuleInspection> rules{};
     double exposed_area = 0.0, unclaimed_area = 0.0;  ///< m²
     struct Displacement {
-        std::string displaced, by;
+        std::string displaced{}, by{};
         double volume = 0.0;  ///< m³
     };
     std::vector<Displacement> overlaps{};
     /// Parts that nearly touch: just beyond what counts as contact.
     struct NearMissInspection {
-        std::string first, second;
+        std::string first{}, second{};
         double gap = 0.0;   ///< m
         double area = 0.0;  ///< m²
     };
     std::vector<NearMissInspection> near_misses{};
     struct StudyInspection {
-        Study study;
+        Study study{};
         double power = 0.0;  ///< W, all loads
         bool nonlinear = false;
         double seconds = 0.0;                ///< about what a steady solve takes on two cores of a usual workstation, or a step in time
@@ -268,7 +328,7 @@ struct Inspection {
     Index cells = 0;
     /// Where the mesh is poorest: the part with the fewest cells through it, of several the one that conducts worst.
     struct PoorestResolution {
-        std::string part;
+        std::string part{};
         Index through = 0;              ///< cells
         double thickness = 0.0;         ///< m
         double cell = 0.0;              ///< m, of this part: would put twice as many cells through it

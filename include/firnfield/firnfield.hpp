@@ -20,7 +20,9 @@
 #include <firnfield/network.hpp>
 #include <firnfield/parameter.hpp>
 #include <firnfield/picture.hpp>
+#include <firnfield/probe.hpp>
 #include <firnfield/profile.hpp>
+#include <firnfield/progress.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/report.hpp>
 #include <firnfield/results.hpp>

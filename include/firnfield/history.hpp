@@ -9,6 +9,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <variant>
 #include <vector>
 
@@ -40,18 +41,24 @@ struct LimitOverTime {
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
+/// Share of a volume that is liquid.
+struct LiquidShare {
+    double most = 0.0, end = 0.0;
+};
+
 struct PartOverTime {
     std::string name{};
     Moment coldest{}, hottest{};
     double mean = 0.0;                                    ///< K, by volume and time
     double end_min = 0.0, end_mean = 0.0, end_max = 0.0;  ///< K
-    std::optional<double> melted_end{}, melted_most{};    ///< share of its volume that is liquid, where it can melt
+    std::optional<LiquidShare> liquid{};                  ///< where it can melt
 };
 
 struct SensorOverTime {
     std::string name{}, part{};
     double lowest = 0.0, highest = 0.0, mean = 0.0, end = 0.0;  ///< K
     double lowest_time = 0.0, highest_time = 0.0;               ///< s
+    bool lumped = false;                                        ///< of a node: it has no place
 };
 
 struct ThermostatFinding {
@@ -61,6 +68,35 @@ struct ThermostatFinding {
     double duty = 0.0;               ///< share of the time that it is on; of whole periods where there are some
     std::optional<double> period{};  ///< s, mean of the last periods, at most ten
     double energy = 0.0;             ///< J, of the powers that it switches
+};
+
+/// By what heat comes and goes.
+enum class HeatKind : std::uint8_t { load, convection, radiation, hold, resistor };
+
+/// Heat that one entry of the model let in or out over a run.
+struct EnergyFinding {
+    HeatKind kind{};
+    std::string name{};
+    double energy = 0.0;  ///< J; of a load what it put in, else what left
+};
+
+/// How the heat of a run adds up.
+struct EnergyBalance {
+    std::vector<EnergyFinding> entries{};
+    double stored = 0.0;      ///< J, more than at the beginning
+    double throughput = 0.0;  ///< J that entered, plus what cells gave out of their own
+    double residual = 0.0;    ///< J unaccounted for
+    [[nodiscard]] double relative_residual() const { return throughput > 0.0 ? residual / throughput : residual; }
+    /// J of the entry of this kind and name; 0 where there is none.
+    [[nodiscard]] double of(HeatKind kind, std::string_view name) const;
+};
+
+/// Of a cyclic study: the cycle that repeats.
+struct SettledCycle {
+    double period = 0.0;                       ///< s
+    double within = 0.0;                       ///< K that it repeats to, estimated
+    int computed = 0;                          ///< cycles, to find it
+    std::optional<double> cycles_to_settle{};  ///< from the start until the hottest spot is within 1 %
 };
 
 /// Values over time, by columns.
@@ -73,6 +109,7 @@ struct History {
 struct TimeFindings {
     std::string title{};
     Study study{};
+    std::vector<Figure> figures{};
     std::vector<LimitOverTime> limits{};
     Moment hottest{};
     std::vector<PartOverTime> parts{};
@@ -83,15 +120,16 @@ struct TimeFindings {
     Findings end{};         ///< of the temperatures at the end
     double end_time = 0.0;  ///< s
     std::string stopped{};
-    TimeLedger ledger{};
-    std::optional<double> remaining_change{}, steady_time{}, time_constant{};
-    double period = 0.0;  ///< s, of a cyclic study
-    int cycles_computed = 0;
-    std::optional<double> cycles_to_settle{};
+    EnergyBalance energy{};
+    std::optional<double> remaining_change{};  ///< K that temperatures would still move by, if nothing changed any more
+    std::optional<double> steady_time{};       ///< s, from when on that is less than Study::steady_within
+    std::optional<double> time_constant{};     ///< s, the slowest
+    std::optional<SettledCycle> cycle{};       ///< of a cyclic study
     TransientSummary summary{};
     std::optional<Explanation> why{};  ///< of the worst moment; see explain.hpp
 
     [[nodiscard]] bool all_limits_kept() const;
+    [[nodiscard]] Verdict verdict() const;
 };
 
 /// What a study of either kind gave.
@@ -135,8 +173,8 @@ struct WorstMoment {
 /// Watches the steps of a run: give it to TransientOptions::observe.
 class HistoryRecorder {
 public:
-    /// `model` and `study` have to outlive it.
-    HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study);
+    /// `model` and `study` have to outlive it. `network`: that of the study, where it was built before.
+    HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::shared_ptr<const Network>& network = {});
     ~HistoryRecorder();
     HistoryRecorder(const HistoryRecorder&) = delete;
     HistoryRecorder& operator=(const HistoryRecorder&) = delete;
@@ -182,10 +220,9 @@ private:
 /// solved before. Throws what solve_transient() throws, and ModelError for a start from a results folder, which is read elsewhere.
 /// `mesh` may be one that exists already; `progress` may stop it with Cancelled.
 [[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh = {},
-                                           const std::function<bool(const TimeProgress&)>& progress = {});
+                                           const ProgressCallback& progress = {});
 
-/// Solves a study of any kind and explains what `what` names: of a study in time its worst moment.
-[[nodiscard]] Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what = {},
-                                            const std::function<bool(const TimeProgress&)>& progress = {});
+/// Solves a study of any kind and explains what `what` names: of a study in time its worst moment. `what.progress` is told of all of it.
+[[nodiscard]] Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what = {});
 
 }  // namespace firnfield

@@ -1,4 +1,4 @@
-/// The reference of the model file: every table, and what its keys take and mean.
+/// The reference of the model file and of results for machines: every table, and what its keys take and mean.
 #pragma once
 
 #include <string>
@@ -26,8 +26,12 @@ struct KeyTable {
 /// All tables in the order of the file, then shapes and what else stands in place of a value.
 [[nodiscard]] const std::vector<KeyTable>& key_tables();
 
+/// What results for machines hold: summary.json, what is told of a study, `check --json`, comparisons.
+[[nodiscard]] const std::vector<KeyTable>& result_tables();
+
 /// The list of tables, and one of them, as text.
 [[nodiscard]] std::string key_tables_text();
+[[nodiscard]] std::string result_tables_text();
 [[nodiscard]] std::string to_text(const KeyTable& table);
 /// The rows as a table of Markdown.
 [[nodiscard]] std::string to_markdown(const KeyTable& table);

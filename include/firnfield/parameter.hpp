@@ -28,4 +28,7 @@ struct Change {
     bool operator==(const Change&) const = default;
 };
 
+/// The change that gives a parameter a value (SI).
+[[nodiscard]] Change change_to(const ParameterInfo& parameter, double value);
+
 }  // namespace firnfield

@@ -24,35 +24,39 @@ struct QuantityKind {
     std::string_view name;     ///< "thermal conductivity"
     Dimension dimension;       ///< exponents of the base units
     std::string_view example;  ///< a well-formed example, shown in error messages
+    std::string_view unit;     ///< that results for machines are in: of SI, but °C for temperatures
     bool absolute_temperature = false;
+    /// The number as results for machines have it, and back.
+    [[nodiscard]] constexpr double out(double si) const { return absolute_temperature ? si - zero_celsius : si; }
+    [[nodiscard]] constexpr double in(double number) const { return absolute_temperature ? number + zero_celsius : number; }
 };
 
 namespace kinds {
-inline constexpr QuantityKind number{"number", {}, "0.85"};
-inline constexpr QuantityKind length{"length", {{0, 1, 0, 0, 0}}, "12 mm"};
-inline constexpr QuantityKind area{"area", {{0, 2, 0, 0, 0}}, "4 cm^2"};
-inline constexpr QuantityKind volume{"volume", {{0, 3, 0, 0, 0}}, "8 cm^3"};
-inline constexpr QuantityKind mass{"mass", {{1, 0, 0, 0, 0}}, "120 g"};
-inline constexpr QuantityKind time{"time", {{0, 0, 1, 0, 0}}, "30 min"};
-inline constexpr QuantityKind temperature{"temperature", {{0, 0, 0, 1, 0}}, "35 degC", true};
-inline constexpr QuantityKind temperature_difference{"temperature difference", {{0, 0, 0, 1, 0}}, "5 K"};
-inline constexpr QuantityKind speed{"speed", {{0, 1, -1, 0, 0}}, "2 m/s"};
-inline constexpr QuantityKind pressure{"pressure", {{1, -1, -2, 0, 0}}, "0.7 bar"};
-inline constexpr QuantityKind power{"power", {{1, 2, -3, 0, 0}}, "25 W"};
-inline constexpr QuantityKind power_density{"power density", {{1, -1, -3, 0, 0}}, "2 MW/m^3"};
-inline constexpr QuantityKind heat_flux{"heat flux", {{1, 0, -3, 0, 0}}, "0.5 W/mm^2"};
-inline constexpr QuantityKind conductivity{"thermal conductivity", {{1, 1, -3, -1, 0}}, "167 W/(m K)"};
-inline constexpr QuantityKind density{"density", {{1, -3, 0, 0, 0}}, "2700 kg/m^3"};
-inline constexpr QuantityKind specific_heat{"specific heat", {{0, 2, -2, -1, 0}}, "900 J/(kg K)"};
-inline constexpr QuantityKind latent_heat{"latent heat", {{0, 2, -2, 0, 0}}, "200 kJ/kg"};
-inline constexpr QuantityKind energy{"energy", {{1, 2, -2, 0, 0}}, "250 J"};
-inline constexpr QuantityKind heat_transfer_coefficient{"heat transfer coefficient", {{1, 0, -3, -1, 0}}, "8 W/(m^2 K)"};
-inline constexpr QuantityKind area_resistance{"area-specific thermal resistance", {{-1, 0, 3, 1, 0}}, "0.3 K cm^2/W"};
-inline constexpr QuantityKind thermal_resistance{"thermal resistance", {{-1, -2, 3, 1, 0}}, "0.4 K/W"};
-inline constexpr QuantityKind heat_capacity{"heat capacity", {{1, 2, -2, -1, 0}}, "250 J/K"};
-inline constexpr QuantityKind viscosity{"dynamic viscosity", {{1, -1, -1, 0, 0}}, "1.0 mPa s"};
-inline constexpr QuantityKind expansion{"thermal expansion", {{0, 0, 0, -1, 0}}, "0.21e-3 1/K"};
-inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 0, -2}}, "1.7e-8 Ohm m"};
+inline constexpr QuantityKind number{"number", {}, "0.85", "1"};
+inline constexpr QuantityKind length{"length", {{0, 1, 0, 0, 0}}, "12 mm", "m"};
+inline constexpr QuantityKind area{"area", {{0, 2, 0, 0, 0}}, "4 cm^2", "m^2"};
+inline constexpr QuantityKind volume{"volume", {{0, 3, 0, 0, 0}}, "8 cm^3", "m^3"};
+inline constexpr QuantityKind mass{"mass", {{1, 0, 0, 0, 0}}, "120 g", "kg"};
+inline constexpr QuantityKind time{"time", {{0, 0, 1, 0, 0}}, "30 min", "s"};
+inline constexpr QuantityKind temperature{"temperature", {{0, 0, 0, 1, 0}}, "35 degC", "degC", true};
+inline constexpr QuantityKind temperature_difference{"temperature difference", {{0, 0, 0, 1, 0}}, "5 K", "K"};
+inline constexpr QuantityKind speed{"speed", {{0, 1, -1, 0, 0}}, "2 m/s", "m/s"};
+inline constexpr QuantityKind pressure{"pressure", {{1, -1, -2, 0, 0}}, "0.7 bar", "Pa"};
+inline constexpr QuantityKind power{"power", {{1, 2, -3, 0, 0}}, "25 W", "W"};
+inline constexpr QuantityKind power_density{"power density", {{1, -1, -3, 0, 0}}, "2 MW/m^3", "W/m^3"};
+inline constexpr QuantityKind heat_flux{"heat flux", {{1, 0, -3, 0, 0}}, "0.5 W/mm^2", "W/m^2"};
+inline constexpr QuantityKind conductivity{"thermal conductivity", {{1, 1, -3, -1, 0}}, "167 W/(m K)", "W/(m K)"};
+inline constexpr QuantityKind density{"density", {{1, -3, 0, 0, 0}}, "2700 kg/m^3", "kg/m^3"};
+inline constexpr QuantityKind specific_heat{"specific heat", {{0, 2, -2, -1, 0}}, "900 J/(kg K)", "J/(kg K)"};
+inline constexpr QuantityKind latent_heat{"latent heat", {{0, 2, -2, 0, 0}}, "200 kJ/kg", "J/kg"};
+inline constexpr QuantityKind energy{"energy", {{1, 2, -2, 0, 0}}, "250 J", "J"};
+inline constexpr QuantityKind heat_transfer_coefficient{"heat transfer coefficient", {{1, 0, -3, -1, 0}}, "8 W/(m^2 K)", "W/(m^2 K)"};
+inline constexpr QuantityKind area_resistance{"area-specific thermal resistance", {{-1, 0, 3, 1, 0}}, "0.3 K cm^2/W", "K m^2/W"};
+inline constexpr QuantityKind thermal_resistance{"thermal resistance", {{-1, -2, 3, 1, 0}}, "0.4 K/W", "K/W"};
+inline constexpr QuantityKind heat_capacity{"heat capacity", {{1, 2, -2, -1, 0}}, "250 J/K", "J/K"};
+inline constexpr QuantityKind viscosity{"dynamic viscosity", {{1, -1, -1, 0, 0}}, "1.0 mPa s", "Pa s"};
+inline constexpr QuantityKind expansion{"thermal expansion", {{0, 0, 0, -1, 0}}, "0.21e-3 1/K", "1/K"};
+inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 0, -2}}, "1.7e-8 Ohm m", "Ohm m"};
 }  // namespace kinds
 
 /// Reads a quantity and returns its SI value (kelvin for temperatures).
@@ -78,6 +82,9 @@ struct Measured {
 
 /// Writes a quantity for reading: unit scaled to its size, `digits` significant digits ("38.2 mW", "0.30 K cm²/W").
 [[nodiscard]] std::string show_quantity(double value, const QuantityKind& kind, int digits = 3);
+
+/// The unit of results for machines, for reading: "W/(m² K)", "°C".
+[[nodiscard]] std::string show_unit(const QuantityKind& kind);
 
 /// Writes a temperature given in kelvin as "84.3 °C".
 [[nodiscard]] std::string show_celsius(double kelvin, int decimals = 1);

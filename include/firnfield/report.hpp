@@ -1,8 +1,9 @@
 /// One self-contained page about a results folder.
 #pragma once
 
+#include <firnfield/progress.hpp>
+
 #include <filesystem>
-#include <functional>
 #include <string>
 
 namespace firnfield {
@@ -11,7 +12,7 @@ struct PageOptions {
     std::filesystem::path comparison{};  ///< folder that `compare` wrote; empty: none
     bool view = true;                    ///< with the assembly to turn
     int frames = 8;                      ///< moments of a study in time that the view can show
-    std::function<void(const std::string& stage)> progress{};
+    ProgressCallback progress{};
 };
 
 /// The page as HTML with everything in it: no network, no other files. Throws FileError for a folder that is no results folder.

@@ -20,6 +20,7 @@
 #include <set>
 #include <span>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
@@ -41,13 +42,32 @@ struct Origins {
     std::string length_unit = "mm";  ///< of bare numbers in the file
 };
 
-/// The whole of `summary.json`: version, fingerprint of the model, where it came from, the findings of every study, and those that failed.
-[[nodiscard]] std::string summary_json(const Model& model, std::span<const StudyFindings> studies, const Origins& from = {},
-                                       std::span<const StudyFailure> failures = {});
+/// What `summary.json` of a results folder holds.
+struct Summary {
+    std::string version{};  ///< of the program that wrote it
+    std::string title{}, fingerprint{};
+    Origins from{};
+    std::optional<double> mass{};          ///< kg of all parts; absent when a density is unknown
+    std::vector<StudyFindings> studies{};  ///< without histories and networks
+    std::vector<StudyFailure> failures{};  ///< studies that failed
+};
+[[nodiscard]] Summary summarise(const Model& model, std::span<const StudyFindings> studies, const Origins& from = {},
+                                std::span<const StudyFailure> failures = {});
+/// The whole of `summary.json`.
+[[nodiscard]] std::string to_json(const Summary& summary);
+/// Reads what to_json() wrote, from a results folder. Throws FileError for a folder that is none and for what another version wrote.
+[[nodiscard]] Summary read_summary(const std::filesystem::path& folder);
+/// The same from a text. Throws FileError; `file` is named in it.
+[[nodiscard]] Summary parse_summary(std::string_view json, const std::filesystem::path& file = "summary.json");
+
+/// What a design of a model file gave; `model` is that of the design.
+[[nodiscard]] Outcome outcome_of(const Design& design, const Model& model, std::span<const StudyFindings> studies);
 
 /// A comparison as JSON and as CSV, one line for each figure of each design.
 [[nodiscard]] std::string to_json(const Comparison& comparison);
 [[nodiscard]] std::string to_csv(const Comparison& comparison);
+/// Reads the comparison of a folder that `firnfield compare` wrote: its designs have no figures of their own. Throws FileError.
+[[nodiscard]] Comparison read_comparison(const std::filesystem::path& folder);
 
 [[nodiscard]] std::string to_json(const ToleranceFindings& tolerance);
 /// What a search found; `unit` is that of the numbers.
@@ -99,6 +119,7 @@ struct KeptTemperatures {
 /// The model with the mesh that the kept temperatures of a study belong to: the finest one, where the results have error bars.
 /// `folder` is that of the results. Throws FileError.
 [[nodiscard]] Model meshed_as_kept(const Model& model, const Study& study, const std::filesystem::path& folder);
+[[nodiscard]] Model meshed_as_kept(const Model& model, const Study& study, const Summary& summary);
 
 /// A run put aside: what resume needs, as bytes. `read_checkpoint` throws FileError for bytes that are not one of this fingerprint.
 struct Checkpoint {

@@ -1,4 +1,4 @@
-/// Makes a results folder of a run as it goes: fields, temperatures kept for later questions, histories, checkpoints, pictures and charts.
+/// Makes a results folder of a run as it goes, or of a comparison: fields, temperatures kept for later questions, histories, checkpoints, pictures and charts.
 /// What lies in it is described in docs/results.md.
 ///
 ///     ResultsFolder folder("radar.results");
@@ -12,17 +12,16 @@
 #include <firnfield/run.hpp>
 
 #include <filesystem>
-#include <functional>
 #include <memory>
 #include <string>
 
 namespace firnfield {
 
 struct ResultsOptions {
-    Origins from{};        ///< where the model came from: files that it names lie beside `from.file`
-    bool pictures = true;  ///< pictures and charts
-    bool resume = false;   ///< go on from the checkpoints in the folder
-    std::function<void(const std::string& stage)> progress{};
+    Origins from{};               ///< where the model came from: files that it names lie beside `from.file`
+    bool pictures = true;         ///< pictures and charts
+    bool resume = false;          ///< go on from the checkpoints in the folder
+    ProgressCallback progress{};  ///< only told: what is computed is written in any case
 };
 
 /// Writes into the folder's path as studies give their results. Its functions throw WriteError where the disk does not take it, and FileError for a
@@ -45,5 +44,9 @@ private:
     class Work;
     std::unique_ptr<Work> work_;
 };
+
+/// Writes a comparison into a folder: figures as CSV, charts where gnuplot is there, what each design gave (`designs`, in the order of the comparison's), and
+/// last the summary, with which the folder is one of results. Throws WriteError.
+void write_comparison(const std::filesystem::path& folder, const Comparison& comparison, std::span<const Summary> designs);
 
 }  // namespace firnfield

@@ -55,18 +55,11 @@ struct RunSinks {
     std::function<std::vector<double>(const Study&, const Mesh&)> start_from_results{};
 };
 
-/// What is told while a run is under way, by the name of a study.
-struct RunProgress {
-    std::function<void(const std::string& stage)> stage{};                                         ///< something begins
-    std::function<ProgressCallback(const std::string& study)> solving{};                           ///< may stop a solve
-    std::function<std::function<bool(const TimeProgress&)>(const std::string& study)> marching{};  ///< may stop a run in time
-};
-
 struct RunOptions {
     bool error_bars = false;  ///< of steady studies, as where the model has an error target
     bool why = true;          ///< explain the tightest limit of each study, or its hottest place
     long long checkpoint_steps = 100;
-    RunProgress progress{};
+    ProgressCallback progress{};  ///< told by the name of the study
 };
 
 /// Solves the studies in their order. A study that does not settle, or does not fit into memory, is among the failures; a wrong model throws

@@ -1,6 +1,10 @@
 /// The value of a quantity at which a limit is just met.
 #pragma once
 
+#include <firnfield/compare.hpp>
+#include <firnfield/model.hpp>
+#include <firnfield/progress.hpp>
+
 #include <functional>
 #include <optional>
 #include <string>
@@ -29,5 +33,19 @@ struct SeekResult {
 /// Searches between two values at which the margin has opposite signs; without opposite signs, `at` stays empty.
 /// Method: regula falsi with the correction of N. Anderson and Å. Björck, BIT 13 (1973) 253; bisection among whole numbers.
 [[nodiscard]] SeekResult seek(const std::function<double(double)>& margin, double from, double to, const SeekOptions& options = {});
+
+/// The least margin of a study, or that of the limit on one part or sensor. Throws Error where there is no such limit, naming those there are.
+[[nodiscard]] double margin_in(const StudyOutcome& study, const std::string& subject = {});
+
+struct LimitSeekOptions {
+    std::string study{};
+    std::string subject{};      ///< part or sensor whose limit is to be met; empty: the tightest limit
+    bool may_be_count = false;  ///< the values have no unit: where the model refuses half a number, only whole ones are tried
+    SeekOptions search{};
+    ProgressCallback progress{};  ///< told the value as the name of the design
+};
+/// Searches the value of a quantity at which a limit is just met, by solving the study at each value tried. `model_at` gives the model of a value; what it
+/// throws goes through.
+[[nodiscard]] SeekResult seek_limit(const std::function<Model(double)>& model_at, double from, double to, const LimitSeekOptions& options = {});
 
 }  // namespace firnfield

@@ -5,25 +5,14 @@
 #include <firnfield/mesh.hpp>
 #include <firnfield/model.hpp>
 #include <firnfield/network.hpp>
+#include <firnfield/progress.hpp>
 
-#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 namespace firnfield {
-
-/// Where a computation stands, for a progress line.
-struct Progress {
-    std::string stage{};    ///< "meshing", "solving", "explaining"
-    int iteration = 0;      ///< Newton steps done
-    double residual = 0.0;  ///< relative to the heat throughput; 0 when not known
-    double target = 0.0;
-};
-
-/// Called now and then; returning false stops the computation with Cancelled.
-using ProgressCallback = std::function<bool(const Progress&)>;
 
 struct SteadyOptions {
     double tolerance = 1e-10;  ///< on the norm of the heat residuals, relative to the heat throughput

@@ -4,6 +4,8 @@
 #include <firnfield/compare.hpp>
 #include <firnfield/findings.hpp>
 #include <firnfield/history.hpp>
+#include <firnfield/model_file.hpp>
+#include <firnfield/seek.hpp>
 #include <firnfield/tolerance.hpp>
 
 #include <string>
@@ -21,6 +23,12 @@ namespace firnfield {
 
 /// Designs side by side: an overview for each study, the figures that differ, where sweeps meet limits.
 [[nodiscard]] std::string to_text(const Comparison& comparison);
+
+/// Parameters of a model file with their values, and what can be solved besides the file as it stands.
+[[nodiscard]] std::string designs_text(const ModelFile& file);
+
+/// What a search for the value at `address` found; `unit` is that of the numbers, `limit` what was to be met: "the limit on lid".
+[[nodiscard]] std::string to_text(const SeekResult& result, const std::string& address, const std::string& unit, const std::string& limit);
 
 /// How likely limits are kept, and which parameters decide it.
 [[nodiscard]] std::string to_text(const ToleranceFindings& tolerance);

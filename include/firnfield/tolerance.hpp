@@ -3,8 +3,10 @@
 
 #include <firnfield/compare.hpp>
 #include <firnfield/parameter.hpp>
+#include <firnfield/progress.hpp>
 
 #include <cstdint>
+#include <functional>
 #include <span>
 #include <string>
 #include <vector>
@@ -15,7 +17,7 @@ namespace firnfield {
 struct LimitChance {
     std::string study{}, subject{};
     bool upper = true;
-    double limit = 0.0;                  ///< °C
+    double limit = 0.0;                  ///< K
     double chance = 0.0;                 ///< of keeping it, 0 … 1
     double low = 0.0, high = 0.0;        ///< 95 % confidence interval of the chance
     double mean = 0.0, deviation = 0.0;  ///< K, of the margin
@@ -46,6 +48,19 @@ struct ToleranceFindings {
 /// Chances from runs around the nominal values: `outcomes` are that of the nominal one, then for each parameter those of it one deviation
 /// smaller and larger. Margins are taken as linear and normally distributed.
 [[nodiscard]] ToleranceFindings linear_chances(std::span<const ParameterInfo> parameters, std::span<const Outcome> outcomes);
+
+struct ToleranceRuns {
+    int runs = 100;
+    std::uint64_t seed = 1;
+    double budget = 1800.0;              ///< s that the samples may take by what the nominal run took; beyond it differences do instead
+    bool linear = false;                 ///< differences in any case
+    std::vector<std::string> studies{};  ///< empty: all
+    ProgressCallback progress{};
+};
+/// Solves the nominal design, then samples of the parameters that have a spread, or each of them a deviation smaller and larger, and says what the chances are.
+/// `model_at` gives the model of a value per parameter (SI). Throws what solve_designs() and `model_at` throw.
+[[nodiscard]] ToleranceFindings find_chances(std::span<const ParameterInfo> parameters, const std::function<Model(std::span<const double>)>& model_at,
+                                             const ToleranceRuns& options = {});
 
 /// Standard deviation of a parameter.
 [[nodiscard]] double deviation_of(const ParameterInfo& parameter);

@@ -80,23 +80,16 @@ struct TransientState {
     std::optional<double> remaining_change{};  ///< K, at `time`, where it was watched
 };
 
-/// Where a run in time stands, counted from its begin: one that goes on from a checkpoint has done a part already.
-struct TimeProgress {
-    double time = 0.0, end = 0.0, step = 0.0;  ///< s
-    long long steps = 0;
-    std::string stage{};
-};
-
 struct TransientOptions {
     /// Called after every step; returning false ends the run there.
     std::function<bool(const TimeStep&)> observe{};
-    /// Called now and then; returning false stops the computation with Cancelled.
-    std::function<bool(const TimeProgress&)> progress{};
+    ProgressCallback progress{};
     /// Called after every `checkpoint_steps` steps with what resume() needs. A run that goes on from there does the same as this one.
     std::function<void(const TransientState&)> checkpoint{};
     long long checkpoint_steps = 100;
     std::optional<TransientState> resume{};
-    bool time_constant = true;  ///< work out the slowest time constant at the end
+    bool time_constant = true;                 ///< work out the slowest time constant at the end
+    std::shared_ptr<const Network> network{};  ///< of the study, where it was built before
 };
 
 struct TransientSolution {
@@ -147,8 +140,8 @@ struct KeptMoment {
 /// Makes moments of a study out of kept temperatures, each in the network as it is then.
 class Moments {
 public:
-    /// What it is made of has to outlive it.
-    Moments(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study);
+    /// What it is made of has to outlive it. `network`: that of the study, where it was built before.
+    Moments(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::shared_ptr<const Network>& network = {});
     ~Moments();
     Moments(const Moments&) = delete;
     Moments& operator=(const Moments&) = delete;

@@ -395,7 +395,7 @@ std::string significant(double value, int digits) {
 }  // namespace
 
 Measured parse_measured(std::string_view text) {
-    static constexpr QuantityKind any{"quantity", {}, "12 mm"};
+    static constexpr QuantityKind any{"quantity", {}, "12 mm", ""};
     return Reader(text, any).read_any();
 }
 
@@ -471,6 +471,8 @@ std::string show_quantity(double value, const QuantityKind& kind, int digits) {
     }
     return significant(value / scale, digits) + " " + pretty_unit(unit);
 }
+
+std::string show_unit(const QuantityKind& kind) { return pretty_unit(kind.unit); }
 
 std::string show_celsius(double kelvin, int decimals) {
     std::string text = fmt::format("{:.{}f}", kelvin - zero_celsius, decimals);

@@ -1,8 +1,15 @@
 // Where a margin is nothing, within a range: a bracketing search that knows whole numbers and jumps.
 
+#include <firnfield/error.hpp>
 #include <firnfield/seek.hpp>
 
+#include "base/words.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace firnfield {
 namespace {
@@ -67,6 +74,37 @@ SeekResult seek(const std::function<double(double)>& margin, double from, double
         between(evaluate, low, high, options, out);
     }
     return out;
+}
+
+double margin_in(const StudyOutcome& study, const std::string& subject) {
+    double least = std::numeric_limits<double>::infinity();
+    std::vector<std::string> known;
+    for (const Figure& f : study.figures) {
+        if (f.kind != FigureKind::margin) continue;
+        known.push_back(f.name);
+        if (f.value && (subject.empty() || f.name == subject)) least = std::min(least, *f.value);
+    }
+    if (std::isfinite(least)) return least;
+    if (known.empty()) throw Error(fmt::format("study {} has no limits to meet", in_quotes(study.study)));
+    throw Error(fmt::format("study {} has no limit on {}; it has limits on {}", in_quotes(study.study), in_quotes(subject), quoted_list(known)));
+}
+
+SeekResult seek_limit(const std::function<Model(double)>& model_at, double from, double to, const LimitSeekOptions& options) {
+    SeekOptions search = options.search;
+    if (options.may_be_count && from == std::round(from) && to == std::round(to)) {
+        try {
+            static_cast<void>(model_at(from + 0.5));
+        } catch (const ModelError&) {
+            search.whole = true;
+        }
+    }
+    MeshCache meshes;
+    const auto margin = [&](double at) {
+        const NamedModel model{fmt::format("{:.12g}", at), model_at(at)};
+        const DesignOptions solve{.studies = {options.study}, .meshes = &meshes, .progress = options.progress};
+        return margin_in(outcome(solve_designs({&model, 1}, solve).front().front()), options.subject);
+    };
+    return seek(margin, from, to, search);
 }
 
 }  // namespace firnfield

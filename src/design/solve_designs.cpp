@@ -6,7 +6,6 @@
 #include "base/memory.hpp"
 #include "model/keys/mesh_basis.hpp"
 
-#include <fmt/format.h>
 #include <omp.h>
 
 #include <algorithm>
@@ -64,9 +63,14 @@ private:
         }
     }
 
-    void tell(const std::string& design, const std::string& stage) {
-        const std::lock_guard lock(mutex_);
-        if (options_.progress && !options_.progress(design, stage)) throw Cancelled();
+    /// For what solves a study of a design.
+    ProgressCallback watch(const std::string& design, const std::string& study) {
+        return [&, design, study](Progress progress) {
+            progress.design = design;
+            progress.study = study;
+            const std::lock_guard lock(mutex_);
+            return !options_.progress || options_.progress(progress);
+        };
     }
 
     void solve(std::size_t d) {
@@ -74,20 +78,13 @@ private:
         const Model& model = designs_[d].model;
         for (const Study& study : studies_of(model)) {
             if (!options_.studies.empty() && std::find(options_.studies.begin(), options_.studies.end(), study.name) == options_.studies.end()) continue;
-            tell(name, "study " + study.name);
+            const ProgressCallback progress = watch(name, study.name);
+            announce(progress, {.stage = "begins"});
             if (study.kind != StudyKind::steady) {
-                const auto watch = [&](const TimeProgress& progress) {
-                    tell(name, fmt::format("study {}, {:.0f} %", study.name, 100.0 * progress.time / progress.end));
-                    return true;
-                };
-                out_[d].emplace_back(solve_over_time(model, study, meshes_.of(meshed_for(model, study)), watch));
+                out_[d].emplace_back(solve_over_time(model, study, meshes_.of(meshed_for(model, study)), progress));
                 continue;
             }
-            SteadyOptions steady;
-            steady.progress = [&](const Progress&) {
-                tell(name, {});
-                return true;
-            };
+            const SteadyOptions steady{.progress = progress};
             if (options_.error_bars || model.mesh.error_target) {
                 out_[d].emplace_back(solve_with_error_bars(meshed_for(model, study), study, {.steady = steady}).findings);
             } else {

@@ -2,7 +2,10 @@
 
 #include <firnfield/tolerance.hpp>
 
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <limits>
 #include <numeric>
@@ -67,7 +70,7 @@ std::vector<Margins> margins_of(std::span<const Outcome> outcomes) {
     for (std::size_t s = 0; s < outcomes.front().studies.size(); ++s) {
         const StudyOutcome& study = outcomes.front().studies[s];
         for (std::size_t f = 0; f < study.figures.size(); ++f) {
-            if (study.figures[f].kind != "margin") continue;
+            if (study.figures[f].kind != FigureKind::margin) continue;
             Margins row{&study.figures[f], study.study, {}};
             for (const Outcome& o : outcomes) row.values.push_back(o.studies.at(s).figures.at(f).value.value_or(0.0));
             out.push_back(std::move(row));
@@ -156,6 +159,45 @@ ToleranceFindings linear_chances(std::span<const ParameterInfo> parameters, std:
     }
     out.all_low = out.all_high = out.all_chance;
     return out;
+}
+
+ToleranceFindings find_chances(std::span<const ParameterInfo> parameters, const std::function<Model(std::span<const double>)>& model_at,
+                               const ToleranceRuns& options) {
+    MeshCache meshes;
+    const auto solve = [&](const std::vector<NamedModel>& models) {
+        std::vector<Outcome> outcomes;
+        for (const auto& studies : solve_designs(models, {.studies = options.studies, .meshes = &meshes, .progress = options.progress})) {
+            outcomes.emplace_back();
+            for (const StudyFindings& study : studies) outcomes.back().studies.push_back(outcome(study));
+        }
+        return outcomes;
+    };
+    std::vector<double> nominal;
+    for (const ParameterInfo& p : parameters) nominal.push_back(p.value.value);
+    // The nominal run tells how long the others will take.
+    const auto start = std::chrono::steady_clock::now();
+    std::vector<Outcome> around = solve({{"nominal", model_at(nominal)}});
+    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    std::vector<NamedModel> models;
+    if (options.linear || seconds * options.runs > options.budget) {
+        for (std::size_t p = 0; p < parameters.size(); ++p) {
+            for (const double sign : {-1.0, 1.0}) {
+                std::vector<double> values = nominal;
+                values[p] += sign * deviation_of(parameters[p]);
+                models.push_back({fmt::format("{} {}", parameters[p].name, sign < 0.0 ? "low" : "high"), model_at(values)});
+            }
+        }
+        const std::vector<Outcome> moved = solve(models);
+        around.insert(around.end(), moved.begin(), moved.end());
+        return linear_chances(parameters, around);
+    }
+    std::vector<std::vector<double>> values;
+    for (const auto& shares : latin_hypercube(options.runs, parameters.size(), options.seed)) {
+        std::vector<double>& sample = values.emplace_back();
+        for (std::size_t p = 0; p < parameters.size(); ++p) sample.push_back(value_at(parameters[p], shares[p]));
+        models.push_back({fmt::format("sample {}", values.size()), model_at(sample)});
+    }
+    return chances(parameters, values, solve(models));
 }
 
 }  // namespace firnfield

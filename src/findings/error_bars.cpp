@@ -20,75 +20,36 @@ constexpr double highest_order = 1.4;  // counted at most
 constexpr double lucky_order = 2.3;    // beyond, a difference was small by chance
 constexpr double lowest_order = 0.7;   // less means that the meshes are too coarse to tell
 
-/// The quantities of one solution that get a bar, by name, so that they are found again on other meshes.
-std::vector<ErrorBar> quantities_of(const Findings& f) {
-    std::vector<ErrorBar> list;
-    const auto add = [&](const char* kind, const std::string& name, double value) { list.push_back({.kind = kind, .name = name, .value = value}); };
-    for (const PartFinding& p : f.parts) {
-        add("max", p.name, p.hottest.temperature);
-        add("mean", p.name, p.mean);
-        add("min", p.name, p.coldest.temperature);
-    }
-    for (const SensorFinding& s : f.sensors) add("sensor", s.name, s.temperature);
-    for (const JointFinding& j : f.joints) {
-        // One joint of the model may rule many pairs of parts.
-        const std::string parts = j.first + " - " + j.second;
-        add("joint flow", j.name == parts ? parts : fmt::format("{} ({})", parts, j.name), j.flow);
-    }
-    for (const ResistorFinding& r : f.resistors) add("resistor flow", r.name, r.flow);
-    for (const CoolingFinding& c : f.coolings) {
-        add("cooling", c.name, c.convection + c.radiation);
-        if (c.radiates && c.convection != 0.0) {
-            add("convection", c.name, c.convection);
-            add("radiation", c.name, c.radiation);
-        }
-        if (c.convection != 0.0) add("coefficient", c.name, c.mean_coefficient());
-    }
-    for (const LoadFinding& l : f.loads) {
-        if (l.mean_surface) add("surface mean", l.name, *l.mean_surface);
-        if (l.hottest_surface) add("surface max", l.name, *l.hottest_surface);
-    }
-    for (const HoldFinding& h : f.holds) add("hold", h.name, h.flow);
-    return list;
-}
-
-const ErrorBar* find(const std::vector<ErrorBar>& list, const ErrorBar& wanted) {
-    const auto found = std::find_if(list.begin(), list.end(), [&](const ErrorBar& b) { return b.kind == wanted.kind && b.name == wanted.name; });
-    return found == list.end() ? nullptr : &*found;
-}
+bool is_temperature(const Figure& figure) { return info(figure.kind).quantity->absolute_temperature; }
 
 /// One round: the study on the mesh of these cell sizes and on coarser ones.
 BarredSolution solve_once(const Model& model, const Study& study, const ErrorBarOptions& options) {
     BarredSolution out;
     ErrorBars bars;
     bars.ratio = options.ratio;
-    std::vector<std::vector<ErrorBar>> values;
+    std::vector<std::vector<Figure>> coarse;  // of the coarser meshes
     Model coarser = model;
     for (int mesh = 0; mesh < options.meshes; ++mesh) {
         SteadySolution solution = solve_steady(coarser, study, options.steady);
         Findings found = findings(coarser, solution);
         bars.cells.push_back(found.cells);
-        values.push_back(quantities_of(found));
         if (mesh == 0) {
             out.solution = std::move(solution);
             out.findings = std::move(found);
+        } else {
+            coarse.push_back(std::move(found.figures));
         }
         coarser.mesh.coarsening *= options.ratio;
     }
-    for (const ErrorBar& finest : values.front()) {
-        ErrorBar bar = finest;
-        std::vector<double> same;
-        for (const std::vector<ErrorBar>& list : values) {
-            if (const ErrorBar* other = find(list, bar)) same.push_back(other->value);
+    for (Figure& figure : out.findings.figures) {
+        std::vector<double> values{*figure.value};
+        for (const std::vector<Figure>& list : coarse) {
+            const auto found = std::find_if(list.begin(), list.end(), [&](const Figure& other) { return same(figure, other); });
+            if (found != list.end()) values.push_back(*found->value);
         }
-        if (same.size() < 2) continue;  // a contact that only the finest mesh has
-        const DiscretisationError estimate = discretisation_error(same, options.ratio);
-        bar.error = estimate.error;
-        bar.order = estimate.order;
-        bar.exact = estimate.exact;
-        bar.trusted = estimate.trusted;
-        if (bar.is_temperature()) bars.largest_temperature_error = std::max(bars.largest_temperature_error, bar.error);
-        bars.bars.push_back(std::move(bar));
+        if (values.size() < 2) continue;  // a contact that only the finest mesh has
+        figure.bar = discretisation_error(values, options.ratio);
+        if (is_temperature(figure)) bars.largest_temperature_error = std::max(bars.largest_temperature_error, figure.bar->error);
     }
     out.findings.error_bars = std::move(bars);
     return out;
@@ -106,12 +67,12 @@ bool can_be_meshed(Model& model, double factor) {
 }
 
 /// What a smaller target would need: every temperature within it at the order of the worst one.
-double coarsening_for(const ErrorBars& bars, double target) {
+double coarsening_for(const std::vector<Figure>& figures, double target) {
     double smallest = 1.0;
-    for (const ErrorBar& bar : bars.bars) {
-        if (!bar.is_temperature() || bar.error <= target) continue;
-        const double order = std::clamp(bar.order.value_or(0.0), 1.0, highest_order);
-        smallest = std::min(smallest, std::pow(0.8 * target / bar.error, 1.0 / order));
+    for (const Figure& figure : figures) {
+        if (!is_temperature(figure) || figure.error() <= target) continue;
+        const double order = std::clamp(figure.bar->order.value_or(0.0), 1.0, highest_order);
+        smallest = std::min(smallest, std::pow(0.8 * target / figure.error(), 1.0 / order));
     }
     return smallest;
 }
@@ -163,7 +124,7 @@ BarredSolution solve_with_error_bars(const Model& model, const Study& study, con
         }
         double next = bars.cells.front(), wanted = 0.0;  // cells of the next mesh, and of one that would do
         if (options.everywhere) {
-            const double all = coarsening_for(bars, *bars.target), factor = std::max(0.4, all);
+            const double all = coarsening_for(out.findings.figures, *bars.target), factor = std::max(0.4, all);
             current.mesh.coarsening *= factor;
             next /= std::pow(factor, 3.0);
             wanted = next * std::pow(factor / all, 3.0);

@@ -183,7 +183,7 @@ private:
         // A known temperature depends on nothing.
         if (std::any_of(weights.begin(), weights.end(), [](double w) { return w != 0.0; })) {
             const auto watch = [this](int, double left) {
-                if (options_.progress && !options_.progress({"explaining", 0, left, options_.tolerance})) throw Cancelled();
+                announce(options_.progress, {.stage = "explaining", .residual = left, .target = options_.tolerance});
             };
             const LinearSummary summary = solve_linearised(network_, balance, weights, out.node, options_.tolerance, watch, slopes == Slopes::tangent);
             if (!summary.converged && !(summary.relative_residual <= 1e-8)) throw ComputationError("the adjoint solve stopped: " + summary.text());
@@ -347,30 +347,31 @@ private:
 
     /// Sums over copies of a part, and over pairs of copies.
     void split(const Sums& sums) {
-        for (const Row& row : by_part(sums.bodies)) out_.along.push_back({"part", row.name, row.rise, row.at});
-        for (const Row& row : by_joint(sums.pairs)) out_.along.push_back({"joint", row.name, row.rise, row.at});
+        for (const Row& row : by_part(sums.bodies)) out_.along.push_back({Contribution::Kind::part, row.name, row.rise, row.at});
+        for (const Row& row : by_joint(sums.pairs)) out_.along.push_back({Contribution::Kind::joint, row.name, row.rise, row.at});
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const std::string name = display_name(model_.coolings[c], c);
-            if (sums.convection[c] != 0.0) out_.along.push_back({"convection", name, sums.convection[c], {}});
-            if (sums.radiation[c] != 0.0) out_.along.push_back({"radiation", name, sums.radiation[c], {}});
-            if (sums.coolings[c] != 0.0) out_.by_load.push_back({"surroundings", name, sums.coolings[c], {}});
+            if (sums.convection[c] != 0.0) out_.along.push_back({Contribution::Kind::convection, name, sums.convection[c], {}});
+            if (sums.radiation[c] != 0.0) out_.along.push_back({Contribution::Kind::radiation, name, sums.radiation[c], {}});
+            if (sums.coolings[c] != 0.0) out_.by_load.push_back({Contribution::Kind::surroundings, name, sums.coolings[c], {}});
         }
         for (std::size_t r = 0; r < model_.resistors.size(); ++r) {
             const std::string name = display_name(model_.resistors[r]);
-            if (sums.resistors[r] != 0.0) out_.along.push_back({"resistor", name, sums.resistors[r], {}});
-            if (sums.ambients[r] != 0.0) out_.by_load.push_back({"surroundings", name, sums.ambients[r], {}});
+            if (sums.resistors[r] != 0.0) out_.along.push_back({Contribution::Kind::resistor, name, sums.resistors[r], {}});
+            if (sums.ambients[r] != 0.0) out_.by_load.push_back({Contribution::Kind::surroundings, name, sums.ambients[r], {}});
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
-            if (sums.holds[h] != 0.0) out_.by_load.push_back({"surroundings", display_name(model_.holds[h], h), sums.holds[h], {}});
+            if (sums.holds[h] != 0.0) out_.by_load.push_back({Contribution::Kind::surroundings, display_name(model_.holds[h], h), sums.holds[h], {}});
         }
         out_.along.insert(out_.along.end(), out_.by_load.begin(), out_.by_load.end());
         for (std::size_t p = 0; p < model_.powers.size(); ++p) {
-            if (sums.loads[p] != 0.0) out_.by_load.push_back({"load", display_name(model_.powers[p]), sums.loads[p], {}});
+            if (sums.loads[p] != 0.0) out_.by_load.push_back({Contribution::Kind::load, display_name(model_.powers[p]), sums.loads[p], {}});
         }
         if (solution_.time) {
-            for (const Row& row : by_part(sums.storage)) out_.by_load.push_back({"warming up", row.name, row.rise, row.at});
+            for (const Row& row : by_part(sums.storage)) out_.by_load.push_back({Contribution::Kind::storage, row.name, row.rise, row.at});
             for (auto owner = static_cast<Index>(mesh_.bodies.size()); owner < sums.storage.size(); ++owner) {
-                if (sums.storage[owner] != 0.0) out_.by_load.push_back({"warming up", name_of_owner(model_, mesh_, owner), sums.storage[owner], {}});
+                if (sums.storage[owner] != 0.0)
+                    out_.by_load.push_back({Contribution::Kind::storage, name_of_owner(model_, mesh_, owner), sums.storage[owner], {}});
             }
         }
         const auto larger = [](const Contribution& a, const Contribution& b) { return std::abs(a.rise) > std::abs(b.rise); };
@@ -381,24 +382,25 @@ private:
     /// What passes heat well lowers the temperature by as much as it contributes, per unit of relative change.
     void rank(const Sums& sums) {
         constexpr double step = 0.1;
-        const auto add = [&](std::string_view kind, const std::string& name, double change) {
-            if (change != 0.0) out_.sensitivities.push_back({std::string(kind), name, change});
+        using Kind = Sensitivity::Kind;
+        const auto add = [&](Kind kind, const std::string& name, double change) {
+            if (change != 0.0) out_.sensitivities.push_back({kind, name, change});
         };
-        for (const Row& row : by_part(sums.bodies)) add("conductivity", row.name, -step * row.rise);
-        for (const Row& row : by_joint(sums.pairs)) add("joint resistance", row.name, step * row.rise);
+        for (const Row& row : by_part(sums.bodies)) add(Kind::conductivity, row.name, -step * row.rise);
+        for (const Row& row : by_joint(sums.pairs)) add(Kind::joint_resistance, row.name, step * row.rise);
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const std::string name = display_name(model_.coolings[c], c);
-            add("convection", name, -step * sums.convection[c]);
-            add("radiation", name, -step * sums.radiation[c]);
-            add("ambient", name, sums.coolings[c]);
+            add(Kind::convection, name, -step * sums.convection[c]);
+            add(Kind::radiation, name, -step * sums.radiation[c]);
+            add(Kind::ambient, name, sums.coolings[c]);
         }
         for (std::size_t r = 0; r < model_.resistors.size(); ++r) {
             const std::string name = display_name(model_.resistors[r]);
-            add("resistance", name, step * sums.resistors[r]);
-            add("ambient", name, sums.ambients[r]);
+            add(Kind::resistance, name, step * sums.resistors[r]);
+            add(Kind::ambient, name, sums.ambients[r]);
         }
-        for (std::size_t h = 0; h < model_.holds.size(); ++h) add("hold", display_name(model_.holds[h], h), sums.holds[h]);
-        for (std::size_t p = 0; p < model_.powers.size(); ++p) add("power", display_name(model_.powers[p]), step * sums.loads[p]);
+        for (std::size_t h = 0; h < model_.holds.size(); ++h) add(Kind::hold, display_name(model_.holds[h], h), sums.holds[h]);
+        for (std::size_t p = 0; p < model_.powers.size(); ++p) add(Kind::power, display_name(model_.powers[p]), step * sums.loads[p]);
         std::stable_sort(out_.sensitivities.begin(), out_.sensitivities.end(),
                          [](const Sensitivity& a, const Sensitivity& b) { return std::abs(a.change) > std::abs(b.change); });
     }

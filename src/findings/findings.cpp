@@ -5,6 +5,7 @@
 
 #include "base/words.hpp"
 #include "findings/extremes.hpp"
+#include "findings/figures.hpp"
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
 #include "model/lumped.hpp"
@@ -48,6 +49,7 @@ public:
         find_resistors();
         close_ledger();
         add_warnings();
+        out_.figures = figures_of(out_);
         return std::move(out_);
     }
 
@@ -132,7 +134,7 @@ private:
             if (picks_only_left_out(model_, {&sensor.in, 1})) continue;
             const double reads = temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s));
             const bool lumped = find_node(model_, sensor.in).has_value();
-            out_.sensors.push_back({sensor.name, lumped ? std::string() : sensor.in, sensor.at, reads});
+            out_.sensors.push_back({sensor.name, lumped ? std::string() : sensor.in, sensor.at, reads, lumped});
             if (lumped && reads > out_.hottest.temperature) out_.hottest = {.temperature = reads, .body = sensor.name, .lumped = true};
         }
     }
@@ -142,8 +144,7 @@ private:
             if (!counts_in(limit.studies, solution_.study)) continue;
             if (!limit.sensor.empty()) {
                 for (const SensorFinding& sensor : out_.sensors) {
-                    const bool lumped = sensor.part.empty();
-                    const Spot spot{sensor.temperature, sensor.at, lumped ? sensor.name : sensor.part, lumped};
+                    const Spot spot{sensor.temperature, sensor.at, sensor.lumped ? sensor.name : sensor.part, sensor.lumped};
                     if (sensor.name == limit.sensor) judge(limit, limit.sensor, spot, spot, true);
                 }
                 continue;
@@ -195,7 +196,7 @@ private:
         });
         const std::vector<double> resistances = joint_resistances(network_, solution_.reference, solution_.rise);
         for (const JointGroup& group : group_joints(model_, mesh_)) {
-            JointFinding row = describe_joint(model_, mesh_, resistances, group);
+            JointFinding row{describe_joint(model_, mesh_, resistances, group)};
             double area = 0.0;
             for (std::size_t i = 0; i < group.pairs.size(); ++i) {
                 const double sign = group.swapped[i] ? -1.0 : 1.0;
@@ -222,7 +223,7 @@ private:
         const std::vector<std::size_t> middles = resistors_with_middle(model_);
         for (std::size_t r = 0; r < flow.size(); ++r) {
             const Resistor& resistor = model_.resistors[r];
-            ResistorFinding row = describe_resistor(model_, resistor);
+            ResistorFinding row{describe_resistor(model_, resistor)};
             // Heat that passes a middle is met twice.
             row.flow = mesh_.multiplicity * flow[r] * (std::find(middles.begin(), middles.end(), r) == middles.end() ? 1.0 : 0.5);
             const bool varies = !resistor.resistance_factor.empty() && conductance[r] > 0.0;
@@ -306,10 +307,6 @@ private:
 };
 
 }  // namespace
-
-bool Findings::all_limits_kept() const {
-    return std::all_of(limits.begin(), limits.end(), [](const LimitFinding& limit) { return limit.kept(); });
-}
 
 Findings findings(const Model& model, const SteadySolution& solution) { return Evaluation(model, solution).evaluate(); }
 

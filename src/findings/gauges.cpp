@@ -13,15 +13,15 @@
 
 namespace firnfield {
 
-Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, const Study& the_study)
+Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, const Study& the_study, std::shared_ptr<const Network> network)
     : model(the_model), mesh(std::move(its_mesh)), study(the_study), groups(group_parts(*mesh)), extremes_(*mesh), contacts_(model, *mesh) {
-    const Network network = build_network(model, *mesh, study);
     const std::vector<Sensor> all = sensors_of(model);
     for (std::size_t s = 0; s < all.size(); ++s) {
         const Sensor& sensor = all[s];
         if (picks_only_left_out(model, {&sensor.in, 1})) continue;
         sensors.push_back(sensor);
-        probes_.emplace_back(model, *mesh, network, contacts_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s));
+        if (!network) network = std::make_shared<const Network>(build_network(model, *mesh, study));
+        probes_.emplace_back(model, *mesh, *network, contacts_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s));
     }
     find_subjects();
     find_melting();

@@ -45,7 +45,7 @@ struct LimitSubject {
 class Gauges {
 public:
     /// `model` and `study` have to outlive it.
-    Gauges(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study);
+    Gauges(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, std::shared_ptr<const Network> network);
     Gauges(const Gauges&) = delete;
     Gauges& operator=(const Gauges&) = delete;
 

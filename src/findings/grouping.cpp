@@ -55,7 +55,7 @@ std::vector<JointGroup> group_joints(const Model& model, const Mesh& mesh) {
     return list;
 }
 
-ResistorFinding describe_resistor(const Model& model, const Resistor& resistor) {
+ResistorInspection describe_resistor(const Model& model, const Resistor& resistor) {
     const std::array<ResistorEnd, 2> ends = ends_of(model, resistor);
     return {.name = display_name(resistor),
             .first = ends[0].name,
@@ -64,8 +64,8 @@ ResistorFinding describe_resistor(const Model& model, const Resistor& resistor) 
             .resistance = *resistor.total};
 }
 
-JointFinding describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group) {
-    JointFinding row;
+JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group) {
+    JointInspection row;
     row.first = model.parts[group.first_part].name;
     row.second = model.parts[group.second_part].name;
     row.name = row.first + " - " + row.second;
@@ -104,7 +104,9 @@ JointFinding describe_joint(const Model& model, const Mesh& mesh, const std::vec
         const bool cut = mesh.bodies[mesh.pairs[p].first].surface != no_index || mesh.bodies[mesh.pairs[p].second].surface != no_index;
         if (row.found.empty() || cut) row.found = cut ? "facing each other" : "in common planes";
     }
-    row.mean_gap = gap / row.area;
+    constexpr double rounding = 1e-9;  // m
+    row.mean_gap = gap > rounding * row.area ? gap / row.area : 0.0;
+    if (row.largest_gap <= rounding) row.largest_gap = 0.0;
     row.area *= mesh.multiplicity;
     row.nominal_area *= mesh.multiplicity;
     return row;

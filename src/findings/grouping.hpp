@@ -24,11 +24,10 @@ struct JointGroup {
 };
 [[nodiscard]] std::vector<JointGroup> group_joints(const Model& model, const Mesh& mesh);
 
-/// A row of the joint table without flow and drop.
-[[nodiscard]] JointFinding describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group);
+[[nodiscard]] JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group);
 
 /// A resistor of the model without what depends on temperatures.
-[[nodiscard]] ResistorFinding describe_resistor(const Model& model, const Resistor& resistor);
+[[nodiscard]] ResistorInspection describe_resistor(const Model& model, const Resistor& resistor);
 
 /// Remarks that need no temperatures: unclaimed surface, unspecified joints, parts one cell thick.
 [[nodiscard]] std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network);

@@ -20,7 +20,8 @@ constexpr double infinity = std::numeric_limits<double>::infinity();
 
 class HistoryRecorder::Work {
 public:
-    Work(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study) : gauges_(model, std::move(mesh), study) {
+    Work(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::shared_ptr<const Network>& network)
+        : gauges_(model, std::move(mesh), study, network) {
         record_.history.columns = gauges_.columns();
         record_.limits.resize(gauges_.subjects.size());
         record_.parts.resize(gauges_.groups.size());
@@ -314,8 +315,8 @@ private:
     std::optional<Sample> before_;  // at the end of the last step
 };
 
-HistoryRecorder::HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study)
-    : work_(std::make_unique<Work>(model, std::move(mesh), study)) {}
+HistoryRecorder::HistoryRecorder(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::shared_ptr<const Network>& network)
+    : work_(std::make_unique<Work>(model, std::move(mesh), study, network)) {}
 HistoryRecorder::~HistoryRecorder() = default;
 bool HistoryRecorder::operator()(const TimeStep& step) { return work_->watch(step); }
 const TimeRecord& HistoryRecorder::put_aside() { return work_->put_aside(); }

@@ -31,11 +31,11 @@ std::vector<double> start_of(const Model& model, const std::shared_ptr<const Mes
 
 }  // namespace
 
-TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh,
-                             const std::function<bool(const TimeProgress&)>& progress) {
+TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh, const ProgressCallback& progress) {
     if (!mesh) mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
-    HistoryRecorder recorder(model, mesh, study);
-    TransientOptions options;
+    const auto network = std::make_shared<const Network>(build_network(model, *mesh, study));
+    HistoryRecorder recorder(model, mesh, study, network);
+    TransientOptions options{.network = network};
     options.observe = [&](const TimeStep& step) { return recorder(step); };
     options.progress = progress;
     const std::vector<double> start = start_of(model, mesh, study);
@@ -43,7 +43,7 @@ TimeFindings solve_over_time(const Model& model, const Study& study, std::shared
                                                              : solve_transient(model, mesh, study, start, options));
 }
 
-Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what, const std::function<bool(const TimeProgress&)>& progress) {
+Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what) {
     const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
     const bool named = !what.part.empty() || !what.sensor.empty();
     if (study.kind == StudyKind::steady) {
@@ -55,10 +55,11 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
         }
         return explain(model, solution, what);
     }
-    HistoryRecorder recorder(model, mesh, study);
+    const auto network = std::make_shared<const Network>(build_network(model, *mesh, study));
+    HistoryRecorder recorder(model, mesh, study, network);
     PeakCatcher peak(recorder, what);
-    TransientOptions options;
-    options.progress = progress;
+    TransientOptions options{.network = network};
+    options.progress = what.progress;
     options.time_constant = false;
     options.observe = [&](const TimeStep& step) {
         const bool go_on = recorder(step);
@@ -67,7 +68,7 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
     };
     const std::vector<double> start = start_of(model, mesh, study);
     static_cast<void>(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
-    Moments moments(model, mesh, study);
+    Moments moments(model, mesh, study, network);
     const std::optional<SteadySolution> at = peak.solution(moments);
     if (!at) {
         std::vector<std::string> names;

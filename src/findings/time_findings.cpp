@@ -5,6 +5,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "findings/figures.hpp"
 
 #include <fmt/format.h>
 
@@ -57,12 +58,8 @@ void tell_parts(const Gauges& gauges, const TimeRecord& record, TimeFindings& ou
     const double length = record.time;
     for (std::size_t g = 0; g < gauges.groups.size(); ++g) {
         const TimeRecord::PartTrack& track = record.parts[g];
-        PartOverTime row{.name = gauges.model.parts[gauges.groups[g].part].name,
-                         .coldest = track.coldest,
-                         .hottest = track.hottest,
-                         .mean = track.integral / length,
-                         .melted_end = {},
-                         .melted_most = {}};
+        PartOverTime row{
+            .name = gauges.model.parts[gauges.groups[g].part].name, .coldest = track.coldest, .hottest = track.hottest, .mean = track.integral / length};
         if (out.parts.empty() || row.hottest.spot.temperature > out.hottest.spot.temperature) out.hottest = row.hottest;
         for (const PartFinding& part : out.end.parts) {
             if (part.name != row.name) continue;
@@ -70,10 +67,7 @@ void tell_parts(const Gauges& gauges, const TimeRecord& record, TimeFindings& ou
             row.end_mean = part.mean;
             row.end_max = part.hottest.temperature;
         }
-        if (gauges.melting[g]) {
-            row.melted_most = track.melted_most;
-            row.melted_end = track.melted_last;
-        }
+        if (gauges.melting[g]) row.liquid = {track.melted_most, track.melted_last};
         out.parts.push_back(std::move(row));
     }
 }
@@ -86,7 +80,7 @@ void tell_sensors(const Gauges& gauges, const TimeRecord& record, TimeFindings& 
         if (lumped && track.highest > out.hottest.spot.temperature)
             out.hottest = {{.temperature = track.highest, .body = sensor.name, .lumped = true}, track.highest_time};
         out.sensors.push_back({sensor.name, lumped ? std::string() : sensor.in, track.lowest, track.highest, track.integral / record.time,
-                               out.end.sensors[n].temperature, track.lowest_time, track.highest_time});
+                               out.end.sensors[n].temperature, track.lowest_time, track.highest_time, lumped});
     }
 }
 
@@ -118,14 +112,30 @@ void tell_thermostats(const Gauges& gauges, const TimeRecord& record, const Tran
     }
 }
 
+/// The ledger of the run by the names of the model's entries.
+EnergyBalance energy_balance(const TimeLedger& ledger, const Findings& end) {
+    EnergyBalance out{.stored = ledger.stored, .throughput = ledger.throughput, .residual = ledger.residual()};
+    for (std::size_t p = 0; p < end.loads.size(); ++p) out.entries.push_back({HeatKind::load, end.loads[p].name, ledger.moved.loads[p]});
+    for (std::size_t c = 0; c < end.coolings.size(); ++c) {
+        out.entries.push_back({HeatKind::convection, end.coolings[c].name, ledger.moved.convection[c]});
+        if (end.coolings[c].radiates) out.entries.push_back({HeatKind::radiation, end.coolings[c].name, ledger.moved.radiation[c]});
+    }
+    for (std::size_t h = 0; h < end.holds.size(); ++h) out.entries.push_back({HeatKind::hold, end.holds[h].name, ledger.moved.holds[h]});
+    for (std::size_t r = 0; r < end.resistors.size(); ++r) {
+        if (end.resistors[r].to_ambient) out.entries.push_back({HeatKind::resistor, end.resistors[r].name, ledger.moved.resistors[r]});
+    }
+    return out;
+}
+
 }  // namespace
 
 double LimitOverTime::time_beyond() const {
     return std::accumulate(beyond.begin(), beyond.end(), 0.0, [](double sum, const Interval& i) { return sum + i.length(); });
 }
 
-bool TimeFindings::all_limits_kept() const {
-    return std::all_of(limits.begin(), limits.end(), [](const LimitOverTime& l) { return l.kept(); });
+double EnergyBalance::of(HeatKind kind, std::string_view name) const {
+    const auto found = std::find_if(entries.begin(), entries.end(), [&](const EnergyFinding& e) { return e.kind == kind && e.name == name; });
+    return found == entries.end() ? 0.0 : found->energy;
 }
 
 TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution) {
@@ -135,23 +145,23 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     out.end = firnfield::findings(gauges.model, solution.end);
     out.end_time = record.time;
     out.stopped = solution.stopped;
-    out.ledger = solution.ledger;
+    out.energy = energy_balance(solution.ledger, out.end);
     out.remaining_change = solution.remaining_change;
     out.steady_time = solution.steady_time;
     out.time_constant = solution.time_constant;
-    out.period = solution.period;
-    out.cycles_computed = solution.cycles_computed;
-    out.cycles_to_settle = solution.cycles_to_settle;
+    if (solution.period > 0.0) out.cycle = {solution.period, solution.settled_within, solution.cycles_computed, solution.cycles_to_settle};
     out.summary = solution.summary;
     out.history = record.history;
     out.warnings = out.end.warnings;
     tell_melting(gauges, out);
-    tell_open_ledger(out.warnings, out.ledger.relative_residual());
+    tell_open_ledger(out.warnings, out.energy.relative_residual());
     tell_limits(gauges, record, out);
     tell_parts(gauges, record, out);
     tell_sensors(gauges, record, out);
     tell_thermostats(gauges, record, solution, out);
     out.end.limits.clear();  // judged over the whole time instead
+    out.end.figures.clear();
+    out.figures = figures_of(out);
     return out;
 }
 

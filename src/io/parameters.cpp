@@ -109,4 +109,19 @@ Measured Parameters::evaluate(std::string_view expression) const {
     }
 }
 
+Change change_to(const ParameterInfo& parameter, double value) {
+    // In base units, of which those below stand in brackets.
+    static constexpr std::string_view base[] = {"kg", "m", "s", "K", "A"};
+    std::string above, below;
+    for (std::size_t i = 0; i < parameter.value.dimension.exponents.size(); ++i) {
+        const int exponent = parameter.value.dimension.exponents[i];
+        if (exponent == 0) continue;
+        std::string& side = exponent > 0 ? above : below;
+        side += fmt::format("{}{}", side.empty() ? "" : " ", base[i]);
+        if (std::abs(exponent) != 1) side += fmt::format("^{}", std::abs(exponent));
+    }
+    if (above.empty() && below.empty()) return {parameter.name, fmt::format("{:.17g}", value)};
+    return {parameter.name, fmt::format("{:.17g} {}{}", value, above.empty() ? "1" : above, below.empty() ? "" : fmt::format("/({})", below))};
+}
+
 }  // namespace firnfield

@@ -117,7 +117,7 @@ std::vector<ParameterInfo> read_parameters(const toml::table& table, Reading& re
             Fields fields(*inner, "parameters." + name, "parameter " + name, reading);
             fields.node("value");
             const std::string kind_name = name_of(info.value.dimension);
-            const QuantityKind kind{kind_name, info.value.dimension, "of the same kind as the value"};
+            const QuantityKind kind{kind_name, info.value.dimension, "of the same kind as the value", ""};
             for (const bool normal : {false, true}) {
                 const auto spread = fields.quantity(normal ? "normal" : "uniform", kind);
                 if (!spread) continue;

@@ -27,7 +27,7 @@ public:
         check_turn(address, t.angle);
         if (t.inner_radius >= t.outer_radius && t.outer_radius > 0.0) {
             report(address + ".inner_diameter",
-                   fmt::format("the inner diameter {} leaves nothing of the outer one, {}", show_quantity(2.0 * t.inner_radius, kinds::length),
+                   fmt::format("the inner diameter {} must be smaller than the outer one, {}", show_quantity(2.0 * t.inner_radius, kinds::length),
                                show_quantity(2.0 * t.outer_radius, kinds::length)));
         }
     }
@@ -151,7 +151,8 @@ std::vector<Problem> check_space(const Model& model) {
         for (const Shape& hole : part.holes) fits = fits && check(hole);
         for (const Rotation& r : part.rotate) {
             if (fits && (revolved || r.axis.x != 0.0 || r.axis.y != 0.0)) {
-                checks.report(fmt::format("part[{}]", i) + ".rotate", revolved ? "a revolved model has no turns" : "in a plane model parts turn about z only");
+                checks.report(fmt::format("part[{}]", i) + ".rotate",
+                              revolved ? "parts of a revolved model cannot be rotated" : "in a plane model parts turn about z only");
                 fits = false;
             }
         }

@@ -56,7 +56,7 @@ private:
             }
             if (p.temperature) check_temperatures(at, p);
             const int forms = int{p.duty.has_value()} + int{p.sine.has_value()} + int{!p.points.empty()};
-            if (forms != 1) report(at, "a profile has points, a duty cycle or a sine, exactly one of them");
+            if (forms != 1) report(at, "give a profile exactly one of points, a duty cycle and a sine");
             if (!p.points.empty()) {
                 if (const std::string problem = problem_of(p.points); !problem.empty()) {
                     report(at, problem);
@@ -241,7 +241,7 @@ private:
             if (!known) report(fmt::format("{}.start.{}", at, part), fmt::format("no part or node matches {}", in_quotes(part)));
         }
         if (start.empty() && !study.ambient && study.ambient_profile.empty())
-            report(at, "where does it start? Give start, or an ambient of the study to start at");
+            report(at, "where it starts is not known: give start, or an ambient of the study to start at");
         if (!start.parts.empty() && !start.temperature) {
             const auto require = [&](const char* what, const std::string& name) {
                 const bool covered =
@@ -289,7 +289,7 @@ private:
     void check_cyclic(const std::string& at, const Study& study) {
         for (const Thermostat& t : model_.thermostats) {
             if (!counts_in(t.studies, study)) continue;
-            report(at, fmt::format("thermostat {} would act here, and it switches when it likes, so nothing repeats with a given period: make it a transient "
+            report(at, fmt::format("thermostat {} acts in this study, and its switching does not repeat with a given period: make it a transient "
                                    "study, or name the studies that it acts in "
                                    "(studies = [\"…\"] of the thermostat; elsewhere what it switches is on)",
                                    in_quotes(t.name)));
@@ -301,7 +301,7 @@ private:
                 report(at, fmt::format("profile {} does not repeat, so there is no settled cycle; give it repeat = true, or leave its number of cycles out",
                                        in_quotes(profile->name)));
             } else if (study.period && period && std::abs(*period / *own - std::round(*period / *own)) > 1e-9 * (*period / *own)) {
-                report(at + ".period", fmt::format("the period {} is no whole number of times that of profile {}, {}", show_quantity(*period, kinds::time),
+                report(at + ".period", fmt::format("the period {} is not a whole multiple of that of profile {}, {}", show_quantity(*period, kinds::time),
                                                    in_quotes(profile->name), show_quantity(*own, kinds::time)));
             }
         }

@@ -138,10 +138,10 @@ private:
         constexpr double least = 1e-4;  // K
         if (*model_.mesh.error_target > 0.0 && *model_.mesh.error_target < least) {
             report("mesh.error_target",
-                   fmt::format("no mesh makes temperatures known to {}; ask for at least {}",
+                   fmt::format("no mesh resolves temperatures to {}; ask for at least {}",
                                write_quantity(*model_.mesh.error_target, kinds::temperature_difference), write_quantity(least, kinds::temperature_difference)));
         }
-        if (model_.parts.empty()) report("mesh.error_target", "a model without parts has no mesh, and so no error of it; leave it out");
+        if (model_.parts.empty()) report("mesh.error_target", "a model without parts has no mesh and so no discretisation error; leave it out");
         const std::vector<Study> studies = studies_of(model_);
         if (std::none_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) {
             report("mesh.error_target", "an error target is for steady studies, and this model has none; leave it out or add one");
@@ -420,7 +420,7 @@ private:
                 report(at + ".convection", "give one of a coefficient, a curve and a law");
             if (cooling.law) {
                 for (const std::string& problem : problems_of(with_own_fluid(model_, *cooling.law))) report(at + ".convection", problem);
-                if (cooling.law->own_fluid) report(at + ".convection", "a fluid of one's own belongs into the model's fluids, and the law names it");
+                if (cooling.law->own_fluid) report(at + ".convection", "add the fluid to the model's fluids and name it in the law");
                 if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
             }
             if (cooling.emissivity && cooling.material_emissivity) report(at + ".emissivity", "give one emissivity");

@@ -5,6 +5,7 @@
 #include <firnfield/text.hpp>
 
 #include "base/words.hpp"
+#include "report/compare.hpp"
 #include "report/gnuplot.hpp"
 #include "report/phrases.hpp"
 #include "report/table.hpp"
@@ -32,27 +33,30 @@ const StudyOutcome* study_of(const Outcome& design, const std::string& study) {
 const Figure* tightest(const StudyOutcome& study) {
     const Figure* least = nullptr;
     for (const Figure& f : study.figures) {
-        if (f.kind == "margin" && f.value && (least == nullptr || *f.value < *least->value)) least = &f;
+        if (f.kind == FigureKind::margin && f.value && (least == nullptr || *f.value < *least->value)) least = &f;
     }
     return least;
 }
 
+bool is_time(const Figure& f) { return info(f.kind).quantity->name == kinds::time.name; }
+
+/// A share counts in percent here.
+double percent_of(const Figure& f) { return info(f.kind).quantity->name == kinds::number.name ? 100.0 : 1.0; }
+
 std::string value_text(const Figure& f, double value) {
-    if (f.unit == "s") return duration(value);
-    if (f.kind == "margin") return fmt::format("{:+.1f}", value);
-    return fmt::format("{:.1f}", value);
+    if (is_time(f)) return duration(value);
+    if (f.kind == FigureKind::margin) return fmt::format("{:+.1f}", value);
+    return fmt::format("{:.1f}{}", percent_of(f) * info(f.kind).quantity->out(value), percent_of(f) > 1.0 ? " %" : "");
 }
 
 std::string difference_text(const Figure& f, double difference) {
-    if (f.unit == "s") return (difference < 0.0 ? "-" : "+") + duration(std::abs(difference));
+    if (is_time(f)) return (difference < 0.0 ? "-" : "+") + duration(std::abs(difference));
+    difference *= percent_of(f);
     return std::abs(difference) < 0.05 ? "=" : fmt::format("{:+.1f}", difference);
 }
 
-std::string label_of(const Figure& f) {
-    if (f.kind == "margin") return fmt::format("margin of {} {} {:.0f} °C", f.name, f.upper ? "<" : ">", f.limit.value_or(0.0));
-    if (f.kind == "joint drop") return "drop " + f.name;
-    return f.kind + " " + f.name;
-}
+/// °C.
+double limit_of(const Figure& f) { return kinds::temperature.out(f.limit.value_or(zero_celsius)); }
 
 /// The part that is hottest, and how far the spot has moved in it.
 std::string hot_place(const StudyOutcome& own, const StudyOutcome* base) {
@@ -82,9 +86,9 @@ std::string overview(const Comparison& c, const std::string& study) {
         };
         table.row(
             {design.name,
-             own->verdict == "missed" ? "MISSED"
-             : own->verdict == "kept" ? "ok"
-                                      : "",
+             own->verdict == Verdict::missed ? "MISSED"
+             : own->verdict == Verdict::kept ? "ok"
+                                             : "",
              margin == nullptr ? "" : fmt::format("{}{:+.1f} K", *margin->value == best && c.designs.size() > 1 ? "* " : "", *margin->value),
              margin == nullptr || base_margin == nullptr ? "" : change(*margin->value, *base_margin->value), margin == nullptr ? "" : margin->name,
              degrees(own->hottest.temperature), base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base),
@@ -100,12 +104,12 @@ double largest_change(const ComparedFigure& f, std::size_t base) {
     return most;
 }
 
-/// Whether a figure is worth a row: limits and times always, others when they differ.
+/// Whether a figure is worth a row.
 bool matters(const ComparedFigure& f, std::size_t base) {
-    if (f.what.kind == "margin" || f.what.unit == "s") return true;
-    if (f.what.kind == "hottest") return false;  // the overview and the limits tell
-    const double most = largest_change(f, base);
-    return most > 0.1 && most > 0.02 * std::abs(f.value[base].value_or(0.0));
+    const FigureInfo& what = info(f.what.kind);
+    if (what.told != FigureInfo::Told::when_it_differs) return what.told == FigureInfo::Told::always;
+    const double most = percent_of(f.what) * largest_change(f, base);
+    return most > 0.1 && most > 0.02 * percent_of(f.what) * std::abs(what.quantity->out(f.value[base].value_or(0.0)));
 }
 
 std::string details(const Comparison& c, const std::string& study, const std::vector<std::size_t>& designs, bool& uncertain) {
@@ -119,22 +123,17 @@ std::string details(const Comparison& c, const std::string& study, const std::ve
     // Of the joints those whose drop changes most.
     constexpr std::size_t most_joints = 6;
     std::vector<const ComparedFigure*> joints;
-    std::copy_if(rows.begin(), rows.end(), std::back_inserter(joints), [](const ComparedFigure* f) { return f->what.kind == "joint drop"; });
+    std::copy_if(rows.begin(), rows.end(), std::back_inserter(joints),
+                 [](const ComparedFigure* f) { return f->what.kind == FigureKind::joint_drop || f->what.kind == FigureKind::resistor_drop; });
     std::stable_sort(joints.begin(), joints.end(), [&](const auto* a, const auto* b) { return largest_change(*a, c.base) > largest_change(*b, c.base); });
     std::erase_if(rows, [&](const ComparedFigure* f) {
         return std::find(joints.begin() + static_cast<std::ptrdiff_t>(std::min(joints.size(), most_joints)), joints.end(), f) != joints.end();
     });
     for (const ComparedFigure* f : rows) {
-        std::vector<std::string> cells{label_of(f->what)};
+        std::vector<std::string> cells{figure_label(f->what)};
         for (const std::size_t d : designs) {
-            std::string cell = f->value[d] ? value_text(f->what, *f->value[d]) : "-";
-            if (const auto difference = f->difference(d, c.base); difference && d != c.base) {
-                const bool within = f->uncertain(d, c.base);
-                cell += fmt::format(" ({}{})", within ? "±" : "", difference_text(f->what, *difference));
-                uncertain = uncertain || within;
-            }
-            if (f->best == d) cell = "* " + cell;
-            cells.push_back(std::move(cell));
+            cells.push_back(compared_text(c, *f, d, "* ", "-"));
+            uncertain = uncertain || f->uncertain(d, c.base);
         }
         table.row(std::move(cells));
     }
@@ -166,9 +165,9 @@ std::string crossing_lines(const Comparison& c) {
             if (d.sweep == sweep && d.at.size() == 1) unit = unit_of(d.at.front().text);
         }
         for (const Crossing& x : found) {
-            out +=
-                fmt::format("  {}: {} just meets {} {:.1f} °C at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject,
-                            x.upper ? "<" : ">", x.limit, short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from, x.to, in_quotes(x.study));
+            out += fmt::format("  {}: {} just meets {} {:.1f} °C at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject,
+                               x.upper ? "<" : ">", kinds::temperature.out(x.limit), short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from,
+                               x.to, in_quotes(x.study));
         }
     }
     return out.empty() ? out : heading("Where limits are just met (by straight lines between points; firnfield seek finds them exactly)") + out;
@@ -177,6 +176,19 @@ std::string crossing_lines(const Comparison& c) {
 constexpr std::string_view fills[] = {"#1d2f4f", "#c8641b", "#2b6777", "#e0a458", "#7a1f1f", "#8fb3bd", "#7f7f2a", "#8a5a83", "#6d6d6d", "#b9b98a"};
 
 }  // namespace
+
+std::string figure_label(const Figure& f) {
+    if (f.kind == FigureKind::margin) return fmt::format("margin of {} {} {:.0f} °C", f.name, f.upper ? "<" : ">", limit_of(f));
+    if (f.kind == FigureKind::joint_drop || f.kind == FigureKind::resistor_drop) return "drop " + f.name;
+    return fmt::format("{} {}", info(f.kind).word, f.name);
+}
+
+std::string compared_text(const Comparison& c, const ComparedFigure& f, std::size_t design, std::string_view best, std::string_view none) {
+    std::string cell = f.value[design] ? value_text(f.what, *f.value[design]) : std::string(none);
+    if (const auto difference = f.difference(design, c.base); difference && design != c.base)
+        cell += fmt::format(" ({}{})", f.uncertain(design, c.base) ? "±" : "", difference_text(f.what, *difference));
+    return f.best == design ? std::string(best) + cell : cell;
+}
 
 std::string to_text(const Comparison& c) {
     std::string out = fmt::format("{}\n{} designs, compared with {}; * marks the best\n", c.title, c.designs.size(), in_quotes(c.designs[c.base].name));
@@ -203,7 +215,7 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
     constexpr std::size_t most_limits = 5, most_designs = 10;
     std::vector<const ComparedFigure*> limits;
     for (const ComparedFigure& f : c.figures) {
-        if (f.study == study && f.what.kind == "margin") limits.push_back(&f);
+        if (f.study == study && f.what.kind == FigureKind::margin) limits.push_back(&f);
     }
     const auto least = [](const ComparedFigure* f) {
         double out = std::numeric_limits<double>::infinity();
@@ -226,7 +238,7 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
     double low = std::numeric_limits<double>::infinity(), high = -low;
     for (std::size_t l = 0; l < limits.size(); ++l) {
         const Figure& f = limits[l]->what;
-        const double limit = f.limit.value_or(0.0), left = static_cast<double>(l) * pitch - 0.6, right = left + pitch - 1.3;
+        const double limit = limit_of(f), left = static_cast<double>(l) * pitch - 0.6, right = left + pitch - 1.3;
         tics += fmt::format("{}{} {:.4g}", l == 0 ? "" : ", ", tick_text(fmt::format("{} {} {:g}", f.name, f.upper ? "<" : ">", limit)), 0.5 * (left + right));
         script += fmt::format("set arrow {} from {:.4g},{:.6g} to {:.4g},{:.6g} nohead front lc rgb \"#111111\" lw 2.5\n", l + 1, left, limit, right, limit);
         low = std::min(low, limit);
@@ -238,7 +250,7 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
         for (std::size_t l = 0; l < limits.size(); ++l) {
             const auto margin = limits[l]->value[designs[i]];
             if (!margin) continue;
-            const double value = limits[l]->what.limit.value_or(0.0) - (limits[l]->what.upper ? *margin : -*margin);
+            const double value = limit_of(limits[l]->what) - (limits[l]->what.upper ? *margin : -*margin);
             low = std::min(low, value);
             high = std::max(high, value);
             blocks += fmt::format("{:.4g} {:.6g} {}\n", static_cast<double>(l) * pitch + static_cast<double>(i), value, limits[l]->error[designs[i]]);
@@ -277,7 +289,7 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
     }
     std::vector<const ComparedFigure*> limits;
     for (const ComparedFigure& f : c.figures) {
-        if (f.study == study && f.what.kind == "margin") limits.push_back(&f);
+        if (f.study == study && f.what.kind == FigureKind::margin) limits.push_back(&f);
     }
     std::string blocks, plots;
     int block = 0, label = 0;
@@ -305,7 +317,7 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
         std::map<std::pair<double, bool>, std::vector<std::string>> drawn;  // limits at the same height share a label
         for (const ComparedFigure* f : limits) {
             std::vector<std::pair<double, double>> line;
-            const double limit = f->what.limit.value_or(0.0);
+            const double limit = limit_of(f->what);
             for (const std::size_t d : points) {
                 if (f->value[d]) line.emplace_back(number(d), limit - (f->what.upper ? *f->value[d] : -*f->value[d]));
             }
@@ -321,7 +333,7 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
             const bool shown = at.study == study && std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->what.name == at.subject; });
             if (!shown) continue;
             script += fmt::format("set label {} {} at {:.8g},{:.6g} point pt 7 ps 1.3 offset 0.8,-0.9 font \",10\"\n", ++label,
-                                  plot_text(fmt::format("{:.4g}", at.number)), at.number, at.limit);
+                                  plot_text(fmt::format("{:.4g}", at.number)), at.number, kinds::temperature.out(at.limit));
         }
     } else {
         // Two quantities: the least margin, one curve for each value of the first.

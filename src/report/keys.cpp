@@ -1,10 +1,12 @@
-// The reference of the model file, as text and as Markdown.
+// The reference of the model file and of results, as text and as Markdown.
 
 #include <firnfield/keys.hpp>
 
 #include "report/table.hpp"
 
 #include <fmt/format.h>
+
+#include <algorithm>
 
 namespace firnfield {
 namespace {
@@ -24,6 +26,12 @@ std::string key_tables_text() {
     return text.text("  ", 90) + "\n\"firnfield keys TABLE\" lists the keys of one.\n";
 }
 
+std::string result_tables_text() {
+    Table text({"table", "meaning"});
+    for (const KeyTable& table : result_tables()) text.row({table.name, plain(table.meaning)});
+    return text.text("  ", 90) + "\n\"firnfield keys --results TABLE\" lists the keys of one.\n";
+}
+
 std::string to_text(const KeyTable& table) {
     std::string out = fmt::format("{}{}{}\n", table.head.empty() ? table.name : table.head, table.meaning.empty() ? "" : ": ", plain(table.meaning));
     for (const KeyRow& row : table.rows) {
@@ -36,15 +44,16 @@ std::string to_text(const KeyTable& table) {
 }
 
 std::string to_markdown(const KeyTable& table) {
-    std::string out = "| key | takes | default | meaning |\n|---|---|---|---|\n";
+    const bool results = std::all_of(table.rows.begin(), table.rows.end(), [](const KeyRow& row) { return usual_of(row).empty(); });
+    std::string out = results ? "| key | holds | meaning |\n|---|---|---|\n" : "| key | takes | default | meaning |\n|---|---|---|---|\n";
     const auto cell = [](std::string_view text) {
         std::string safe;
         for (const char c : text) safe += c == '|' ? "\\|" : std::string(1, c);
         return safe;
     };
     for (const KeyRow& row : table.rows) {
-        out += fmt::format("| `{}` | {}{} | {} | {} |\n", row.name, cell(row.takes), row.example.empty() ? "" : fmt::format(", `{}`", cell(row.example)),
-                           cell(usual_of(row)), cell(row.meaning));
+        out += fmt::format("| `{}` | {}{} |{} {} |\n", row.name, cell(row.takes), row.example.empty() ? "" : fmt::format(", `{}`", cell(row.example)),
+                           results ? std::string() : fmt::format(" {} |", cell(usual_of(row))), cell(row.meaning));
     }
     return out;
 }

@@ -243,9 +243,9 @@ std::string base64(std::string_view bytes) {
     return out;
 }
 
-PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const std::function<void(const std::string&)>& progress) {
+PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const ProgressCallback& progress) {
     if (studies.empty()) return {};
-    progress("meshing for the view");
+    announce(progress, {.stage = "meshing for the view"});
     const Model small = coarse(model);
     const auto mesh = std::make_shared<const Mesh>(build_mesh(small));
     const Geometry geometry = surfaces(*mesh);
@@ -284,7 +284,7 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
     };
     std::vector<Source> sources;  // one per mesh
     for (const KeptStudy& kept : studies) {
-        progress("fields of study " + kept.study.name);
+        announce(progress, {.study = kept.study.name, .stage = "fields"});
         auto known = std::find_if(sources.begin(), sources.end(), [&](const Source& s) { return s.options == kept.meshed.mesh; });
         if (known == sources.end()) known = sources.insert(sources.end(), {.options = kept.meshed.mesh, .mesh = nullptr, .corners = {}, .boxes = {}});
         Source& source = *known;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/model.hpp>
+#include <firnfield/progress.hpp>
 
 #include <filesystem>
 #include <functional>
@@ -25,8 +26,7 @@ struct PageFields {
 };
 
 /// Surfaces of a coarse mesh of the model, with the temperatures of the fine ones at their corners; of studies in time at up to `frames` moments.
-[[nodiscard]] PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames,
-                                     const std::function<void(const std::string&)>& progress);
+[[nodiscard]] PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const ProgressCallback& progress);
 
 [[nodiscard]] std::string base64(std::string_view bytes);
 

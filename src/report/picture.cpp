@@ -440,7 +440,7 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
     std::map<std::string, double> rise_of;
     double highest = 0.0, lowest = 0.0;
     for (const Contribution& c : e.along) {
-        if (c.kind != "part") continue;
+        if (c.kind != Contribution::Kind::part) continue;
         rise_of[c.name] = c.rise;
         highest = std::max(highest, c.rise);
         lowest = std::min(lowest, c.rise);
@@ -466,8 +466,9 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
     for (const Contribution& c : main_pieces(e.along, e.rise, static_cast<std::size_t>(most_labels), 0.01)) {
         if (!c.at) {
             constexpr std::size_t longest = 110;  // bytes that a line of the picture holds
-            if (c.kind != "rest" && elsewhere.size() > longest && !elsewhere.ends_with("…")) elsewhere += ", …";
-            if (c.kind != "rest" && elsewhere.size() <= longest) elsewhere += fmt::format("{}{} {:+.1f} K", elsewhere.empty() ? "" : ", ", phrase(c), c.rise);
+            if (c.kind != Contribution::Kind::rest && elsewhere.size() > longest && !elsewhere.ends_with("…")) elsewhere += ", …";
+            if (c.kind != Contribution::Kind::rest && elsewhere.size() <= longest)
+                elsewhere += fmt::format("{}{} {:+.1f} K", elsewhere.empty() ? "" : ", ", phrase(c), c.rise);
             continue;
         }
         Label label{.name = phrase(c), .value = fmt::format("{:+.1f} K", c.rise), .pixel = camera.project(*c.at), .covered = true};

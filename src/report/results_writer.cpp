@@ -178,7 +178,7 @@ public:
     }
 
     std::string finish(const RunResult& result) const {
-        std::string summary = summary_json(model_, result.findings, told_, result.failures);
+        std::string summary = to_json(summarise(model_, result.findings, told_, result.failures));
         write_file(folder_ / "model.toml", write_model(options_.from.file.empty() ? model_ : moved(model_, options_.from.file, target_)));
         write_file(folder_ / "summary.json", summary);  // last: with it the folder is one of results
         return summary;
@@ -186,7 +186,7 @@ public:
 
 private:
     void tell(const std::string& stage) const {
-        if (options_.progress) options_.progress(stage);
+        if (options_.progress) static_cast<void>(options_.progress({.stage = stage}));
     }
     std::filesystem::path kept_file(const Study& study) const { return folder_ / "fields" / (names_.study(study.name) + ".temperatures"); }
     std::filesystem::path checkpoint_file(const Study& study) const { return checkpoints_ / (names_.study(study.name) + ".checkpoint"); }

@@ -19,7 +19,7 @@ std::string percent(double share) { return fmt::format("{:.1f} %", 100.0 * share
 /// In the unit people use for its kind, where it has a name.
 std::string show(double value, const Dimension& dimension) {
     const std::string name = name_of(dimension);
-    return show_quantity(value, {name, dimension, ""}, 4);
+    return show_quantity(value, {name, dimension, "", ""}, 4);
 }
 
 }  // namespace
@@ -51,7 +51,7 @@ std::string to_text(const ToleranceFindings& t) {
             if (std::abs(l.influence[p]) >= noticeable)
                 decides += fmt::format("{}{} ({:+.2f})", decides.empty() ? "" : ", ", t.parameters[p].name, l.influence[p]);
         }
-        table.row({l.subject, fmt::format("{} {:.1f}", l.upper ? "<" : ">", l.limit), l.study, percent(l.chance),
+        table.row({l.subject, fmt::format("{} {:.1f}", l.upper ? "<" : ">", kinds::temperature.out(l.limit)), l.study, percent(l.chance),
                    t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)), fmt::format("{:+.2f}", l.mean),
                    fmt::format("{:.2f}", l.deviation), fmt::format("{:+.2f}", l.worst), decides});
     }

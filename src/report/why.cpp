@@ -64,26 +64,56 @@ void add_piece(std::string& script, int& object, double left, double right, doub
 }  // namespace
 
 std::string phrase(const Contribution& c) {
-    if (c.kind == "part") return "conduction in " + c.name;
-    if (c.kind == "joint" || c.kind == "resistor") return c.kind + " " + c.name;
-    if (c.kind == "convection") return "convection of " + c.name;
-    if (c.kind == "radiation") return "radiation of " + c.name;
-    if (c.kind == "surroundings") return "warmer surroundings of " + c.name;
-    if (c.kind == "warming up") return (c.rise < 0.0 ? "heat stored in " : "stored heat of ") + c.name;
-    if (c.kind == "load") return "power " + c.name;
+    using Kind = Contribution::Kind;
+    switch (c.kind) {
+        case Kind::part:
+            return "conduction in " + c.name;
+        case Kind::joint:
+            return "joint " + c.name;
+        case Kind::resistor:
+            return "resistor " + c.name;
+        case Kind::convection:
+            return "convection of " + c.name;
+        case Kind::radiation:
+            return "radiation of " + c.name;
+        case Kind::load:
+            return "power " + c.name;
+        case Kind::surroundings:
+            return "warmer surroundings of " + c.name;
+        case Kind::storage:
+            return (c.rise < 0.0 ? "heat stored in " : "stored heat of ") + c.name;
+        case Kind::rest:
+            break;
+    }
     return c.name;
 }
 
 std::string phrase(const Sensitivity& s) {
-    if (s.kind == "ambient") return "ambient of " + s.name;
-    if (s.kind == "hold") return "temperature of " + s.name;
-    if (s.kind == "convection" || s.kind == "radiation" || s.kind == "resistance") return s.kind + " of " + s.name;
-    return s.kind + " " + s.name;
+    using Kind = Sensitivity::Kind;
+    switch (s.kind) {
+        case Kind::conductivity:
+            return "conductivity " + s.name;
+        case Kind::joint_resistance:
+            return "joint resistance " + s.name;
+        case Kind::resistance:
+            return "resistance of " + s.name;
+        case Kind::convection:
+            return "convection of " + s.name;
+        case Kind::radiation:
+            return "radiation of " + s.name;
+        case Kind::power:
+            return "power " + s.name;
+        case Kind::ambient:
+            return "ambient of " + s.name;
+        case Kind::hold:
+            return "temperature of " + s.name;
+    }
+    return s.name;
 }
 
 std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, double rise, std::size_t most, double least) {
     std::vector<Contribution> out;
-    Contribution rest{.kind = "rest"};
+    Contribution rest{.kind = Contribution::Kind::rest};
     std::size_t merged = 0;
     for (const Contribution& c : all) {
         if (out.size() < most && std::abs(c.rise) >= least * std::abs(rise)) {

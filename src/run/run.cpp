@@ -23,24 +23,16 @@ public:
 
 private:
     bool wants_error_bars() const { return options_.error_bars || model_.mesh.error_target; }
-    void tell(const std::string& stage) const {
-        if (options_.progress.stage) options_.progress.stage(stage);
+    /// A stop is seen by the next computation: what was just found is not lost.
+    void tell(const Study& study, const std::string& stage) const {
+        if (options_.progress) static_cast<void>(options_.progress({.study = study.name, .stage = stage}));
     }
-    SteadyOptions steady_options(const std::string& study) const {
-        SteadyOptions out;
-        if (options_.progress.solving) out.progress = options_.progress.solving(study);
-        return out;
-    }
-    TransientOptions transient_options(const std::string& study) const {
-        TransientOptions out;
-        if (options_.progress.marching) out.progress = options_.progress.marching(study);
-        return out;
-    }
+    ProgressCallback progress_of(const Study& study) const { return of_study(options_.progress, study.name); }
 
     const std::shared_ptr<const Mesh>& mesh(const Study& study) {
         Meshed& meshed = meshes_[study.coarsening];
         if (meshed.mesh) return meshed.mesh;
-        tell("meshing");
+        tell(study, "meshing");
         const auto start = std::chrono::steady_clock::now();
         meshed.mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model_, study)));
         meshed.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
@@ -51,24 +43,28 @@ private:
         SteadySolution solution;
         Findings found;
         if (wants_error_bars()) {
-            BarredSolution barred = solve_with_error_bars(meshed_for(model_, study), study, {.steady = steady_options(study.name)});
+            BarredSolution barred = solve_with_error_bars(meshed_for(model_, study), study, {.steady = {.progress = progress_of(study)}});
             solution = std::move(barred.solution);
             found = std::move(barred.findings);
         } else {
-            solution = solve_steady(model_, mesh(study), study, steady_options(study.name));
+            solution = solve_steady(model_, mesh(study), study, {.progress = progress_of(study)});
             solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
             found = findings(model_, solution);
             ends_[study.name] = solution.temperature;
         }
-        tell(fmt::format("{}: writing fields and pictures", study.name));
+        tell(study, "writing fields and pictures");
         if (options_.why) found.why = explained(study, solution, tightest(found));
         if (sinks_.steady) sinks_.steady(study, solution, found);
         return found;
     }
 
     TimeFindings run_in_time(const Study& study) {
-        HistoryRecorder recorder(model_, mesh(study), study);
-        TransientOptions options = transient_options(study.name);
+        const std::shared_ptr<const Mesh>& meshed = mesh(study);
+        const auto start = std::chrono::steady_clock::now();
+        const auto network = std::make_shared<const Network>(build_network(model_, *meshed, study));
+        const double network_seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+        HistoryRecorder recorder(model_, mesh(study), study, network);
+        TransientOptions options{.progress = progress_of(study), .network = network};
         if (sinks_.begin) {
             if (std::optional<PutAside> before = sinks_.begin(study)) {
                 recorder.resume(std::move(before->record));
@@ -88,18 +84,19 @@ private:
         }
         TransientSolution solution = solve(study, options);
         solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
+        solution.summary.network_seconds += network_seconds;
         TimeFindings found = recorder.findings(solution);
         if (wants_error_bars()) {
             found.warnings.push_back(
                 {"no_error_bars", "error bars and error targets are for steady studies: the discretisation error of this one is not estimated"});
         }
-        Moments moments(model_, mesh(study), study);
+        Moments moments(model_, mesh(study), study, network);
         try {
             if (const auto worst = peak.solution(moments)) found.why = explained(study, *worst, peak.what());
         } catch (const ComputationError& error) {
             found.warnings.push_back({"not_explained", error.what()});  // a run in time may do without surroundings
         }
-        tell(fmt::format("{}: writing fields, pictures and charts", study.name));
+        tell(study, "writing fields, pictures and charts");
         if (sinks_.in_time) sinks_.in_time(study, solution, found, moments);
         ends_[study.name] = std::move(solution.end.temperature);
         return found;
@@ -124,20 +121,19 @@ private:
         if (const auto known = ends_.find(name); known != ends_.end()) return known->second;
         const std::vector<Study> all = studies_of(model_);
         const Study& study = *std::find_if(all.begin(), all.end(), [&](const Study& s) { return s.name == name; });
-        tell(fmt::format("{}: solved to start another study from", name));
+        tell(study, "solved to start another study from");
         std::vector<double> end;
         if (study.kind == StudyKind::steady) {
-            end = solve_steady(model_, mesh(study), study, steady_options(name)).temperature;
+            end = solve_steady(model_, mesh(study), study, {.progress = progress_of(study)}).temperature;
         } else {
-            TransientOptions options = transient_options(name);
-            options.time_constant = false;
+            const TransientOptions options{.progress = progress_of(study), .time_constant = false};
             end = solve(study, options).end.temperature;
         }
         return ends_[name] = std::move(end);
     }
 
     Explanation explained(const Study& study, const SteadySolution& solution, ExplainOptions what) const {
-        if (options_.progress.solving) what.progress = options_.progress.solving(study.name);
+        what.progress = progress_of(study);
         Explanation why = explain(model_, solution, what);
         if (sinks_.explained) sinks_.explained(study, solution, why);
         return why;

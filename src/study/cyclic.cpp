@@ -82,7 +82,7 @@ TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> m
                                const TransientOptions& options) {
     const double period = study.period ? *study.period : period_of(model, study).value();
     const double phase = settled_phase(model, study, period);
-    TimeRun run(model, std::move(mesh), study, start);
+    TimeRun run(model, std::move(mesh), study, start, options.network);
     TransientSolution out;
     out.period = period;
     std::vector<double> rise = run.integrator().rise();

@@ -58,11 +58,12 @@ std::string TransientSummary::text() const {
                        factorisations == 1 ? "" : "s", factorisations == 1 ? "y" : "ies");
 }
 
-TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start)
+TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
+                 const std::shared_ptr<const Network>& network)
     : mesh_(std::move(mesh)),
       study_(study),
       clock_(std::chrono::steady_clock::now()),
-      network_(build_network(model, *mesh_, study)),
+      network_(network ? *network : build_network(model, *mesh_, study)),
       drive_(model, study, network_),
       thermostats_(model, *mesh_, network_, study),
       reference_(reference_of(start)),
@@ -115,8 +116,8 @@ void TimeRun::advance(double to, const TransientOptions& options, const std::fun
         fresh = false;
         if (step_towards(edge)) fresh = true;
         if (!after(last_)) return;
-        if (options.progress && !options.progress({integrator_.time() - origin_, to - origin_, last_.end - last_.begin, counts_.steps, "marching"}))
-            throw Cancelled();
+        announce(options.progress,
+                 {.stage = "marching", .time = integrator_.time() - origin_, .end = to - origin_, .step = last_.end - last_.begin, .steps = counts_.steps});
         if (options.checkpoint && counts_.steps % std::max(options.checkpoint_steps, 1LL) == 0 && integrator_.time() < to) {
             if (fresh) restart(std::min(drive_.next_edge(integrator_.time()), to) - integrator_.time());
             fresh = false;
@@ -332,11 +333,11 @@ SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, 
     return out;
 }
 
-Moments::Moments(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study)
+Moments::Moments(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::shared_ptr<const Network>& network)
     : model_(model),
       mesh_(std::move(mesh)),
       study_(study),
-      network_(build_network(model, *mesh_, study)),
+      network_(network ? *network : build_network(model, *mesh_, study)),
       drive_(std::make_unique<Drive>(model, study, network_)),
       contacts_(std::make_unique<ContactReader>(model, *mesh_)) {}
 

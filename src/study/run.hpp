@@ -17,7 +17,8 @@ namespace firnfield {
 
 class TimeRun {
 public:
-    TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start);
+    TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
+            const std::shared_ptr<const Network>& network = {});
     TimeRun(const TimeRun&) = delete;
     TimeRun& operator=(const TimeRun&) = delete;
 

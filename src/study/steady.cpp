@@ -52,7 +52,7 @@ public:
                 best_ = rise;
                 best_residual_ = balance.relative();
             }
-            announce(balance);
+            tell(balance.relative());
             if (summary_.newton_iterations == options_.max_iterations) give_up(balance, rise);
             balance = step(balance, rise);
             ++summary_.newton_iterations;
@@ -98,13 +98,11 @@ private:
     /// Tells the residual that linear iterations leave, and lets a solve be stopped between them.
     std::function<void(int, double)> watch(const Balance& balance) const {
         if (!options_.progress) return {};
-        return [this, norm = balance.relative()](int, double left) {
-            if (!options_.progress({"solving", summary_.newton_iterations, norm * left, options_.tolerance})) throw Cancelled();
-        };
+        return [this, norm = balance.relative()](int, double left) { tell(norm * left); };
     }
 
-    void announce(const Balance& balance) const {
-        if (options_.progress && !options_.progress({"solving", summary_.newton_iterations, balance.relative(), options_.tolerance})) throw Cancelled();
+    void tell(double residual) const {
+        announce(options_.progress, {.stage = "solving", .iteration = summary_.newton_iterations, .residual = residual, .target = options_.tolerance});
     }
 
     /// Says which of the terms that depend on temperature acts where the balance is worst, and keeps the temperatures reached.

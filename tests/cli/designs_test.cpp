@@ -58,7 +58,7 @@ TEST_CASE("compare sets all designs side by side and keeps them", "[cli]") {
     const Json summary = Json::parse(test::content(bench.work() / "fins.comparison/summary.json"));
     CHECK(summary["designs"].size() == 8);
     CHECK(summary["figures"][0]["best"] == "nine fins, painted");
-    CHECK_THAT(test::content(bench.work() / "fins.comparison/comparison.csv"), Contains("steady,margin,chip,K,thick paste,"));
+    CHECK_THAT(test::content(bench.work() / "fins.comparison/comparison.csv"), Contains("steady,margin,chip,below 85,K,thick paste,"));
     CHECK(std::filesystem::exists(bench.work() / "fins.comparison/designs/thick paste.json"));
     if (charts_possible()) {
         CHECK(std::filesystem::exists(bench.work() / "fins.comparison/charts/steady.png"));
@@ -174,7 +174,7 @@ TEST_CASE("report writes one page that needs nothing else", "[cli]") {
     REQUIRE(said.status == 0);
     const std::string page = test::content(bench.work() / "fins.html");
     CHECK_THAT(page, Contains("<h1>Plate with fins</h1>") && Contains("1 of 1 limits missed") && Contains("Designs compared") &&
-                         Contains("How far values may be off") && Contains("Heat path"));
+                         Contains("Error bars of the mesh") && Contains("Heat path"));
     for (const char* outside : {"src=\"http", "href=\"http", "url(http", "@import"}) CHECK(page.find(outside) == std::string::npos);
     CHECK(page.find("{{") == page.find("{{", page.find("<script>")));  // no tag of the template is left in the text
     CHECK(page.find("\"geometries\":[{") != std::string::npos);

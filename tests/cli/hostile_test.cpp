@@ -349,7 +349,7 @@ TEST_CASE("small text that asks for endless work is told before it begins", "[cl
          base + "[[sweep]]\nname = \"big\"\nover = { \"cooling.1.ambient\" = { from = \"1 degC\", to = \"2 degC\", count = 1000 }, \"mesh.cell\" = { from = "
                 "\"1 mm\", to = \"2 mm\", count = 1000 } }\n",
          2, "1000003 designs"},
-        {"an error target of nothing", with("cell = 5", "cell = 5\nerror_target = \"1e-12 K\""), 2, "no mesh makes temperatures known"},
+        {"an error target of nothing", with("cell = 5", "cell = 5\nerror_target = \"1e-12 K\""), 2, "no mesh resolves temperatures"},
         {"a cycle of a nanosecond",
          base + "[[profile]]\nname = \"p\"\non = \"0.5 ns\"\noff = \"0.5 ns\"\n[[power]]\ninto = [\"other\"]\ntotal = \"1 W\"\nprofile = \"p\"\n", 2,
          "every time takes a step of its own"},
@@ -402,8 +402,8 @@ TEST_CASE("probe tells any time, in the unit of the file, and error bars are don
     const Outcome mixed = bench.run("solve m.toml --quiet --no-pictures --error-bars --out e");
     CHECK_THAT(mixed.out, Contains("error bars and error targets are for steady studies"));
     const auto summary = nlohmann::json::parse(content(bench.work() / "e" / "summary.json"));
-    for (const auto& bar : summary["studies"][0]["error_bars"]["bars"]) {
-        if (bar["unit"] == "degC") CHECK(bar["value"].get<double>() < 200.0);  // not in kelvin among degrees
-        if (bar["exact"] == true) CHECK(bar["order"].is_null());
+    for (const auto& figure : summary["studies"][0]["figures"]) {
+        if (figure["unit"] == "degC") CHECK(figure["value"].get<double>() < 200.0);  // not in kelvin among degrees
+        if (figure["error_bar"]["exact"] == true) CHECK(figure["error_bar"]["order"].is_null());
     }
 }

@@ -71,16 +71,16 @@ TEST_CASE("a comparison tells differences, the best, and what is uncertain", "[f
     std::vector<Outcome> outcomes;
     for (const NamedModel& d : some_designs()) outcomes.push_back(solved_outcome(d));
     const Comparison c = compare("designs", outcomes);
-    const auto margin = std::find_if(c.figures.begin(), c.figures.end(), [](const ComparedFigure& f) { return f.what.kind == "margin"; });
+    const auto margin = std::find_if(c.figures.begin(), c.figures.end(), [](const ComparedFigure& f) { return f.what.kind == FigureKind::margin; });
     REQUIRE(margin != c.figures.end());
     CHECK(*margin->difference(0, 0) == 0.0);
     CHECK(*margin->difference(1, 0) < -1.0);
     CHECK(*margin->difference(2, 0) > 1.0);
     CHECK(*margin->best == 2);
-    const auto drop = std::find_if(c.figures.begin(), c.figures.end(), [](const ComparedFigure& f) { return f.what.kind == "joint drop"; });
+    const auto drop = std::find_if(c.figures.begin(), c.figures.end(), [](const ComparedFigure& f) { return f.what.kind == FigureKind::joint_drop; });
     CHECK(*drop->value[1] == Approx(10.0 * *drop->value[0]).epsilon(0.02));
     CHECK_THAT(to_text(c), Contains("long plate") && Contains("* ") && Contains("margin of block < 130 °C"));
-    CHECK_THAT(to_csv(c), Contains("steady,margin,block,K,more power,"));
+    CHECK_THAT(to_csv(c), Contains("steady,margin,block,below 130,K,more power,"));
 
     ComparedFigure f{.value = {10.0, 10.5, std::nullopt}, .error = {0.4, 0.4, 0.0}};
     CHECK(f.uncertain(1, 0));
@@ -161,7 +161,7 @@ TEST_CASE("chances of a known distribution come out, sampled and linearised", "[
     const std::vector<ParameterInfo> parameters{{.name = "a", .value = {}, .spread = Spread{1.0, true}},
                                                 {.name = "b", .value = {}, .spread = Spread{2.0, true}}};
     const auto run = [](double a, double b) {
-        return Outcome{.studies = {{.study = "s", .figures = {{.kind = "margin", .name = "part", .unit = "K", .value = 3.0 - a - 0.5 * b, .limit = 60.0}}}}};
+        return Outcome{.studies = {{.study = "s", .figures = {{.kind = FigureKind::margin, .name = "part", .value = 3.0 - a - 0.5 * b, .limit = 333.15}}}}};
     };
     const double truth = 0.5 * std::erfc(-3.0 / std::sqrt(2.0) / std::sqrt(2.0));
     std::vector<std::vector<double>> values;

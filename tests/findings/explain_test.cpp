@@ -86,7 +86,7 @@ double total(const std::vector<Contribution>& list) {
 /// The model with one quantity changed: by a factor, or by kelvin.
 Model changed(Model model, const Sensitivity& s, double step) {
     const double factor = 1.0 + step;
-    if (s.kind == "conductivity") {
+    if (s.kind == Sensitivity::Kind::conductivity) {
         for (const Part& part : model.parts) {
             if (part.name != s.name) continue;
             for (Material& m : model.materials) {
@@ -96,13 +96,13 @@ Model changed(Model model, const Sensitivity& s, double step) {
         }
     }
     for (Joint& j : model.joints) {
-        if (s.kind == "joint resistance" && display_name(j) == s.name) {
+        if (s.kind == Sensitivity::Kind::joint_resistance && display_name(j) == s.name) {
             if (j.resistance) *j.resistance *= factor;
             if (j.exchange_factor) *j.exchange_factor /= factor;
         }
     }
     for (Power& p : model.powers) {
-        if (s.kind == "power" && display_name(p) == s.name) {
+        if (s.kind == Sensitivity::Kind::power && display_name(p) == s.name) {
             if (p.total) *p.total *= factor;
             if (p.flux) *p.flux *= factor;
         }
@@ -110,15 +110,15 @@ Model changed(Model model, const Sensitivity& s, double step) {
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
         Cooling& cooling = model.coolings[c];
         if (display_name(cooling, c) != s.name) continue;
-        if (s.kind == "convection" && cooling.convection) *cooling.convection *= factor;
-        if (s.kind == "convection") {
+        if (s.kind == Sensitivity::Kind::convection && cooling.convection) *cooling.convection *= factor;
+        if (s.kind == Sensitivity::Kind::convection) {
             for (double& h : cooling.convection_curve.value) h *= factor;
         }
-        if (s.kind == "radiation") *cooling.emissivity *= factor;
-        if (s.kind == "ambient") *cooling.ambient += step;
+        if (s.kind == Sensitivity::Kind::radiation) *cooling.emissivity *= factor;
+        if (s.kind == Sensitivity::Kind::ambient) *cooling.ambient += step;
     }
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
-        if (s.kind == "hold" && display_name(model.holds[h], h) == s.name) model.holds[h].temperature += step;
+        if (s.kind == Sensitivity::Kind::hold && display_name(model.holds[h], h) == s.name) model.holds[h].temperature += step;
     }
     return model;
 }
@@ -135,7 +135,7 @@ int compare_with_differences(const Model& model, const Explanation& e, const Exp
         const double difference =
             (explain(more, solved(more), only_where).spot.temperature - explain(less, solved(less), only_where).spot.temperature) / (2.0 * step);
         const double expected = s.per_kelvin() ? difference : 0.1 * difference;
-        INFO(s.kind << " " << s.name << ": " << s.change << " against " << expected);
+        INFO(static_cast<int>(s.kind) << " " << s.name << ": " << s.change << " against " << expected);
         CHECK(std::abs(s.change - expected) <= 1e-4 * std::abs(expected) + 2e-6 * scale);
         ++checked;
     }
@@ -170,7 +170,8 @@ TEST_CASE("what depends on temperature is split as it is at the solution, and se
         CHECK(total(e.by_load) == Approx(e.rise).epsilon(1e-9));
         // Plate and shield share a material, and the correlation has no coefficient to change.
         Explanation own = e;
-        std::erase_if(own.sensitivities, [](const Sensitivity& s) { return s.kind == "conductivity" && (s.name == "plate" || s.name == "shield"); });
+        std::erase_if(own.sensitivities,
+                      [](const Sensitivity& s) { return s.kind == Sensitivity::Kind::conductivity && (s.name == "plate" || s.name == "shield"); });
         CHECK(compare_with_differences(model, own, options) >= 11);
     }
 }
@@ -195,9 +196,9 @@ TEST_CASE("a wall between two fluids is split into its textbook resistances", "[
     model.add(convection(side("wall", Side::plus_z), 100.0, 25_degC));
     const Explanation e = explain(model, solve_steady(model));
     REQUIRE(e.along.size() == 2);
-    CHECK(e.along[0].kind == "convection");
+    CHECK((e.along[0].kind == Contribution::Kind::convection));
     CHECK(e.along[0].rise == Approx(20.0).epsilon(1e-9));
-    CHECK(e.along[1].kind == "part");
+    CHECK((e.along[1].kind == Contribution::Kind::part));
     CHECK(e.along[1].rise == Approx(10.0).epsilon(1e-9));
     REQUIRE(e.by_load.size() == 1);
     CHECK(e.by_load[0].rise == Approx(30.0).epsilon(1e-9));

@@ -116,9 +116,9 @@ TEST_CASE("means, ends and energies are those of the exact course", "[findings]"
     CHECK(f.parts[0].coldest.time == 0.0);
     CHECK(f.sensors[0].mean == Approx(celsius(mean)).margin(2e-3));
     CHECK(f.sensors[0].highest_time == Approx(800.0));
-    CHECK(f.ledger.moved.loads[0] == Approx(watt * 800.0).epsilon(1e-9));
-    CHECK(f.ledger.moved.convection[0] == Approx(lost).epsilon(1e-4));
-    CHECK(f.ledger.stored == Approx(capacity * (end - 20.0)).epsilon(1e-4));
+    CHECK(f.energy.entries[0].energy == Approx(watt * 800.0).epsilon(1e-9));
+    CHECK(f.energy.entries[1].energy == Approx(lost).epsilon(1e-4));
+    CHECK(f.energy.stored == Approx(capacity * (end - 20.0)).epsilon(1e-4));
     CHECK(f.time_constant.value() == Approx(tau).epsilon(1e-3));
     CHECK(f.remaining_change.value() == Approx(80.0 - end).margin(0.01));
     CHECK(f.end_time == 800.0);
@@ -157,7 +157,7 @@ TEST_CASE("the history can be read between its rows, and says what the findings 
         if (r > 0) energy += 0.5 * (h.rows[r][in] + h.rows[r - 1][in]) * (h.time[r] - h.time[r - 1]);
     }
     CHECK(highest == Approx(f.parts[0].hottest.spot.temperature - zero_celsius).margin(0.02));
-    CHECK(energy == Approx(f.ledger.moved.loads[0]).epsilon(1e-9));  // rows stand on both sides of every jump
+    CHECK(energy == Approx(f.energy.entries[0].energy).epsilon(1e-9));  // rows stand on both sides of every jump
     for (double t = 0.0; t <= 1000.0; t += 25.0) {
         INFO("every 25 s: " << t);
         CHECK(std::any_of(h.time.begin(), h.time.end(), [&](double at) { return std::abs(at - t) < 1e-6; }));
@@ -174,7 +174,7 @@ TEST_CASE("a thermostat's period, duty and energy follow from its two courses", 
     const double up = tau * std::log(30.0 / 20.0), down = tau * std::log(40.0 / 30.0);
     CHECK(t.period.value() == Approx(up + down).epsilon(2e-3));
     CHECK(t.duty == Approx(up / (up + down)).epsilon(2e-3));
-    CHECK(t.energy == Approx(f.ledger.moved.loads[0]).epsilon(1e-6));
+    CHECK(t.energy == Approx(f.energy.entries[0].energy).epsilon(1e-6));
     CHECK(t.energy == Approx(watt * t.on_time).epsilon(1e-6));
     REQUIRE(t.switchings.size() >= 4);
     CHECK_FALSE(t.switchings[0].on);
@@ -184,7 +184,7 @@ TEST_CASE("a thermostat's period, duty and energy follow from its two courses", 
         CHECK(t.switchings[n].time - t.switchings[n - 1].time == Approx(t.switchings[n].on ? down : up).epsilon(5e-3));
     }
     CHECK(f.parts[0].hottest.spot.temperature <= 60_degC + 0.02);
-    CHECK(std::abs(f.ledger.relative_residual()) <= 1e-9);
+    CHECK(std::abs(f.energy.relative_residual()) <= 1e-9);
 }
 
 TEST_CASE("a cooling and a power that a study switches off are told so", "[findings]") {
@@ -194,8 +194,8 @@ TEST_CASE("a cooling and a power that a study switches off are told so", "[findi
     study.scale = {{"second", 0.0}, {"heater", 0.5}};
     m.add(study);
     const TimeFindings f = in_time(m).findings;
-    CHECK(f.ledger.moved.loads[0] == Approx(0.5 * watt * 500.0).epsilon(1e-9));
-    CHECK(f.ledger.moved.loads[1] == 0.0);
+    CHECK(f.energy.entries[0].energy == Approx(0.5 * watt * 500.0).epsilon(1e-9));
+    CHECK(f.energy.entries[1].energy == 0.0);
     CHECK_THAT(to_text(f), Contains("second"));
     CHECK(f.parts[0].end_mean == Approx(celsius(20.0 + 0.5 * (warming(500.0) - 20.0))).margin(0.1));
 }

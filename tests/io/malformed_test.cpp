@@ -151,7 +151,7 @@ const std::vector<Mistake> mistakes{
     {"unknown shape", "size = [80, 60, 4]", "shape = \"bx\"\nsize = [80, 60, 4]", "14:9",
      "shape takes one of \"box\", \"cylinder\", \"tube\", \"sphere\", \"cone\", \"prism\", \"revolution\" and \"stl\", found \"bx\" (did you mean \"box\"?)"},
     {"tube with nothing left", "size = [80, 60, 4]", "shape = \"tube\"\nouter_diameter = 8\ninner_diameter = 9\nlength = 3", "16:18",
-     "the inner diameter 9.00 mm leaves nothing of the outer one, 8.00 mm"},
+     "the inner diameter 9.00 mm must be smaller than the outer one, 8.00 mm"},
     {"radius and diameter", "size = [80, 60, 4]", "shape = \"sphere\"\nradius = 8\ndiameter = 9", "16:12", "radius and diameter say the same; give one"},
     {"cylinder without length", "size = [80, 60, 4]", "shape = \"cylinder\"\ndiameter = 9", "12:1", "length"},
     {"outline of two corners", "size = [80, 60, 4]", "shape = \"prism\"\nlength = 4\noutline = [[0, 0], [1, 0]]", "16:11",
@@ -196,7 +196,7 @@ const std::vector<Mistake> mistakes{
      "[[fluid]]\nname = \"brine\"\nconductivity = \"0.6 W/(m K)\"\ndensity = \"990 kg/m^3\"\nviscosity = \"-0.7 mPa s\"\nspecific_heat = \"4180 J/(kg "
      "K)\"\nexpansion = \"3e-4 1/K\"\n[[part]]\nname = \"plate\"",
      "12:1", "must be positive everywhere"},
-    {"error target of nothing", "cell = 2\n", "cell = 2\nerror_target = \"1e-9 K\"\n", "8:16", "no mesh makes temperatures known to"},
+    {"error target of nothing", "cell = 2\n", "cell = 2\nerror_target = \"1e-9 K\"\n", "8:16", "no mesh resolves temperatures to"},
     {"name with an end of line", "name = \"amplifier\"", "name = \"amp\\nlifier\"", "17:8", "holds the control character"},
     {"name that commands a terminal", "name = \"burst\"", "name = \"bu\\u001brst\"", "30:8", "holds the control character"},
     {"section that looks nowhere", "[[study]]\nname = \"lab\"",
@@ -282,7 +282,7 @@ static const std::vector<Mistake> mistakes_in_time{
      "cannot read \"none.csv\""},
     {"profile below absolute zero", "[\"1 h\", 5]", "[\"1 h\", -300]", "51:1", "at or below absolute zero"},
     {"thermostat in a cycle", "kind = \"transient\"\nambient = 20\nlasts = \"2 h\"\nstart = 20",
-     "kind = \"cyclic\"\nperiod = \"240 s\"\nambient = 20\nstart = 20", "60:1", "nothing repeats with a given period"},
+     "kind = \"cyclic\"\nperiod = \"240 s\"\nambient = 20\nstart = 20", "60:1", "does not repeat with a given period"},
     {"thermostat in a steady study", "upper = 45", "upper = 45\nstudies = [\"lab\"]", "60:11", "a thermostat acts in time only"},
     {"steps of a nanosecond", "start = 20", "start = 20\nlongest_step = \"1 ns\"", "66:16", "more than a million"},
     {"fields without number", "start = 20", "start = 20\nfields_every = \"1 ms\"", "66:16", "more than 2000"},
@@ -342,7 +342,7 @@ TEST_CASE("what is wrong with a study as a whole is told", "[io]") {
     CHECK_THAT(told(good + in_time, {{transient, "kind = \"cyclic\"\nperiod = \"100 s\"\nambient = 20\nstart = 20"},
                                      {"total = \"38 W\"", "total = \"38 W\"\nprofile = \"pulse\""},
                                      elsewhere}),
-               Contains("no whole number of times that of profile \"pulse\""));
+               Contains("not a whole multiple of that of profile \"pulse\""));
     CHECK_THAT(told(good + in_time, {{transient, "kind = \"cyclic\"\nperiod = \"240 s\"\nambient_profile = \"air\"\nstart = 20"}, elsewhere}),
                Contains("\"air\" does not repeat"));
     CHECK_THAT(told(good + in_time, {{"[[study]]\nname = \"lab\"\nscale = { burst = 0.5 }\n", ""}, {"cell = 2", "cell = 2\nerror_target = \"1 K\""}}),

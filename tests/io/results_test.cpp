@@ -32,7 +32,7 @@ TEST_CASE("the summary says the same as the findings", "[io]") {
     const Model model = block_on_plate();
     const Findings found = findings(model, solve_steady(model));
     const std::vector<StudyFindings> all{found};
-    const auto json = nlohmann::json::parse(summary_json(model, all));
+    const auto json = nlohmann::json::parse(to_json(summarise(model, all)));
     CHECK(json["firnfield"] == version);
     CHECK(json["fingerprint"] == fingerprint(model));
     const auto& study = json["studies"][0];
@@ -51,7 +51,7 @@ TEST_CASE("text from the outside cannot break the JSON", "[io]") {
     Model model = block_on_plate();
     model.title = "bad \xff bytes \"and\" quotes";
     const std::vector<StudyFindings> all{findings(model, solve_steady(model))};
-    CHECK_NOTHROW(nlohmann::json::parse(summary_json(model, all)));
+    CHECK_NOTHROW(nlohmann::json::parse(to_json(summarise(model, all))));
 }
 
 TEST_CASE("a results folder appears whole or not at all", "[io]") {

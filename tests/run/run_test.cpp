@@ -92,7 +92,7 @@ TEST_CASE("a study that fails leaves the others, and a stop what was finished", 
 
     const Model sound = three_studies();
     RunOptions options;
-    options.progress.marching = [](const std::string&) { return [](const TimeProgress& at) { return at.time < 10.0; }; };
+    options.progress = [](const Progress& at) { return at.time < 10.0; };
     const RunResult stopped = run_studies(sound, sound.studies, options);
     CHECK(stopped.stopped);
     REQUIRE(stopped.findings.size() == 1);
@@ -130,7 +130,7 @@ TEST_CASE("a program makes the results folder that the command makes, and goes o
     RunOptions stops;
     stops.checkpoint_steps = 3;
     RunOptions goes_on = stops;
-    stops.progress.marching = [](const std::string& study) { return [study](const TimeProgress& at) { return study != "warm up" || at.time < 30.0; }; };
+    stops.progress = [](const Progress& at) { return at.study != "warm up" || at.time < 30.0; };
     CHECK(run_into(scratch.path / "parts", stops, false).stopped);
     CHECK_FALSE(std::filesystem::exists(scratch.path / "parts"));
     const RunResult rest = run_into(scratch.path / "parts", goes_on, true);

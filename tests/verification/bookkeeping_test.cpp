@@ -201,7 +201,7 @@ TEST_CASE("melting at one temperature takes up all its latent heat, and the resu
     CHECK(through_file(m) == m);
     const TimeFindings f = solve_over_time(m, m.studies[0]);
     const double mass = 920.0 * 1e-6, sensible = mass * 2100.0 * 10.0, latent = mass * 334e3;
-    CHECK(f.parts[0].melted_end.value() == Approx((1.0 * 300.0 - sensible) / latent).epsilon(1e-3));
+    CHECK(f.parts[0].liquid.value().end == Approx((1.0 * 300.0 - sensible) / latent).epsilon(1e-3));
     CHECK(f.parts[0].end_mean == Approx(273.15).margin(0.01));
     CHECK(std::any_of(f.warnings.begin(), f.warnings.end(),
                       [](const Warning& w) { return w.kind == "melts_at_one_temperature" && w.message.find("10.0 mK") != std::string::npos; }));
@@ -219,7 +219,7 @@ TEST_CASE("melting at one temperature takes up all its latent heat, and the resu
     m.studies[0].lasts = 60.0;
     const TimeFindings both = solve_over_time(m, m.studies[0]);
     CHECK(std::isfinite(both.parts[0].end_mean));
-    CHECK(std::abs(both.ledger.relative_residual()) <= 1e-9);
+    CHECK(std::abs(both.energy.relative_residual()) <= 1e-9);
 }
 
 TEST_CASE("the ledger closes to 1e-9 with a temperature course, tables and curves everywhere", "[verification][time]") {
@@ -244,7 +244,7 @@ TEST_CASE("the ledger closes to 1e-9 with a temperature course, tables and curve
     m.add(Cooling{.name = "air", .on = exposed(), .convection_curve = {{0.0, 10.0, 80.0}, {0.0, 4.0, 9.0}}, .emissivity = 0.8, .ambient = 293.0});
     m.add(Study{.name = "day", .ambient = 293.0, .kind = StudyKind::transient, .lasts = 400.0});
     const TimeFindings f = solve_over_time(m, m.studies[0]);
-    CHECK(std::abs(f.ledger.relative_residual()) <= 1e-9);
+    CHECK(std::abs(f.energy.relative_residual()) <= 1e-9);
     // Shares of what came in and of what went out or was kept are 100 % each.
     const std::string text = to_text(f);
     double in = 0.0, out = 0.0;
@@ -362,7 +362,7 @@ TEST_CASE("a run that goes on counts the whole: time, steps, seconds, heat", "[v
         solve_transient(m, mesh, m.studies[0], start, {.checkpoint = [&](const TransientState& s) { kept.push_back(s); }, .checkpoint_steps = 2});
     REQUIRE(kept.size() >= 2);
     double begun = -1.0, last = 0.0;
-    const auto progress = [&](const TimeProgress& p) {
+    const auto progress = [&](const Progress& p) {
         if (begun < 0.0) begun = p.time - p.step;
         last = p.time;
         CHECK(p.end == 2000.0);

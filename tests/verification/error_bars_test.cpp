@@ -17,7 +17,8 @@ namespace {
 
 /// A quantity whose exact value is known.
 struct Known {
-    std::string kind, name;
+    FigureKind kind;
+    std::string name;
     double value;
 };
 
@@ -29,15 +30,16 @@ void compare(const Model& model, const std::vector<Known>& known, Tally& tally) 
     const BarredSolution s = solve_with_error_bars(model, studies_of(model).front());
     REQUIRE(s.findings.error_bars.has_value());
     for (const Known& k : known) {
-        const auto& bars = s.findings.error_bars->bars;
-        const auto bar = std::find_if(bars.begin(), bars.end(), [&](const ErrorBar& b) { return b.kind == k.kind && b.name == k.name; });
-        REQUIRE(bar != bars.end());
-        const double error = std::abs(bar->value - k.value);
-        INFO(k.kind << " of " << k.name << " at " << s.findings.cells << " cells: " << bar->value << " +- " << bar->error << ", true error " << error);
+        const auto& figures = s.findings.figures;
+        const auto figure = std::find_if(figures.begin(), figures.end(), [&](const Figure& f) { return f.kind == k.kind && f.name == k.name; });
+        REQUIRE(figure != figures.end());
+        REQUIRE(figure->bar.has_value());
+        const double error = std::abs(figure->value.value() - k.value), bar = figure->bar->error;
+        INFO(info(k.kind).word << " of " << k.name << " at " << s.findings.cells << " cells: " << *figure->value << " +- " << bar << ", true error " << error);
         ++tally.all;
-        if (error <= bar->error) ++tally.inside;
-        CHECK(error <= 5.0 * bar->error);
-        if (bar->error <= 5.0 * error) ++tally.within_five;
+        if (error <= bar) ++tally.inside;
+        CHECK(error <= 5.0 * bar);
+        if (bar <= 5.0 * error) ++tally.within_five;
     }
 }
 
@@ -63,62 +65,66 @@ TEST_CASE("error bars hold the true error and are not much wider", "[verificatio
     constexpr double q = 1e6, k = 2.0, h = 100.0, R = 0.01;
     for (const double cell : {2.2e-3, 1.5e-3, 1e-3}) {
         Model rod = heated(Cylinder{.radius = R, .length = 6_mm, .at = {0.3e-3, 0.1e-3, 0}}, {"side"}, cell);
-        compare(rod, {{"max", "core", 300 + q * R / (2 * h) + q * R * R / (4 * k)}, {"min", "core", 300 + q * R / (2 * h)}}, tally);
+        compare(rod, {{FigureKind::max, "core", 300 + q * R / (2 * h) + q * R * R / (4 * k)}, {FigureKind::min, "core", 300 + q * R / (2 * h)}}, tally);
         const Model ball = heated(Sphere{.radius = R, .at = {0.2e-3, 0.4e-3, 0.1e-3}}, {}, cell);
-        compare(ball, {{"max", "core", 300 + q * R / (3 * h) + q * R * R / (6 * k)}, {"min", "core", 300 + q * R / (3 * h)}}, tally);
+        compare(ball, {{FigureKind::max, "core", 300 + q * R / (3 * h) + q * R * R / (6 * k)}, {FigureKind::min, "core", 300 + q * R / (3 * h)}}, tally);
     }
     for (const double cell : {4_mm, 2.5_mm, 1.5_mm}) {
         Model fin = straight_fin(cell, 3);
         fin.sensors = {{.name = "tip", .in = "fin", .at = {30_mm, 1_mm, 2_mm}}};
-        compare(fin, {{"sensor", "tip", celsius(71.53696030362082)}, {"cooling", "cooling 1", 202.05151569359745 * 4e-3}}, tally);
+        compare(fin, {{FigureKind::sensor, "tip", celsius(71.53696030362082)}, {FigureKind::cooling, "cooling 1", 202.05151569359745 * 4e-3}}, tally);
 
         Model plate = orthotropic_plate(2.0 * cell);
         plate.sensors = {{.name = "middle", .in = "plate", .at = {50_mm, 30_mm, 0}}, {.name = "aside", .in = "plate", .at = {20_mm, 15_mm, 0}}};
         compare(plate,
-                {{"sensor", "middle", celsius(31.12441056562077)}, {"sensor", "aside", celsius(30.813813479133163)}, {"hold", "hold 2", 269.1058747076724e-3}},
+                {{FigureKind::sensor, "middle", celsius(31.12441056562077)},
+                 {FigureKind::sensor, "aside", celsius(30.813813479133163)},
+                 {FigureKind::hold, "hold 2", 269.1058747076724e-3}},
                 tally);
 
         Model edge = convected_plate(16.0 * cell);
         edge.sensors = {{.name = "edge", .in = "plate", .at = {0.6, 0.2, 5_mm}}};
-        compare(edge, {{"sensor", "edge", celsius(18.25375653713422)}}, tally);
+        compare(edge, {{FigureKind::sensor, "edge", celsius(18.25375653713422)}}, tally);
 
         compare(generating_slab(cell),
-                {{"max", "slab", celsius(97.56177941134813)}, {"min", "slab", celsius(82.84552845528457)}, {"cooling", "cooling 1", 1129.268292682927e-6}},
+                {{FigureKind::max, "slab", celsius(97.56177941134813)},
+                 {FigureKind::min, "slab", celsius(82.84552845528457)},
+                 {FigureKind::cooling, "cooling 1", 1129.268292682927e-6}},
                 tally);
-        compare(annular_fin(cell), {{"min", "fin", celsius(102.21844780910774)}, {"hold", "hold 1", -17.289796047606554}}, tally);
+        compare(annular_fin(cell), {{FigureKind::min, "fin", celsius(102.21844780910774)}, {FigureKind::hold, "hold 1", -17.289796047606554}}, tally);
     }
     for (const int through : {3, 5}) {
         const double cell = 9_mm / through;
         Model spread = spreading_plate(cell, through);
         spread.sensors = {{.name = "corner", .in = "plate", .at = {}}};
-        compare(spread, {{"max", "plate", celsius(74.70391210332838)}, {"sensor", "corner", celsius(65.04330181091638)}}, tally);
+        compare(spread, {{FigureKind::max, "plate", celsius(74.70391210332838)}, {FigureKind::sensor, "corner", celsius(65.04330181091638)}}, tally);
 
         Model pair = two_sources(1.5 * cell, through);
         pair.sensors = {{.name = "A", .in = "plate", .at = {42.5_mm, 40_mm, 0}},
                         {.name = "B", .in = "plate", .at = {106_mm, 67.5_mm, 0}},
                         {.name = "middle", .in = "plate", .at = {75_mm, 50_mm, 0}}};
         compare(pair,
-                {{"max", "plate", celsius(101.99221661632032)},
-                 {"sensor", "A", celsius(101.97486705906655)},
-                 {"sensor", "B", celsius(97.29027283656909)},
-                 {"sensor", "middle", celsius(95.09236311949823)}},
+                {{FigureKind::max, "plate", celsius(101.99221661632032)},
+                 {FigureKind::sensor, "A", celsius(101.97486705906655)},
+                 {FigureKind::sensor, "B", celsius(97.29027283656909)},
+                 {FigureKind::sensor, "middle", celsius(95.09236311949823)}},
                 tally);
 
         Model compound = compound_spreader(cell, through);
         compound.sensors = {{.name = "middle", .in = "spreader", .at = {30_mm, 30_mm, 0}}, {.name = "corner", .in = "spreader", .at = {60_mm, 60_mm, 0}}};
-        compare(compound, {{"sensor", "middle", celsius(82.40853140638947)}, {"sensor", "corner", celsius(68.15334971185668)}}, tally);
+        compare(compound, {{FigureKind::sensor, "middle", celsius(82.40853140638947)}, {FigureKind::sensor, "corner", celsius(68.15334971185668)}}, tally);
 
         Model layers = layered_board(0.5 * cell), smeared = smeared_board(0.5 * cell, 2 * through);
         layers.sensors = {{.name = "middle", .in = "layer 1", .at = {25_mm, 25_mm, 0}}, {.name = "corner", .in = "layer 1", .at = {50_mm, 50_mm, 0}}};
-        compare(layers, {{"sensor", "middle", celsius(42.55554607375994)}, {"sensor", "corner", celsius(30.022837401592312)}}, tally);
+        compare(layers, {{FigureKind::sensor, "middle", celsius(42.55554607375994)}, {FigureKind::sensor, "corner", celsius(30.022837401592312)}}, tally);
         smeared.sensors = {{.name = "middle", .in = "board", .at = {25_mm, 25_mm, 0}}, {.name = "corner", .in = "board", .at = {50_mm, 50_mm, 0}}};
-        compare(smeared, {{"sensor", "middle", celsius(46.92043805959881)}, {"sensor", "corner", celsius(29.91665755086131)}}, tally);
+        compare(smeared, {{FigureKind::sensor, "middle", celsius(46.92043805959881)}, {FigureKind::sensor, "corner", celsius(29.91665755086131)}}, tally);
 
         Model pin = pin_fin(0.4 * cell);
         pin.sensors = {{.name = "tip", .in = "pin", .at = {30_mm, 0, 0}}};
-        compare(pin, {{"sensor", "tip", celsius(66.63383230048511)}, {"hold", "hold 1", -1.7418790359535303}}, tally);
+        compare(pin, {{FigureKind::sensor, "tip", celsius(66.63383230048511)}, {FigureKind::hold, "hold 1", -1.7418790359535303}}, tally);
 
-        compare(disc_with_source(0.6 * cell, through), {{"max", "disc", celsius(66.2866705220687)}}, tally);
+        compare(disc_with_source(0.6 * cell, through), {{FigureKind::max, "disc", celsius(66.2866705220687)}}, tally);
     }
     WARN("error bars: " << tally.inside << " of " << tally.all << " true errors within, " << tally.within_five << " bars at most five times the error");
     CHECK(tally.inside >= 0.95 * tally.all);
@@ -137,10 +143,10 @@ TEST_CASE("each pair of parts that one joint rules has its own error bar", "[ver
     m.add(convection(exposed(), 50.0, 300.0));
     const Findings f = solve_with_error_bars(m, studies_of(m).front()).findings;
     std::vector<double> flows;
-    for (const ErrorBar& bar : f.error_bars->bars) {
-        if (bar.kind != "joint flow") continue;
-        flows.push_back(bar.value);
-        CHECK(bar.error < 0.2);  // flows of the two differ by far more
+    for (const Figure& figure : f.figures) {
+        if (figure.kind != FigureKind::joint_flow) continue;
+        flows.push_back(*figure.value);
+        CHECK(figure.bar.value().error < 0.2);  // flows of the two differ by far more
     }
     REQUIRE(flows.size() == 2);
     CHECK(std::abs(flows[0] - flows[1]) > 1.0);

@@ -27,6 +27,14 @@ struct InTime {
     std::vector<double> mean{};                  // °C of everything, by volume, per time
 };
 
+/// J that left into the first hold.
+inline double held(const TimeFindings& findings) {
+    for (const EnergyFinding& e : findings.energy.entries) {
+        if (e.kind == HeatKind::hold) return e.energy;
+    }
+    return 0.0;
+}
+
 /// The model's study number `index`; the ledger closes and nothing leaves the range of what drives it by more than the tolerance.
 inline InTime in_time(const Model& built, const std::vector<Reading>& readings = {}, const std::vector<double>& times = {}, std::size_t index = 0) {
     InTime out;

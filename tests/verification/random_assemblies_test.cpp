@@ -107,7 +107,7 @@ TEST_CASE("in the first moments: nothing reported leaves the range of start and 
                 if (!heated) CHECK(p.hottest.spot.temperature <= highest + slack);
             }
             for (const SensorOverTime& s : f.sensors) CHECK(s.lowest >= lowest - slack);
-            CHECK(std::abs(f.ledger.relative_residual()) <= 1e-9);
+            CHECK(std::abs(f.energy.relative_residual()) <= 1e-9);
             CHECK(std::none_of(f.warnings.begin(), f.warnings.end(), [](const Warning& w) { return w.kind == "ledger_open"; }));
         }
     }

@@ -143,7 +143,7 @@ TEST_CASE("why a node is hot adds up, and its sensitivities are derivatives", "[
             CHECK(sum == Approx(e.rise).epsilon(1e-8));
         }
         if (!place.lumped) CHECK(e.spot.at.z == Approx(0.0).margin(1e-9));  // on the surface of the resistor
-        const auto sensitivity = [&](const std::string& kind, const std::string& name) {
+        const auto sensitivity = [&](Sensitivity::Kind kind, const std::string& name) {
             return std::find_if(e.sensitivities.begin(), e.sensitivities.end(), [&](const Sensitivity& s) { return s.kind == kind && s.name == name; })->change;
         };
         constexpr double step = 1e-3;
@@ -154,11 +154,13 @@ TEST_CASE("why a node is hot adds up, and its sensitivities are derivatives", "[
             return 0.5 * (reads(up) - reads(down)) / by;
         };
         const auto resistance = [&](std::size_t r) { return 0.1 * changed([r](Model& x, double by) { *x.resistors[r].total *= 1.0 + by; }, step); };
-        CHECK(sensitivity("resistance", "solder") == Approx(resistance(0)).epsilon(2e-4));
-        CHECK(sensitivity("resistance", "leads") == Approx(resistance(1)).epsilon(2e-4));
-        CHECK(sensitivity("ambient", "leads") == Approx(changed([](Model& x, double by) { *x.resistors[1].ambient += by; }, 0.1)).epsilon(2e-4));
-        CHECK(sensitivity("power", "loss") == Approx(0.1 * changed([](Model& x, double by) { *x.powers[1].total *= 1.0 + by; }, step)).epsilon(2e-4));
-        CHECK(sensitivity("conductivity", "plate") ==
+        CHECK(sensitivity(Sensitivity::Kind::resistance, "solder") == Approx(resistance(0)).epsilon(2e-4));
+        CHECK(sensitivity(Sensitivity::Kind::resistance, "leads") == Approx(resistance(1)).epsilon(2e-4));
+        CHECK(sensitivity(Sensitivity::Kind::ambient, "leads") ==
+              Approx(changed([](Model& x, double by) { *x.resistors[1].ambient += by; }, 0.1)).epsilon(2e-4));
+        CHECK(sensitivity(Sensitivity::Kind::power, "loss") ==
+              Approx(0.1 * changed([](Model& x, double by) { *x.powers[1].total *= 1.0 + by; }, step)).epsilon(2e-4));
+        CHECK(sensitivity(Sensitivity::Kind::conductivity, "plate") ==
               Approx(0.1 * changed([](Model& x, double by) { x.materials[0].conductivity = isotropic(2.0 * (1.0 + by)); }, step)).epsilon(2e-3));
     }
 }
@@ -195,7 +197,7 @@ TEST_CASE("an ambient in time drives a resistor, and a settled cycle follows it"
     CHECK(f.sensors[0].highest - celsius(20) == Approx(10.0 / std::sqrt(1.0 + omega * omega)).margin(0.05));
     CHECK(f.hottest.spot.lumped);
     CHECK(f.hottest.spot.temperature == f.sensors[0].highest);
-    CHECK(std::abs(f.ledger.stored) <= 1e-3 * f.ledger.throughput);
+    CHECK(std::abs(f.energy.stored) <= 1e-3 * f.energy.throughput);
 }
 
 TEST_CASE("the hottest place may be a node, and one is explained where nothing is named", "[verification]") {

@@ -57,7 +57,7 @@ TEST_CASE("t03: semi-infinite solid, three kinds of step", "[verification][time]
         const InTime r = in_time(m, places, times);
         check_near({r.celsius[0][0], r.celsius[1][0], r.celsius[2][1], r.celsius[0][1]}, {90.0, 68.67590299291396, 54.83367812229253, 90.0},
                    {0.7, 0.4868, 0.3483, 0.7});
-        CHECK(-r.findings.ledger.moved.holds[0] / 4e-6 == Approx(5000241.134940753).epsilon(0.01));
+        CHECK(-held(r.findings) / 4e-6 == Approx(5000241.134940753).epsilon(0.01));
     }
     SECTION("convection") {
         Model m = solid();

@@ -19,41 +19,6 @@ double profile_span(const Model& model, const Profile& profile) {
     return longest;
 }
 
-/// Parameters with their values, and what can be solved besides the file as it stands.
-void tell_designs(const ModelFile& file) {
-    if (!file.parameters().empty()) say("\nParameters\n");
-    for (const ParameterInfo& p : file.parameters()) {
-        const std::string kind = name_of(p.value.dimension);
-        const QuantityKind shown{kind, p.value.dimension, ""};
-        const bool plain = p.value.dimension == Dimension{};
-        const std::string value = p.value.on_a_scale ? show_celsius(p.value.value)
-                                  : plain            ? fmt::format("{:g}", p.value.value)
-                                                     : show_quantity(p.value.value, shown);
-        say("  {} = {}", p.name, value);
-        if (p.spread)
-            say(", {} {}", p.spread->normal ? "standard deviation" : "±",
-                p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference)
-                : plain            ? fmt::format("{:g}", p.spread->width)
-                                   : show_quantity(p.spread->width, shown));
-        say("\n");
-    }
-    if (!file.designs().empty()) say("\nDesigns (firnfield compare, or solve --variant)\n");
-    std::string sweep;
-    for (const Design& d : file.designs()) {
-        if (!d.sweep.empty() && d.sweep == sweep) continue;  // told with its first point
-        sweep = d.sweep;
-        const auto points =
-            std::count_if(file.designs().begin(), file.designs().end(), [&](const Design& other) { return !sweep.empty() && other.sweep == sweep; });
-        say("  {}{}", sweep.empty() ? d.name : sweep, d.from.empty() ? "" : fmt::format(", from {}", d.from));
-        if (points > 0)
-            say(": a sweep of {} points over", points);
-        else
-            say(":");
-        for (const Change& c : d.changes) say(" {}{}", c.address, points > 0 ? "" : fmt::format(" = {}{}", c.value, &c == &d.changes.back() ? "" : ","));
-        say("{}\n", d.note.empty() ? "" : fmt::format(" ({})", d.note));
-    }
-}
-
 }  // namespace
 
 int check(const CheckOptions& options) {
@@ -81,7 +46,7 @@ int check(const CheckOptions& options) {
     }
     const Inspection inspection = inspect(model, mesh);
     say("{}", options.json ? to_json(inspection) : to_text(inspection));
-    if (!options.json) tell_designs(described);
+    if (!options.json) say("{}", designs_text(described));
     return done;
 }
 

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include <chrono>
 #include <filesystem>
 #include <functional>
 #include <optional>
@@ -106,7 +107,7 @@ int surface(const SurfaceOptions& options);
 
 struct KeysOptions {
     std::string table;  // empty: list all
-    bool markdown = false;
+    bool results = false, markdown = false;
 };
 int keys(const KeysOptions& options);
 
@@ -147,8 +148,8 @@ int finished(int status, bool output_was_closed);
 /// Changes given as "address = value". Throws Error for one without "=".
 std::vector<Change> changes_of(const std::vector<std::string>& set);
 
-/// For DesignOptions::progress: one line a study.
-std::function<bool(const std::string&, const std::string&)> design_progress(class ProgressLine& progress, std::size_t studies);
+/// For what solves designs: one line a study, of so many where that is known.
+ProgressCallback design_progress(class ProgressLine& progress, std::size_t studies = 0);
 
 /// Throws Error where error bars are asked for and all of these studies are in time, which have none.
 void require_error_bars(const std::vector<Study>& studies);
@@ -171,19 +172,28 @@ public:
     ProgressLine& operator=(const ProgressLine&) = delete;
     void show(const std::string& text);
     /// Whether the user has asked to stop.
-    [[nodiscard]] bool interrupted() const;
-    /// For SteadyOptions::progress; `label` names the study.
-    ProgressCallback callback(std::string label);
-    /// For TransientOptions::progress.
-    std::function<bool(const TimeProgress&)> time_callback(std::string label);
+    [[nodiscard]] static bool interrupted();
+    /// For whatever takes one.
+    ProgressCallback callback();
     /// Removes the line from a terminal.
     void close();
     /// From here on nothing interrupts: results are being put in place.
     void hold_interrupts();
 
 private:
+    /// Of what is under way: when it began, when a line was shown, and how far it was then.
+    struct Pace {
+        std::string study{}, stage{};
+        std::chrono::steady_clock::time_point start = std::chrono::steady_clock::now(), shown{};
+        double first = 0.0;  // residual, or share of the time done before
+        int iteration = -1;
+    };
+    void show_solve(const Progress& progress);
+    void show_run(const Progress& progress);
+
     bool quiet_, terminal_;
     bool open_ = false;
+    Pace pace_{};
     std::jthread watcher_;  // ends the command where the computation does not
 };
 

@@ -137,11 +137,13 @@ std::vector<Change> changes_of(const std::vector<std::string>& set) {
     return changes;
 }
 
-std::function<bool(const std::string&, const std::string&)> design_progress(ProgressLine& progress, std::size_t studies) {
-    return [&progress, studies, begun = std::make_shared<std::size_t>(0)](const std::string& design, const std::string& stage) {
-        if (progress.interrupted()) return false;
-        if (!stage.empty() && stage.find('%') == std::string::npos) progress.show(fmt::format("{}: {} ({} of {})", design, stage, ++*begun, studies));
-        return true;
+ProgressCallback design_progress(ProgressLine& progress, std::size_t studies) {
+    return [&progress, studies, begun = std::size_t{0}](const Progress& now) mutable {
+        if (now.stage == "begins") {
+            ++begun;
+            progress.show(fmt::format("{}: study {} ({}{})", now.design, now.study, begun, studies > 0 ? fmt::format(" of {}", studies) : ""));
+        }
+        return !ProgressLine::interrupted();
     };
 }
 
@@ -191,27 +193,11 @@ ProgressLine::~ProgressLine() {
     std::signal(SIGTERM, SIG_DFL);
 }
 
-bool ProgressLine::interrupted() const { return asked_to_stop; }
+bool ProgressLine::interrupted() { return asked_to_stop; }
 
 void ProgressLine::close() {
     if (open_) std::fputs("\r\x1b[K", stderr);
     open_ = false;
-}
-
-std::function<bool(const TimeProgress&)> ProgressLine::time_callback(std::string label) {
-    using Clock = std::chrono::steady_clock;
-    return [this, label = std::move(label), start = Clock::now(), shown = Clock::time_point(), done = -1.0](const TimeProgress& progress) mutable {
-        if (asked_to_stop) return false;
-        const auto now = Clock::now();
-        if (now - shown < std::chrono::milliseconds(terminal_ ? 200 : 5000)) return true;
-        shown = now;
-        const double elapsed = std::chrono::duration<double>(now - start).count(), share = progress.time / progress.end;
-        if (done < 0.0) done = std::max(0.0, (progress.time - progress.step) / progress.end);  // before this run of the program
-        const std::string left = share - done > 0.02 ? fmt::format(", about {:.0f} s left", elapsed * (1.0 - share) / (share - done)) : std::string();
-        show(fmt::format("{}: {} of {}, step {} of {}, {:.0f} s{}", label, show_quantity(progress.time, kinds::time), show_quantity(progress.end, kinds::time),
-                         progress.steps, show_quantity(progress.step, kinds::time), elapsed, left));
-        return true;
-    };
 }
 
 void ProgressLine::show(const std::string& text) {
@@ -226,34 +212,52 @@ void ProgressLine::show(const std::string& text) {
     }
 }
 
-ProgressCallback ProgressLine::callback(std::string label) {
-    struct State {
-        std::chrono::steady_clock::time_point start = std::chrono::steady_clock::now(), shown{};
-        double first = 0.0;
-        int step = -1;
-        std::string stage{};
-    };
-    return [this, label = std::move(label), state = std::make_shared<State>()](const Progress& progress) {
+ProgressCallback ProgressLine::callback() {
+    return [this](const Progress& progress) {
         if (asked_to_stop) return false;
-        const auto now = std::chrono::steady_clock::now();
-        if (progress.iteration < state->step || progress.stage != state->stage) *state = State{.stage = progress.stage};  // another mesh, another solve
-        if (state->first == 0.0) state->first = progress.residual;
-        // Every Newton step; in between a few times a second on a terminal, where the line is rewritten.
-        const bool next = progress.iteration != state->step;
-        if (!next && (!terminal_ || now - state->shown < std::chrono::milliseconds(200))) return true;
-        state->step = progress.iteration;
-        state->shown = now;
-        const double elapsed = std::chrono::duration<double>(now - state->start).count();
-        std::string left;
-        if (progress.residual > 0.0 && progress.residual < 0.5 * state->first && progress.residual > progress.target) {
-            // Residuals fall by about the same factor in the same time.
-            left = fmt::format(", about {:.0f} s left", elapsed * std::log(progress.residual / progress.target) / std::log(state->first / progress.residual));
+        const bool other = progress.study != pace_.study || progress.stage != pace_.stage || progress.iteration < pace_.iteration;
+        if (other) pace_ = {.study = progress.study, .stage = progress.stage};  // another study, mesh or solve
+        if (progress.of_run()) {
+            show_run(progress);
+        } else if (progress.of_solve()) {
+            show_solve(progress);
+        } else {
+            show(fmt::format("{}{}{}", progress.study, progress.study.empty() ? "" : ": ", progress.stage));
         }
-        const std::string step = progress.stage == "solving" ? fmt::format(", Newton step {}", progress.iteration + 1) : std::string();
-        show(fmt::format("{}: {}{}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", label, progress.stage, step, progress.residual, progress.target,
-                         std::max(0.0, elapsed), left));
         return true;
     };
+}
+
+/// Every Newton step; in between a few times a second on a terminal, where the line is rewritten.
+void ProgressLine::show_solve(const Progress& progress) {
+    const auto now = std::chrono::steady_clock::now();
+    if (pace_.first == 0.0) pace_.first = progress.residual;
+    const bool next = progress.iteration != pace_.iteration;
+    if (!next && (!terminal_ || now - pace_.shown < std::chrono::milliseconds(200))) return;
+    pace_.iteration = progress.iteration;
+    pace_.shown = now;
+    const double elapsed = std::chrono::duration<double>(now - pace_.start).count();
+    std::string left;
+    if (progress.residual > 0.0 && progress.residual < 0.5 * pace_.first && progress.residual > progress.target) {
+        // Residuals fall by about the same factor in the same time.
+        left = fmt::format(", about {:.0f} s left", elapsed * std::log(progress.residual / progress.target) / std::log(pace_.first / progress.residual));
+    }
+    const std::string step = progress.stage == "solving" ? fmt::format(", Newton step {}", progress.iteration + 1) : std::string();
+    show(fmt::format("{}: {}{}, heat residual {:.1e} (target {:.0e}), {:.0f} s{}", progress.study, progress.stage, step, progress.residual, progress.target,
+                     elapsed, left));
+}
+
+void ProgressLine::show_run(const Progress& progress) {
+    const auto now = std::chrono::steady_clock::now();
+    const double elapsed = std::chrono::duration<double>(now - pace_.start).count(), share = progress.time / progress.end;
+    if (pace_.iteration < 0) pace_.first = std::max(0.0, (progress.time - progress.step) / progress.end);  // done before this run of the program
+    pace_.iteration = 0;
+    if (now - pace_.shown < std::chrono::milliseconds(terminal_ ? 200 : 5000)) return;
+    pace_.shown = now;
+    const double done = share - pace_.first;
+    const std::string left = done > 0.02 ? fmt::format(", about {:.0f} s left", elapsed * (1.0 - share) / done) : std::string();
+    show(fmt::format("{}: {} of {}, step {} of {}, {:.0f} s{}", progress.study, show_quantity(progress.time, kinds::time),
+                     show_quantity(progress.end, kinds::time), progress.steps, show_quantity(progress.step, kinds::time), elapsed, left));
 }
 
 }  // namespace firnfield::command

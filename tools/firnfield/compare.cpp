@@ -34,14 +34,6 @@ std::vector<Design> chosen_designs(const ModelFile& file, const CompareOptions& 
     return chosen;
 }
 
-double leading_number(const std::string& text) {
-    try {
-        return std::stod(text);
-    } catch (const std::exception&) {
-        return 0.0;
-    }
-}
-
 std::size_t base_among(const std::vector<Outcome>& designs, const std::string& name) {
     if (name.empty()) return 0;
     const auto found = std::find_if(designs.begin(), designs.end(), [&](const Outcome& d) { return d.name == name; });
@@ -54,7 +46,7 @@ std::size_t base_among(const std::vector<Outcome>& designs, const std::string& n
 int tell(const Comparison& comparison, bool json) {
     say("{}", json ? to_json(comparison) : to_text(comparison));
     const auto& studies = comparison.designs[comparison.base].studies;
-    const bool kept = std::none_of(studies.begin(), studies.end(), [](const StudyOutcome& s) { return s.verdict == "missed"; });
+    const bool kept = std::none_of(studies.begin(), studies.end(), [](const StudyOutcome& s) { return s.verdict == Verdict::missed; });
     return kept ? done : limit_missed;
 }
 
@@ -74,20 +66,6 @@ int compare_folders(const CompareOptions& options) {
     const std::size_t base = base_among(designs, options.base);
     const Comparison comparison = compare("Comparison of results", std::move(designs), base);
     return tell(comparison, options.json);
-}
-
-void draw(const std::filesystem::path& folder, const Comparison& comparison) {
-    if (!charts_possible()) return;
-    std::filesystem::create_directories(folder / "charts");
-    std::vector<std::string> sweeps;
-    for (const Outcome& d : comparison.designs) {
-        if (!d.sweep.empty() && !listed(sweeps, d.sweep)) sweeps.push_back(d.sweep);
-    }
-    FileNames files;
-    for (const std::string& study : comparison.studies()) draw_comparison(folder / "charts" / files.claim(study), comparison, study);
-    for (const std::string& study : comparison.studies()) {
-        for (const std::string& sweep : sweeps) draw_sweep(folder / "charts" / files.claim(fmt::format("{} - {}", study, sweep)), comparison, sweep, study);
-    }
 }
 
 }  // namespace
@@ -112,34 +90,20 @@ int compare(const CompareOptions& options) {
     std::vector<NamedModel> models;
     for (const Design& d : designs) models.push_back({d.name, file.model(d)});
     ProgressLine progress(options.quiet, &folder);
-    DesignOptions how{.studies = options.studies, .error_bars = options.error_bars};
-    how.progress = design_progress(progress, models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size()));
-    const auto found = solve_designs(models, how);
+    const std::size_t studies = models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size());
+    const auto found = solve_designs(models, {.studies = options.studies, .error_bars = options.error_bars, .progress = design_progress(progress, studies)});
     progress.close();
 
     std::vector<Outcome> outcomes;
-    std::filesystem::create_directories(folder.path() / "designs");
-    std::vector<std::string> names;
-    for (const Design& d : designs) names.push_back(d.name);
-    const std::vector<std::string> files = file_names(names);
+    std::vector<Summary> summaries;
     for (std::size_t d = 0; d < designs.size(); ++d) {
-        Outcome row{.name = designs[d].name,
-                    .fingerprint = fingerprint(models[d].model),
-                    .mass = found[d].empty() ? std::nullopt : mass_of(found[d].front()),
-                    .sweep = designs[d].sweep};
-        for (const StudyFindings& study : found[d]) row.studies.push_back(outcome(study));
-        if (!row.sweep.empty()) {
-            for (const Change& change : designs[d].changes) row.at.push_back({change.address, change.value, leading_number(change.value)});
-        }
-        outcomes.push_back(std::move(row));
-        write_file(folder.path() / "designs" / (files[d] + ".json"), summary_json(models[d].model, found[d], {seen_from(path, target), designs[d].name, {}}));
+        outcomes.push_back(outcome_of(designs[d], models[d].model, found[d]));
+        summaries.push_back(summarise(models[d].model, found[d], {seen_from(path, target), designs[d].name, {}}));
     }
     const std::size_t base = base_among(outcomes, options.base);
     const Comparison comparison = compare(file.base().title, std::move(outcomes), base);
-    write_file(folder.path() / "comparison.csv", to_csv(comparison));
-    draw(folder.path(), comparison);
+    write_comparison(folder.path(), comparison, summaries);
     progress.hold_interrupts();
-    write_file(folder.path() / "summary.json", to_json(comparison));  // last: with it the folder is one of results
     folder.commit();
     const int exit = tell(comparison, options.json);
     if (!options.json) say("\nFigures of all designs in {}\n", (target / "comparison.csv").string());

@@ -1,4 +1,4 @@
-// `firnfield keys`: the reference of the model file.
+// `firnfield keys`: the reference of the model file and of results.
 
 #include "commands.hpp"
 
@@ -9,9 +9,9 @@
 namespace firnfield::command {
 
 int keys(const KeysOptions& options) {
-    const std::vector<KeyTable>& tables = key_tables();
+    const std::vector<KeyTable>& tables = options.results ? result_tables() : key_tables();
     if (options.table.empty() && !options.markdown) {
-        say("{}", key_tables_text());
+        say("{}", options.results ? result_tables_text() : key_tables_text());
         return done;
     }
     if (options.table.empty()) {
@@ -24,7 +24,7 @@ int keys(const KeysOptions& options) {
     if (found == tables.end()) {
         std::string known;
         for (const KeyTable& table : tables) known += (known.empty() ? "" : ", ") + table.name;
-        throw Error(fmt::format("a model file has no table \"{}\"; there are {}", options.table, known));
+        throw Error(fmt::format("{} have no table \"{}\"; there are {}", options.results ? "results" : "model files", options.table, known));
     }
     say("{}", options.markdown ? to_markdown(*found) : to_text(*found));
     return done;

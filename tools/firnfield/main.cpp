@@ -147,8 +147,9 @@ static int run(int argc, char** argv) {
     surface_command->add_option("--chord", surface_options.chord, "How far facets may be from curved faces (default: 0.05 mm)");
 
     KeysOptions keys_options;
-    auto* keys_command = app.add_subcommand("keys", "Tell the tables of a model file, and what their keys take and mean");
+    auto* keys_command = app.add_subcommand("keys", "Tell the tables of a model file or of results, and what their keys take and mean");
     keys_command->add_option("TABLE", keys_options.table, "Table or shape, as in \"part\" or \"cylinder\"; without it, list all");
+    keys_command->add_flag("--results", keys_options.results, "Tell the tables of results for machines instead: summary.json and what --json prints");
     keys_command->add_flag("--markdown", keys_options.markdown, "Print a table of Markdown instead of text");
 
     MaterialsOptions materials_options;

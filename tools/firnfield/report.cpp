@@ -17,7 +17,7 @@ int report(const ReportOptions& options) {
         if (std::filesystem::exists(beside / "summary.json")) how.comparison = beside;
     }
     ProgressLine progress(options.quiet);
-    how.progress = [&](const std::string& stage) { progress.show(stage); };
+    how.progress = progress.callback();
     const std::string page = report_page(folder, how);
     progress.hold_interrupts();
     write_file(target, page);

@@ -58,15 +58,11 @@ int solve(const SolveOptions& options) {
     if (!folder.put_aside().empty()) tell("A stopped run lies where these results are made; it was put aside in {}\n", folder.put_aside().string());
 
     ProgressLine progress(options.quiet, &folder);
-    const auto stage = [&](const std::string& what) { progress.show(what); };
-    RunOptions how{.error_bars = options.error_bars, .why = options.why, .checkpoint_steps = options.checkpoint_steps};
-    how.progress.stage = stage;
-    how.progress.solving = [&](const std::string& study) { return progress.callback(study); };
-    how.progress.marching = [&](const std::string& study) { return progress.time_callback(study); };
+    const RunOptions how{.error_bars = options.error_bars, .why = options.why, .checkpoint_steps = options.checkpoint_steps, .progress = progress.callback()};
     RunResult result;
     std::string summary;
     try {
-        ResultsWriter writer(model, folder, {.from = from, .pictures = options.pictures, .resume = options.resume, .progress = stage});
+        ResultsWriter writer(model, folder, {.from = from, .pictures = options.pictures, .resume = options.resume, .progress = progress.callback()});
         result = run_studies(model, studies, how, writer.sinks());
         if (result.stopped) progress.hold_interrupts();
         progress.close();

@@ -18,8 +18,8 @@ int why(const WhyOptions& options) {
         options.study.empty() ? studies.front() : *std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return s.name == options.study; });
 
     ProgressLine progress(options.quiet);
-    ExplainOptions what{.part = options.part, .sensor = options.sensor, .coldest = options.coldest, .progress = progress.callback(study.name)};
-    const Explanation found = solve_and_explain(model, study, what, progress.time_callback(study.name));
+    ExplainOptions what{.part = options.part, .sensor = options.sensor, .coldest = options.coldest, .progress = of_study(progress.callback(), study.name)};
+    const Explanation found = solve_and_explain(model, study, what);
     progress.close();
     if (!options.chart.empty()) draw_explanation(std::filesystem::path(options.chart).replace_extension(), found);
     if (options.json) {

@@ -1,0 +1,289 @@
+// Findings as tables, for text and page alike.
+
+#include "report/finding_tables.hpp"
+
+#include "findings/schema/in_time.hpp"
+#include "findings/schema/inspection.hpp"
+#include "report/table.hpp"
+#include "report/table_maker.hpp"
+
+#include <algorithm>
+#include <limits>
+
+namespace firnfield {
+namespace {
+
+std::string limit_text(const auto& limit) { return fmt::format("{} {}", limit.upper ? "<" : ">", degrees(limit.limit)); }
+
+std::string where(const Spot& spot, const std::string& subject) {
+    const std::string at = spot.lumped ? "lumped node" : place(spot.at);
+    return spot.body == subject ? at : spot.body + " " + at;
+}
+
+/// A limit's row, without the study. In time there is no room for `places` where lines are short.
+std::vector<std::string> limit_cells(const LimitFinding& l, bool) {
+    return {l.kept() ? "ok" : "MISSED",
+            l.subject,
+            limit_text(l),
+            degrees(l.worst.temperature),
+            "",
+            fmt::format("{:+.1f}", l.margin),
+            where(l.worst, l.subject),
+            "",
+            "",
+            ""};
+}
+
+std::vector<std::string> limit_cells(const LimitOverTime& l, bool places) {
+    return {l.kept() ? "ok" : "MISSED",
+            l.after > 0.0 ? fmt::format("{}, after {}", l.subject, duration(l.after)) : l.subject,
+            limit_text(l),
+            degrees(l.worst.spot.temperature),
+            duration(l.worst.time),
+            fmt::format("{:+.1f}", l.margin),
+            places ? where(l.worst.spot, l.subject) : std::string(),
+            l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : duration(*l.first_crossing)) : "-",
+            l.beyond.empty() ? "-" : duration(l.time_beyond()) + (l.beyond.size() > 1 ? fmt::format(" ×{}", l.beyond.size()) : ""),
+            l.met_from        ? duration(*l.met_from)
+            : l.beyond_at_end ? "not yet"
+                              : "-"};
+}
+
+/// Limits of several studies in one table.
+class LimitRows {
+public:
+    void add(const auto& findings, const std::string& study) {
+        for (const auto& limit : findings.limits) {
+            std::vector<std::string> cells = limit_cells(limit, !study.empty());
+            cells.insert(cells.begin(), study);
+            rows_.emplace_back(limit.margin, std::move(cells));
+        }
+    }
+    [[nodiscard]] FindingTable table() {
+        FindingTable out{.columns = {{"study", false},
+                                     {"", false},
+                                     {"limit on", false},
+                                     {"limit °C", true},
+                                     {"found °C", true},
+                                     {"at", true},
+                                     {"margin K", true},
+                                     {"where (mm)", false},
+                                     {"first beyond", true},
+                                     {"beyond for", true},
+                                     {"holds from", true}}};
+        std::stable_sort(rows_.begin(), rows_.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+        for (auto& row : rows_) out.rows.push_back(std::move(row.second));
+        drop_empty_columns(out);
+        return out;
+    }
+
+private:
+    std::vector<std::pair<double, std::vector<std::string>>> rows_;
+};
+
+/// Sensors and lumped nodes stand in one table.
+template <typename T>
+FindingTable sensors_table(const std::vector<T>& sensors) {
+    const bool nodes = std::any_of(sensors.begin(), sensors.end(), [](const T& s) { return s.lumped; });
+    FindingTable out = table_of(nodes ? "Sensors and nodes" : "Sensors", sensors);
+    if (nodes) out.columns.front().head = "sensor or node";
+    return out;
+}
+
+/// Where the heat goes: what comes in, then what leaves.
+FindingTable heat_table(const Findings& f) {
+    const double scale = f.ledger.throughput;
+    FindingTable out{
+        .title = "Heat balance",
+        .columns = {{"", false}, {"", false}, {"heat W", true}, {"share", true}, {"area", true}, {"mean °C", true}, {"to °C", true}, {"W/(m² K)", true}}};
+    const auto row = [&](std::string_view way, std::string name, double heat, std::vector<std::string> more) {
+        std::vector<std::string> cells{std::string(way), std::move(name), watts(heat, scale),
+                                       scale > 0.0 ? fmt::format("{:.1f} %", 100.0 * heat / scale) : "-"};
+        cells.insert(cells.end(), more.begin(), more.end());
+        cells.resize(out.columns.size());
+        out.rows.push_back(std::move(cells));
+    };
+    for (const LoadFinding& l : f.loads)
+        row("in", l.name, l.heat, {l.area ? show_quantity(*l.area, kinds::area) : "", l.mean_surface ? degrees(*l.mean_surface) : ""});
+    for (const CoolingFinding& c : f.coolings) {
+        row("out", c.name + ", convection", c.convection,
+            {show_quantity(c.area, kinds::area), degrees(c.mean_surface), degrees(c.ambient), fmt::format("{:.2f}", c.mean_coefficient())});
+        if (c.radiates) row("", c.name + ", radiation", c.radiation, {});
+    }
+    for (const HoldFinding& h : f.holds) row("out", h.name + ", held", h.flow, {show_quantity(h.area, kinds::area), "", degrees(h.temperature)});
+    for (const ResistorFinding& r : f.resistors) {
+        if (r.to_ambient) row("out", r.name + ", resistor", r.flow, {});
+    }
+    out.notes.push_back(fmt::format("in {} W, out {} W, unaccounted {:.1e} W ({:.1e} of the throughput)", watts(f.ledger.loads, scale),
+                                    watts(f.ledger.convection + f.ledger.radiation + f.ledger.holds + f.ledger.resistors, scale), std::abs(f.ledger.residual),
+                                    std::abs(f.ledger.relative_residual())));
+    drop_empty_columns(out);
+    return out;
+}
+
+/// What came in stands against what went out and what was kept, each side of it 100 %: a sum that is negative changes sides.
+FindingTable energy_table(const TimeFindings& f) {
+    struct Row {
+        std::string name;
+        double joule;  // in, if positive
+        bool load = false;
+    };
+    std::vector<Row> rows;
+    constexpr std::string_view how[] = {"", ", convection", ", radiation", ", held", ", resistor"};
+    for (const EnergyFinding& e : f.energy.entries) {
+        const bool load = e.kind == HeatKind::load;
+        rows.push_back({e.name + std::string(how[static_cast<std::size_t>(e.kind)]), load ? e.energy : -e.energy, load});
+    }
+    rows.push_back({"", -f.energy.stored});
+    const bool nodes = std::any_of(f.sensors.begin(), f.sensors.end(), [](const SensorOverTime& s) { return s.lumped; });
+    double all = 0.0;
+    for (const Row& row : rows) all += std::max(0.0, row.joule);
+    FindingTable out{.title = f.cycle ? "Energy over one cycle" : "Energy over the whole time",
+                     .columns = {{"", false}, {"", false}, {"energy", true}, {"share", true}}};
+    for (const bool in : {true, false}) {
+        for (const Row& row : rows) {
+            const bool comes_in = row.joule > 0.0 || (row.joule == 0.0 && row.load);
+            if (comes_in != in || (row.name.empty() && row.joule == 0.0)) continue;
+            const std::string_view way = !row.name.empty() ? (in ? "in" : "out") : in ? "given" : "kept";
+            out.rows.push_back({std::string(way),
+                                !row.name.empty() ? row.name
+                                : in              ? nodes ? "up by parts and nodes" : "up by the parts"
+                                : nodes           ? "stored in parts and nodes"
+                                                  : "stored in the parts",
+                                show_quantity(std::abs(row.joule), kinds::energy, 4),
+                                all > 0.0 ? fmt::format("{:.1f} %", 100.0 * std::abs(row.joule) / all) : "-"});
+        }
+    }
+    out.notes.push_back(fmt::format("unaccounted {:.1e} of the throughput", std::abs(f.energy.relative_residual())));
+    return out;
+}
+
+/// One line for limits of either kind of study.
+template <typename F, typename WhenWorst>
+std::string verdict_of(const F& f, const std::string& hottest, const WhenWorst& when) {
+    if (f.limits.empty()) return "NO LIMITS SET   hottest " + hottest;
+    const auto missed = std::count_if(f.limits.begin(), f.limits.end(), [](const auto& l) { return !l.kept(); });
+    const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
+    const std::string which = tightest.subject + when(tightest);
+    return missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {:.1f} K, {}", tightest.margin, which)
+                       : fmt::format("{} OF {} LIMITS MISSED   worst by {:.1f} K, {}", missed, f.limits.size(), -tightest.margin, which);
+}
+
+void add(std::vector<FindingTable>& tables, FindingTable table) {
+    if (!table.empty()) tables.push_back(std::move(table));
+}
+
+}  // namespace
+
+std::string to_text(const FindingTable& table) {
+    if (table.empty()) return {};
+    std::vector<std::string> heads;
+    for (const FindingTable::Column& column : table.columns) heads.push_back((column.right ? ">" : "") + column.head);
+    Table text(std::move(heads));
+    for (const auto& row : table.rows) text.row(row);
+    std::string out = (table.title.empty() ? std::string() : heading(table.title)) + text.text();
+    for (const std::string& note : table.notes) out += "  " + note + "\n";
+    return out;
+}
+
+std::string to_text(std::span<const FindingTable> tables) {
+    std::string out;
+    for (const FindingTable& table : tables) out += to_text(table);
+    return out;
+}
+
+FindingTable limits_table(const Findings& findings) {
+    LimitRows rows;
+    rows.add(findings, {});
+    return rows.table();
+}
+
+FindingTable limits_table(const TimeFindings& findings) {
+    LimitRows rows;
+    rows.add(findings, {});
+    return rows.table();
+}
+
+FindingTable limits_table(std::span<const StudyFindings> studies) {
+    LimitRows rows;
+    for (const StudyFindings& study : studies) std::visit([&](const auto& f) { rows.add(f, f.study.name); }, study);
+    return rows.table();
+}
+
+std::vector<FindingTable> finding_tables(const Findings& f) {
+    const double scale = f.ledger.throughput;
+    std::vector<FindingTable> out;
+    add(out, table_of("Parts", f.parts, scale));
+    add(out, sensors_table(f.sensors));
+    add(out, table_of("Joints", f.joints, scale));
+    add(out, table_of("Resistors", f.resistors, scale));
+    add(out, heat_table(f));
+    return out;
+}
+
+std::vector<FindingTable> finding_tables(const TimeFindings& f) {
+    std::vector<FindingTable> out;
+    add(out, table_of("Parts over the whole time", f.parts));
+    add(out, sensors_table(f.sensors));
+    add(out, table_of("Thermostats", f.thermostats));
+    add(out, energy_table(f));
+    return out;
+}
+
+FindingTable error_bars_table(const Findings& f) {
+    FindingTable out{.title = "Error bars of the mesh",
+                     .columns = {{"quantity", false}, {"of", false}, {"value", true}, {"±", true}, {"order", true}, {"", false}}};
+    if (!f.error_bars) return out;
+    for (const Figure& figure : f.figures) {
+        if (!figure.bar || of_limit(figure.kind)) continue;  // of a limit: its temperature tells it
+        const DiscretisationError& bar = *figure.bar;
+        if (bar.exact && *figure.value == 0.0) continue;  // the drop over a perfect joint
+        const QuantityKind& quantity = *info(figure.kind).quantity;
+        // The value with as many decimals as its error deserves.
+        const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(bar.error, 1e-6)))), 0, 4);
+        out.rows.push_back({std::string(info(figure.kind).word), figure.name,
+                            fmt::format("{:.{}f} {}", quantity.out(figure.value.value_or(0.0)), decimals, show_unit(quantity)),
+                            fmt::format("{:.2g} {}", bar.error, quantity.absolute_temperature ? "K" : show_unit(quantity)),
+                            bar.exact   ? "exact"
+                            : bar.order ? fmt::format("{:.1f}", *bar.order)
+                                        : "-",
+                            bar.trusted ? "" : "too coarse to be sure"});
+    }
+    const ErrorBars& e = *f.error_bars;
+    std::string cells;
+    for (const Index n : e.cells) cells += (cells.empty() ? "" : ", ") + grouped(n);
+    out.notes.push_back(fmt::format("from meshes of {} cells", cells));
+    if (!e.outlook.empty()) out.notes.push_back(e.outlook);
+    if (!e.layers.empty())
+        out.notes.push_back(
+            fmt::format("the finest mesh has smaller cells across {} {} of the grid", e.layers.size(), e.layers.size() == 1 ? "layer" : "layers"));
+    return out;
+}
+
+std::vector<FindingTable> inspection_tables(const Inspection& i) {
+    double mass = 0.0;
+    for (const PartInspection& p : i.parts) mass += p.mass.value_or(0.0);
+    std::vector<FindingTable> out;
+    add(out, table_of(fmt::format("Parts, {} in total", show_quantity(mass, kinds::mass)), i.parts));
+    if (!out.empty()) {
+        for (const std::string& mirror : i.mirrors)
+            out.back().notes.push_back("symmetry: " + mirror + "; masses, areas and powers are those of the whole product");
+    }
+    add(out, table_of("Joints", i.joints));
+    add(out, table_of("Nodes", i.nodes));
+    add(out, table_of("Resistors", i.resistors));
+    return out;
+}
+
+FindingTable rules_table(const Inspection& inspection) { return table_of("Exposed surfaces", inspection.rules); }
+
+std::string verdict_line(const Findings& f) {
+    return verdict_of(f, fmt::format("{} in {}", show_celsius(f.hottest.temperature), f.hottest.body), [](const LimitFinding&) { return std::string(); });
+}
+
+std::string verdict_line(const TimeFindings& f) {
+    return verdict_of(f, fmt::format("{} in {} at {}", show_celsius(f.hottest.spot.temperature), f.hottest.spot.body, duration(f.hottest.time)),
+                      [](const LimitOverTime& l) { return " at " + duration(l.worst.time); });
+}
+
+}  // namespace firnfield

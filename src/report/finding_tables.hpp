@@ -1,0 +1,50 @@
+/// Findings as tables: the same ones in text and on the page. What columns they have and what their rows tell comes from the descriptions
+/// of findings (findings/schema).
+#pragma once
+
+#include <firnfield/history.hpp>
+
+#include <span>
+#include <string>
+#include <vector>
+
+namespace firnfield {
+
+struct FindingTable {
+    std::string title{};
+    struct Column {
+        std::string head{};
+        bool right = false;
+        bool operator==(const Column&) const = default;
+    };
+    std::vector<Column> columns{};
+    std::vector<std::vector<std::string>> rows{};
+    std::vector<std::string> notes{};  ///< lines below it
+    [[nodiscard]] bool empty() const { return rows.empty(); }
+};
+
+/// The tables as text, each under its title.
+[[nodiscard]] std::string to_text(const FindingTable& table);
+[[nodiscard]] std::string to_text(std::span<const FindingTable> tables);
+
+/// The limits of a study, the tightest first; of a list of studies each row tells which it is of, and where in time, too. A row has "ok" or "MISSED" before the
+/// subject.
+[[nodiscard]] FindingTable limits_table(const Findings& findings);
+[[nodiscard]] FindingTable limits_table(const TimeFindings& findings);
+[[nodiscard]] FindingTable limits_table(std::span<const StudyFindings> studies);
+/// Parts, sensors, joints, resistors, where the heat goes; those that have no rows are left out.
+[[nodiscard]] std::vector<FindingTable> finding_tables(const Findings& findings);
+/// Parts, sensors, thermostats, energy.
+[[nodiscard]] std::vector<FindingTable> finding_tables(const TimeFindings& findings);
+/// Figures with their error bars; no rows where none were worked out.
+[[nodiscard]] FindingTable error_bars_table(const Findings& findings);
+/// What `check` tells: parts, joints, nodes, resistors.
+[[nodiscard]] std::vector<FindingTable> inspection_tables(const Inspection& inspection);
+/// The rules that pick surfaces.
+[[nodiscard]] FindingTable rules_table(const Inspection& inspection);
+
+/// The margin of the limit that is tightest, in one line: "ALL LIMITS KEPT   smallest margin 3.1 K, lid".
+[[nodiscard]] std::string verdict_line(const Findings& findings);
+[[nodiscard]] std::string verdict_line(const TimeFindings& findings);
+
+}  // namespace firnfield

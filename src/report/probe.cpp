@@ -1,0 +1,234 @@
+// Answers questions about temperatures from a results folder.
+
+#include <firnfield/probe.hpp>
+
+#include <firnfield/quantity.hpp>
+#include <firnfield/results.hpp>
+#include <firnfield/transient.hpp>
+
+#include "base/words.hpp"
+#include "model/lumped.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+namespace firnfield {
+namespace {
+
+/// A column of the answer.
+struct Quantity {
+    std::string name;
+    std::function<double(const SteadySolution&, const Findings&)> read;  // K
+};
+
+std::string trimmed(std::string text) {
+    text.erase(0, std::min(text.find_first_not_of(' '), text.size()));
+    text.erase(text.find_last_not_of(' ') + 1);
+    return text;
+}
+
+/// Three lengths; bare numbers are in the unit of the model file.
+Vec3 point_of(const std::string& text, const std::string& whole, const std::string& unit) {
+    Vec3 point;
+    std::size_t at = 0;
+    for (int axis = 0; axis < 3; ++axis) {
+        const std::size_t comma = axis < 2 ? text.find(',', at) : text.size();
+        const std::string number = comma == std::string::npos ? std::string() : trimmed(text.substr(at, comma - at));
+        const bool bare = !number.empty() && number.find_first_not_of("0123456789.+-eE") == std::string::npos;
+        try {
+            point[axis] = parse_quantity(bare ? number + " " + unit : number, kinds::length);
+        } catch (const QuantityError&) {
+            throw Error(
+                fmt::format("\"{}\" is not a part and a point in {}; write for example \"base: 90, 60, 3\" or \"base: 9 cm, 6 cm, 3 mm\"", whole, unit));
+        }
+        at = comma + 1;
+    }
+    return point;
+}
+
+/// "base: 90, 60, 3" in its two parts.
+std::pair<std::string, std::string> part_and_rest(const std::string& text) {
+    const std::size_t colon = text.rfind(':');
+    if (colon == std::string::npos) throw Error(fmt::format("\"{}\" names no part; write for example \"base: 90, 60, 3\"", text));
+    return {trimmed(text.substr(0, colon)), text.substr(colon + 1)};
+}
+
+const Study& study_called(const std::vector<Study>& studies, const std::string& name) {
+    const auto found =
+        std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return name.empty() ? s.kind != StudyKind::steady : s.name == name; });
+    if (found != studies.end()) return *found;
+    if (name.empty()) return studies.front();
+    std::string known;
+    for (const Study& s : studies) known += fmt::format("{}\"{}\"", known.empty() ? "" : ", ", s.name);
+    throw Error(fmt::format("the results have no study \"{}\"; they have {}", name, known));
+}
+
+const Coverage& coverage_of(const Model& model, const Network& network, const std::string& name, Coverage& own, const Mesh& mesh) {
+    for (std::size_t c = 0; c < model.coolings.size(); ++c) {
+        if (display_name(model.coolings[c], c) == name) return network.cooling_coverage[c];
+    }
+    for (std::size_t h = 0; h < model.holds.size(); ++h) {
+        if (display_name(model.holds[h], h) == name) return network.hold_coverage[h];
+    }
+    for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
+        if (model.surfaces[s].name != name) continue;
+        own.patches = select_patches(model, mesh, model.surfaces[s].pick, fmt::format("surface[{}]", s));
+        for (const Index p : own.patches) own.area += mesh.patches.area[p];
+        return own;
+    }
+    throw Error(fmt::format("the model has no surface, cooling or hold \"{}\"", name));
+}
+
+std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const Network& network, const ProbeQuestion& question, const std::string& unit) {
+    std::vector<Quantity> out;
+    for (const std::string& part : question.parts) {
+        const bool known = std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == part; });
+        if (!known) throw Error(fmt::format("the model has no part \"{}\"", part));
+        const auto of = [part](const Findings& f) -> const PartFinding& {
+            return *std::find_if(f.parts.begin(), f.parts.end(), [&](const PartFinding& p) { return p.name == part; });
+        };
+        out.push_back({part + " min", [of](const SteadySolution&, const Findings& f) { return of(f).coldest.temperature; }});
+        out.push_back({part + " mean", [of](const SteadySolution&, const Findings& f) { return of(f).mean; }});
+        out.push_back({part + " max", [of](const SteadySolution&, const Findings& f) { return of(f).hottest.temperature; }});
+    }
+    const std::vector<Sensor> sensors = sensors_of(model);
+    for (const std::string& name : question.sensors) {
+        const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == name; });
+        if (sensor == sensors.end()) throw Error(fmt::format("the model has no sensor \"{}\"", name));
+        out.push_back({name, [&model, s = *sensor](const SteadySolution& at, const Findings&) { return temperature_at(model, at, s.in, s.at, "the sensor"); }});
+    }
+    for (const std::string& text : question.points) {
+        const auto [part, rest] = part_and_rest(text);
+        const Vec3 point = point_of(rest, text, unit);
+        out.push_back(
+            {text, [&model, part = part, point](const SteadySolution& at, const Findings&) { return temperature_at(model, at, part, point, "the point"); }});
+    }
+    for (const std::string& name : question.surfaces) {
+        Coverage own;
+        const Coverage coverage = coverage_of(model, network, name, own, mesh);
+        out.push_back({name + " mean", [&mesh, coverage](const SteadySolution& at, const Findings&) {
+                           double sum = 0.0;
+                           for (const Index p : coverage.patches) sum += mesh.patches.area[p] * at.patch_temperature[p];
+                           return sum / coverage.area;
+                       }});
+        out.push_back({name + " max", [coverage](const SteadySolution& at, const Findings&) {
+                           double most = 0.0;
+                           for (const Index p : coverage.patches) most = std::max(most, at.patch_temperature[p]);
+                           return most;
+                       }});
+    }
+    if (!question.mean || out.empty()) return out;
+    // Of a part its mean counts, of a surface likewise.
+    std::vector<Quantity> chosen;
+    for (Quantity& q : out) {
+        if (!q.name.ends_with(" min") && !q.name.ends_with(" max")) chosen.push_back(std::move(q));
+    }
+    return {{"mean", [chosen](const SteadySolution& at, const Findings& f) {
+                 double sum = 0.0;
+                 for (const Quantity& q : chosen) sum += q.read(at, f);
+                 return sum / static_cast<double>(chosen.size());
+             }}};
+}
+
+/// The temperatures of any time that the study reached: as they were kept, or by running on from the last time before it that was.
+SteadySolution moment_at(double time, const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, const KeptTemperatures& kept,
+                         Moments& moments, std::vector<std::string>& notes) {
+    if (study.kind == StudyKind::steady) {
+        notes.push_back(fmt::format("{} is a steady study: it has no times", study.name));
+        return moments.at(kept.time.front(), kept.reference, kept.rise.front(), {});
+    }
+    const double last = kept.time.back(), close = 1e-9 * std::max(last, 1e-9);
+    if (!(time >= kept.time.front() - close && time <= last + close)) {
+        throw Error(fmt::format("the study has times from {} to {}, not {}", show_quantity(kept.time.front(), kinds::time, 4),
+                                show_quantity(last, kinds::time, 4), show_quantity(time, kinds::time, 4)));
+    }
+    std::size_t r = 0;
+    while (r + 1 < kept.time.size() && kept.time[r + 1] <= time + close) ++r;
+    if (std::abs(kept.time[r] - time) <= close) return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
+    notes.push_back(fmt::format("at {}: run on from {}, the last time before it that was kept", show_quantity(time, kinds::time, 4),
+                                show_quantity(kept.time[r], kinds::time, 4)));
+    return run_on(model, mesh, study, {.time = kept.time[r], .reference = kept.reference, .rise = kept.rise[r], .on = kept.on[r]}, time);
+}
+
+}  // namespace
+
+ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& question) {
+    ProbeAnswer answer;
+    const Summary summary = read_summary(folder);
+    const Model model = read_model(folder / "model.toml");
+    const std::vector<Study> studies = studies_of(model);
+    const Study& study = study_called(studies, question.study);
+    const KeptTemperatures kept = read_temperatures(folder / "fields" / (ResultNames(model).study(study.name) + ".temperatures"));
+    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_as_kept(model, study, summary)));
+    if (kept.rise.empty() || kept.rise.front().size() != node_count(model, *mesh)) throw Error("the kept temperatures do not belong to the model beside them");
+    Moments moments(model, mesh, study);
+    const auto moment_of = [&](std::size_t r) { return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]); };
+    const std::string& unit = summary.from.length_unit;
+    std::vector<SteadySolution> at;  // the moments that are told
+    if (question.at) {
+        at.push_back(moment_at(*question.at, model, mesh, study, kept, moments, answer.notes));
+    } else if (!question.line.empty()) {
+        at.push_back(moment_of(kept.time.size() - 1));
+    }
+    Curves& curves = answer.curves;
+    curves.title = fmt::format("{}: {}", model.title.empty() ? "Assembly" : model.title, study.name);
+    curves.y_label = "°C";
+    if (!question.line.empty()) {
+        const auto [part, rest] = part_and_rest(question.line);
+        const std::size_t to = rest.find(" to ");
+        if (to == std::string::npos) throw Error("a line has two ends; write for example \"base: 0, 60, 3 to 180, 60, 3\"");
+        const Vec3 from = point_of(rest.substr(0, to), question.line, unit), end = point_of(rest.substr(to + 4), question.line, unit);
+        curves.x_label = fmt::format("along ({})", unit);
+        const double metres = parse_quantity("1 " + unit, kinds::length);
+        curves.names = {part};
+        curves.y.resize(1);
+        for (int n = 0; n < question.samples; ++n) {
+            const Vec3 point = from + (static_cast<double>(n) / (question.samples - 1)) * (end - from);
+            curves.x.push_back(length(point - from) / metres);
+            curves.y[0].push_back(temperature_at(model, at.front(), part, point, "the line") - zero_celsius);
+        }
+    } else {
+        const std::vector<Quantity> quantities = quantities_of(model, *mesh, build_network(model, *mesh, study), question, unit);
+        if (quantities.empty()) throw Error("say what to tell: --part, --sensor, --point, --surface or --line");
+        for (const Quantity& q : quantities) curves.names.push_back(q.name);
+        curves.x_label = "time (s)";
+        curves.y.resize(quantities.size());
+        const auto add = [&](const SteadySolution& moment) {
+            const Findings found = question.parts.empty() ? Findings{} : firnfield::findings(model, moment);
+            curves.x.push_back(moment.time.value_or(0.0));
+            for (std::size_t n = 0; n < quantities.size(); ++n) curves.y[n].push_back(quantities[n].read(moment, found) - zero_celsius);
+        };
+        if (question.at) {
+            add(at.front());
+        } else {
+            for (std::size_t r = 0; r < kept.time.size(); ++r) add(moment_of(r));
+        }
+    }
+    return answer;
+}
+
+std::string to_text(const Curves& curves) {
+    std::string out = fmt::format("{:>14}", curves.x_label);
+    for (const std::string& name : curves.names) out += fmt::format("  {:>14}", name);
+    for (std::size_t i = 0; i < curves.x.size(); ++i) {
+        out += fmt::format("\n{:14.6g}", curves.x[i]);
+        for (std::size_t n = 0; n < curves.names.size(); ++n)
+            out += fmt::format("  {:>{}.2f}", curves.y[n][i], std::max<std::size_t>(14, curves.names[n].size()));
+    }
+    return out + "\n";
+}
+
+std::string to_csv(const Curves& curves) {
+    std::string out = curves.x_label;
+    for (const std::string& name : curves.names) out += "," + csv_cell(name + " (degC)");
+    for (std::size_t i = 0; i < curves.x.size(); ++i) {
+        out += fmt::format("\n{}", curves.x[i]);
+        for (const std::vector<double>& values : curves.y) out += fmt::format(",{}", values[i]);
+    }
+    return out + "\n";
+}
+
+}  // namespace firnfield

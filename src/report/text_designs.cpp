@@ -1,0 +1,74 @@
+// What a model file offers besides itself, and what a search found, as text.
+
+#include <firnfield/model_file.hpp>
+#include <firnfield/quantity.hpp>
+#include <firnfield/text.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace firnfield {
+
+std::string designs_text(const ModelFile& file) {
+    std::string out;
+    if (!file.parameters().empty()) out += "\nParameters\n";
+    for (const ParameterInfo& p : file.parameters()) {
+        const std::string kind = name_of(p.value.dimension);
+        const QuantityKind shown{kind, p.value.dimension, "", ""};
+        const bool plain = p.value.dimension == Dimension{};
+        const std::string value = p.value.on_a_scale ? show_celsius(p.value.value)
+                                  : plain            ? fmt::format("{:g}", p.value.value)
+                                                     : show_quantity(p.value.value, shown);
+        out += fmt::format("  {} = {}", p.name, value);
+        if (p.spread)
+            out += fmt::format(", {} {}", p.spread->normal ? "standard deviation" : "±",
+                               p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference)
+                               : plain            ? fmt::format("{:g}", p.spread->width)
+                                                  : show_quantity(p.spread->width, shown));
+        out += "\n";
+    }
+    if (!file.designs().empty()) out += "\nDesigns (firnfield compare, or solve --variant)\n";
+    std::string sweep;
+    for (const Design& d : file.designs()) {
+        if (!d.sweep.empty() && d.sweep == sweep) continue;  // told with its first point
+        sweep = d.sweep;
+        const auto points =
+            std::count_if(file.designs().begin(), file.designs().end(), [&](const Design& other) { return !sweep.empty() && other.sweep == sweep; });
+        out += fmt::format("  {}{}", sweep.empty() ? d.name : sweep, d.from.empty() ? "" : fmt::format(", from {}", d.from));
+        if (points > 0)
+            out += fmt::format(": a sweep of {} points over", points);
+        else
+            out += ":";
+        for (const Change& c : d.changes)
+            out += fmt::format(" {}{}", c.address, points > 0 ? "" : fmt::format(" = {}{}", c.value, &c == &d.changes.back() ? "" : ","));
+        out += fmt::format("{}\n", d.note.empty() ? "" : fmt::format(" ({})", d.note));
+    }
+    return out;
+}
+
+std::string to_text(const SeekResult& result, const std::string& address, const std::string& unit, const std::string& limit) {
+    const auto value = [&](double at) { return fmt::format("{:.5g}{}{}", at, unit.empty() ? "" : " ", unit); };
+    std::string out;
+    if (!result.at) {
+        const auto& first = result.evaluations.front();
+        const auto& last = result.evaluations.back();
+        out = fmt::format("{} {} all the way: margin {:+.2f} K at {}, {:+.2f} K at {}\n", limit, first.margin >= 0.0 ? "is kept" : "is missed", first.margin,
+                          value(first.at), last.margin, value(last.at));
+    } else if (result.jumps) {
+        out = fmt::format("{} is met up to {} = {}, with a margin of {:+.2f} K; just beyond it is missed by a jump\n", limit, address, value(*result.at),
+                          result.margin);
+    } else if (result.beyond && std::abs(*result.beyond - *result.at) == 1.0 && unit.empty()) {
+        out = fmt::format("{} is met with {} = {}, with a margin of {:+.2f} K, and missed with {}\n", limit, address, value(*result.at), result.margin,
+                          value(*result.beyond));
+    } else {
+        out = fmt::format("{} is just met at {} = {} (margin {:+.3f} K)\n", limit, address, value(*result.at), result.margin);
+    }
+    const std::size_t width = std::max<std::size_t>(address.size(), 12) + 2;
+    out += fmt::format("\n  {:<{}}margin K\n", address, width);
+    for (const auto& e : result.evaluations) out += fmt::format("  {:<{}}{:+.3f}\n", value(e.at), width, e.margin);
+    return out;
+}
+
+}  // namespace firnfield
