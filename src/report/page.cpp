@@ -221,7 +221,7 @@ private:
             row["has_history"] = false;
             return;
         }
-        // Parts with limits first, then the others by their highest temperature; sensors behind them.
+        // What has a limit first, then the others by their highest temperature.
         std::vector<std::string> limited;
         std::map<std::pair<double, std::string>, std::vector<std::string>> levels;  // limits at the same height share a label
         for (const auto& l : f.limits) {
@@ -237,16 +237,17 @@ private:
             double rank;
         };
         std::vector<Column> columns;
-        for (std::size_t c = 0; c < all.columns.size(); ++c) {
-            const std::string& name = all.columns[c];
-            constexpr std::string_view part_end = " max (degC)";
-            if (!name.ends_with(part_end)) continue;
-            const std::string part = name.substr(0, name.size() - part_end.size());
+        const auto add = [&](const std::string& name, const std::string& column) {
+            const auto found = std::find(all.columns.begin(), all.columns.end(), column);
+            if (found == all.columns.end()) return;
+            const auto at = static_cast<std::size_t>(found - all.columns.begin());
             double highest = -1e300;
-            for (const auto& values : all.rows) highest = std::max(highest, values[c]);
-            const bool has_limit = std::find(limited.begin(), limited.end(), part) != limited.end();
-            columns.push_back({part, c, highest + (has_limit ? 1e6 : 0.0)});
-        }
+            for (const auto& values : all.rows) highest = std::max(highest, values[at]);
+            const bool has_limit = std::find(limited.begin(), limited.end(), name) != limited.end();
+            columns.push_back({name, at, highest + (has_limit ? 1e6 : 0.0)});
+        };
+        for (const auto& part : f.parts) add(part.name, part.name + " max (degC)");
+        for (const auto& sensor : f.sensors) add(sensor.name, sensor.name + " (degC)");
         std::stable_sort(columns.begin(), columns.end(), [](const Column& a, const Column& b) { return a.rank > b.rank; });
         constexpr std::size_t most_columns = 6, most_rows = 1200;
         if (columns.size() > most_columns) columns.resize(most_columns);
