@@ -181,3 +181,46 @@ TEST_CASE("chances of a known distribution come out, sampled and linearised", "[
     CHECK(linear.limits[0].influence[1] == Approx(-0.5));
     CHECK_THAT(to_text(linear), Contains("ABOUT 98.3 %"));
 }
+
+TEST_CASE("a search solves the model at each value until the limit is just met", "[findings]") {
+    const auto model_at = [](double watts) {
+        Model model = block_on_plate();
+        model.powers[0].total = watts;
+        return model;
+    };
+    const std::string study = studies_of(block_on_plate()).front().name;
+    int begun = 0;
+    LimitSeekOptions options{.study = study, .subject = "block"};
+    options.progress = [&](const Progress& now) {
+        begun += now.stage == "begins" ? 1 : 0;
+        return true;
+    };
+    const SeekResult found = seek_limit(model_at, 5.0, 60.0, options);
+    REQUIRE(found.at);
+    CHECK(std::abs(found.margin) <= 0.05);
+    CHECK(begun == static_cast<int>(found.evaluations.size()));
+    const Model there = model_at(*found.at);
+    CHECK(findings(there, solve_steady(there)).limits[0].margin == Approx(found.margin).margin(1e-6));
+    options.subject = "nothing";
+    CHECK_THROWS_WITH(seek_limit(model_at, 5.0, 60.0, options), Contains("no limit on \"nothing\"") && Contains("block"));
+    options = {.study = study};
+    options.progress = [](const Progress&) { return false; };
+    CHECK_THROWS_AS(seek_limit(model_at, 5.0, 60.0, options), Cancelled);
+}
+
+TEST_CASE("chances come from samples of the model, or from differences where those take too long", "[findings]") {
+    const std::vector<ParameterInfo> spread{{.name = "heat", .value = {.value = 15.0}, .spread = Spread{1.0, true}}};
+    const auto model_at = [](std::span<const double> values) {
+        Model model = block_on_plate();
+        model.powers[0].total = values[0];
+        return model;
+    };
+    const double margin = findings(model_at(std::vector{15.0}), solve_steady(model_at(std::vector{15.0}))).limits[0].margin;
+    const ToleranceFindings sampled = find_chances(spread, model_at, {.runs = 40}), linear = find_chances(spread, model_at, {.runs = 40, .budget = 0.0});
+    CHECK_FALSE(sampled.linearised);
+    CHECK(linear.linearised);
+    CHECK(sampled.runs == 40);
+    CHECK(linear.limits[0].mean == Approx(margin).margin(1e-6));
+    CHECK(sampled.limits[0].mean == Approx(margin).margin(0.5));
+    CHECK(sampled.limits[0].deviation == Approx(linear.limits[0].deviation).epsilon(0.1));
+}
