@@ -3,6 +3,7 @@
 #include <firnfield/explain.hpp>
 
 #include "base/words.hpp"
+#include "findings/adjoint.hpp"
 #include "findings/extremes.hpp"
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
@@ -11,7 +12,6 @@
 #include "network/paths.hpp"
 #include "network/probe.hpp"
 #include "network/reduce.hpp"
-#include "study/linearised.hpp"
 
 #include <fmt/format.h>
 
@@ -21,16 +21,6 @@
 
 namespace firnfield {
 namespace {
-
-/// Temperatures that a watt at the place would cause, K/W. Walls and the surfaces of contacts are no nodes: theirs follow from their
-/// nodes', and where the place lies on one, the watt enters there.
-struct Adjoint {
-    std::vector<double> node, wall;
-    std::map<Index, std::array<double, 2>> contacts;  // weights of the first and second surface of contacts in the readout
-    std::map<Index, double> between;                  // likewise of the surfaces of resistors
-
-    [[nodiscard]] double at(const End& end) const { return end.at == End::At::node ? node[end.index] : end.at == End::At::wall ? wall[end.index] : 0.0; }
-};
 
 /// Heat times drop of the adjoint, K, added up by what makes the drop, and load times adjoint by load.
 struct Sums {
@@ -62,7 +52,6 @@ public:
     }
 
 private:
-    double rise(Index node) const { return solution_.rise[node]; }
     double temperature(Index node) const { return solution_.reference + solution_.rise[node]; }
     RiseOf rises() const {
         return [this](Index i) { return solution_.rise[i]; };
@@ -141,116 +130,9 @@ private:
         return fmt::format("no {} is called {}{}; the model has {}", what, in_quotes(name), did_you_mean(name, known), quoted_list(known));
     }
 
-    /// The temperatures that the readout's adjoint causes in the network linearised by tangents or by secants.
-    Adjoint adjoint_of(Slopes slopes) const {
-        const Balance balance = assemble(network_, solution_.reference, solution_.rise, slopes);
-        const std::vector<double> films = film_conductances(network_, solution_.reference, solution_.rise, slopes);
-        const Walls& walls = network_.walls;
-        std::vector<double> weights(network_.nodes, 0.0), on_walls(walls.size(), 0.0);
-        Adjoint out;
-        for (const Readout::Term& term : readout_.terms) {
-            switch (term.source) {
-                case Readout::Source::node:
-                    weights[term.index] += term.weight;
-                    break;
-                case Readout::Source::known:
-                    break;
-                case Readout::Source::between: {
-                    const Between& between = network_.between[term.index];
-                    out.between[term.index] += term.weight;
-                    const auto [by_node, by_other] = follows(term.index, slopes);
-                    weights[between.node] += term.weight * by_node;
-                    if (between.other.at == End::At::node) weights[between.other.index] += term.weight * by_other;
-                    break;
-                }
-                case Readout::Source::wall: {
-                    on_walls[term.index] += term.weight;
-                    weights[walls.node[term.index]] += term.weight * wall_follows_node(term.index, films[term.index], slopes);
-                    break;
-                }
-                case Readout::Source::first_of_contact:
-                case Readout::Source::second_of_contact: {
-                    const std::size_t side = term.source == Readout::Source::first_of_contact ? 0 : 1;
-                    out.contacts[term.index][side] += term.weight;
-                    const auto [by_first, by_second] = surface_follows_nodes(term.index, side, slopes);
-                    weights[mesh_.contacts.first[term.index]] += term.weight * by_first;
-                    weights[mesh_.contacts.second[term.index]] += term.weight * by_second;
-                    break;
-                }
-            }
-        }
-        out.node.assign(network_.nodes, 0.0);
-        // A known temperature depends on nothing.
-        if (std::any_of(weights.begin(), weights.end(), [](double w) { return w != 0.0; })) {
-            const auto watch = [this](int, double left) {
-                announce(options_.progress, {.stage = "explaining", .residual = left, .target = options_.tolerance});
-            };
-            const LinearSummary summary = solve_linearised(network_, balance, weights, out.node, options_.tolerance, watch, slopes == Slopes::tangent);
-            if (!summary.converged && !(summary.relative_residual <= 1e-8)) throw ComputationError("the adjoint solve stopped: " + summary.text());
-        }
-        for (Index w = 0; w < walls.size(); ++w) {
-            const double resistance = wall_resistance(network_, w, temperature(walls.node[w]));
-            out.wall.push_back((out.node[walls.node[w]] + resistance * on_walls[w]) / (1.0 + resistance * films[w]));
-        }
-        return out;
-    }
-
-    /// d T_surface / d T of the two ends that the surface of a resistor lies between.
-    std::array<double, 2> follows(Index between, Slopes slopes) const {
-        const Between& b = network_.between[between];
-        if (slopes == Slopes::tangent) return slopes_of_between(network_, b, solution_.reference, rises());
-        const double share = between_state(network_, b, solution_.reference, rises()).share;
-        return {1.0 - share, share};
-    }
-
-    /// d T_wall / d T_node.
-    double wall_follows_node(Index wall, double films, Slopes slopes) const {
-        const double node = temperature(network_.walls.node[wall]), resistance = wall_resistance(network_, wall, node);
-        double numerator = 1.0;
-        if (slopes == Slopes::tangent && !network_.conductivity_factor.empty()) {
-            if (const Curve* factor = network_.conductivity_factor[network_.owner[network_.walls.node[wall]]].get())
-                numerator += wall_state(network_, wall, node).heat * resistance * factor->slope(node) / (*factor)(node);
-        }
-        return numerator / (1.0 + resistance * films);
-    }
-
-    /// d T_surface / d T of the two nodes of a contact.
-    std::array<double, 2> surface_follows_nodes(Index contact, std::size_t side, Slopes slopes) const {
-        const Index a = mesh_.contacts.first[contact], b = mesh_.contacts.second[contact];
-        if (contacts_.element(contact) == no_index) return side == 0 ? std::array{1.0, 0.0} : std::array{0.0, 1.0};
-        if (slopes == Slopes::secant || network_.conductivity_factor.empty()) {
-            const double share = contacts_.shares(network_, contact, solution_.reference, rises())[side];
-            return {1.0 - share, share};
-        }
-        const auto slope = [&](Index node) {
-            constexpr double step = 0.01;  // K
-            const auto moved = [&](double by) {
-                const ContactState state = contacts_.state(network_, contact, solution_.reference, [&](Index i) { return rise(i) + (i == node ? by : 0.0); });
-                return side == 0 ? state.first : state.second;
-            };
-            return (moved(step) - moved(-step)) / (2.0 * step);
-        };
-        return {slope(a), slope(b)};
-    }
-
-    /// Adjoint of the two surfaces of a contact.
-    std::array<double, 2> at_surfaces(const Adjoint& adjoint, Index contact) const {
-        const double a = adjoint.node[mesh_.contacts.first[contact]], b = adjoint.node[mesh_.contacts.second[contact]];
-        const std::array<double, 2> share = contacts_.shares(network_, contact, solution_.reference, rises());
-        std::array<double, 2> out{a + share[0] * (b - a), a + share[1] * (b - a)};
-        if (const auto found = adjoint.contacts.find(contact); found != adjoint.contacts.end()) {
-            // A watt that enters at a share s of the way raises the share t of the way by R · min(s, t) · (1 − max(s, t)).
-            const double resistance = contacts_.resistance(network_, contact, solution_.reference, rises());
-            for (std::size_t i = 0; i < 2; ++i) {
-                for (std::size_t j = 0; j < 2; ++j)
-                    out[i] += found->second[j] * resistance * std::min(share[i], share[j]) * (1.0 - std::max(share[i], share[j]));
-            }
-        }
-        return out;
-    }
-
     Sums sums(Slopes slopes) const {
-        const Adjoint adjoint = adjoint_of(slopes);
+        const Adjoints adjoints(mesh_, network_, contacts_, solution_, readout_);
+        const Adjoint adjoint = adjoints.of(slopes, options_.tolerance, options_.progress);
         Sums out;
         out.bodies.assign(mesh_.bodies.size(), 0.0);
         out.pairs.assign(mesh_.pairs.size(), 0.0);
@@ -262,7 +144,7 @@ private:
         out.resistors.assign(model_.resistors.size(), 0.0);
         out.ambients.assign(model_.resistors.size(), 0.0);
         out.storage.assign(mesh_.bodies.size() + network_.nodes - mesh_.cells.size(), 0.0);
-        const auto add = [&](const Leg& leg) { add_leg(leg, adjoint, slopes, out); };
+        const auto add = [&](const Leg& leg) { add_leg(leg, adjoints, adjoint, slopes, out); };
         reduce_inside(network_, solution_.reference, solution_.rise, add);
         reduce_outside(network_, solution_.reference, solution_.rise, add);
         for (const Readout::Term& term : readout_.terms) {
@@ -270,7 +152,7 @@ private:
                 out.surroundings(network_.knowns[term.index].origin) += term.weight * surroundings(network_.knowns[term.index], slopes);
             if (term.source != Readout::Source::between || network_.between[term.index].other.at != End::At::known) continue;
             const Known& known = network_.knowns[network_.between[term.index].other.index];
-            out.surroundings(known.origin) += term.weight * follows(term.index, slopes)[1] * surroundings(known, slopes);
+            out.surroundings(known.origin) += term.weight * adjoints.follows(term.index, slopes)[1] * surroundings(known, slopes);
         }
         if (solution_.time) {
             const Balance balance = assemble(network_, solution_.reference, solution_.rise);
@@ -279,7 +161,7 @@ private:
         return out;
     }
 
-    void add_leg(const Leg& leg, const Adjoint& adjoint, Slopes slopes, Sums& out) const {
+    void add_leg(const Leg& leg, const Adjoints& adjoints, const Adjoint& adjoint, Slopes slopes, Sums& out) const {
         const Index index = leg.origin.index;
         const double weight = adjoint.at(leg.from), part = leg.heat * (weight - adjoint.at(leg.to));
         if (leg.to.at == End::At::known && leg.to.index != no_index) {
@@ -292,7 +174,7 @@ private:
                 break;
             case Channel::contact: {
                 const Index a = leg.from.index, b = leg.to.index;
-                const std::array<double, 2> at = at_surfaces(adjoint, contacts_.contact(leg.element));
+                const std::array<double, 2> at = adjoints.at_surfaces(adjoint, contacts_.contact(leg.element));
                 out.bodies[network_.owner[a]] += leg.heat * (adjoint.node[a] - at[0]);
                 out.bodies[network_.owner[b]] += leg.heat * (at[1] - adjoint.node[b]);
                 out.pairs[index] += leg.heat * (at[0] - at[1]);

@@ -5,11 +5,12 @@
 
 #include "base/words.hpp"
 #include "model/bodies.hpp"
+#include "model/check_effects.hpp"
 #include "model/check_shape.hpp"
 #include "model/check_time.hpp"
-#include "model/checks.hpp"
 #include "model/keys/check_ranges.hpp"
 #include "model/lumped.hpp"
+#include "model/name_checks.hpp"
 
 #include <fmt/format.h>
 
@@ -25,16 +26,9 @@ namespace {
 constexpr long long most_copies = 20'000;
 
 /// Collects the mistakes of a model, section by section.
-class Validator : Checks {
+class Validator : NameChecks {
 public:
-    explicit Validator(const Model& model) : model_(model) {
-        for (const Material& m : builtin_materials()) material_names_.push_back(m.name);
-        for (const Material& m : model.materials) material_names_.push_back(m.name);
-        for (const Part& p : model.parts) part_names_.push_back(p.name);
-        for (const Surface& s : model.surfaces) surface_names_.push_back(s.name);
-        for (const Sensor& s : sensors_of(model)) sensor_names_.push_back(s.name);
-        for (const Power& p : model.powers) power_names_.push_back(display_name(p));
-    }
+    explicit Validator(const Model& model) : NameChecks(model) {}
 
     std::vector<Problem> run() {
         check_ranges(model_, *this);
@@ -45,13 +39,8 @@ public:
         check_fluids();
         check_parts();
         check_surfaces();
-        check_joints();
+        add(check_effects(model_, placed_));
         add(check_lumped(model_));
-        check_powers();
-        check_coolings();
-        check_holds();
-        check_sensors();
-        check_limits();
         check_studies();
         add(check_time(model_));
         check_pictures();
@@ -59,53 +48,6 @@ public:
     }
 
 private:
-    static std::string item(std::string_view section, std::size_t index) { return fmt::format("{}[{}]", section, index); }
-
-    void check_name(const std::string& section, std::size_t index, const std::string& name, std::set<std::string>& seen) {
-        const std::string address = item(section, index) + ".name";
-        if (name.empty()) {
-            report(address, fmt::format("a {} needs a name", section));
-        } else if (!seen.insert(name).second) {
-            report(address, fmt::format("the name {} is used twice; give each {} its own", in_quotes(name), section));
-        }
-    }
-
-    /// A pattern has to pick a part of the model (left-out ones count: they may come back).
-    void check_part_pattern(const std::string& address, const std::string& pattern) {
-        for (const Part& part : model_.parts) {
-            if (matches_wildcard(pattern, part.name)) return;
-        }
-        // "fin 3" or "fin *" name copies of a repeated part.
-        for (const PlacedPart& body : placed_) {
-            if (matches_wildcard(pattern, body.name)) return;
-        }
-        report(address, find_node(model_, pattern)
-                            ? fmt::format("{} is a node, and a part is meant here; a limit or a thermostat names nodes as its sensor", in_quotes(pattern))
-                            : fmt::format("no part matches {}{}", in_quotes(pattern), did_you_mean(pattern, part_names_)));
-    }
-
-    void check_material_name(const std::string& address, const std::string& name) {
-        if (name.empty()) {
-            report(address, "a material is missing");
-        } else if (find_material(model_.materials, name) == nullptr) {
-            report(address, fmt::format("unknown material {}{}", in_quotes(name), did_you_mean(name, material_names_)));
-        }
-    }
-
-    void check_selection(const std::string& address, const Selection& pick) {
-        for (std::size_t i = 0; i < pick.parts.size(); ++i) check_part_pattern(fmt::format("{}.parts[{}]", address, i), pick.parts[i]);
-        if (pick.region) check_shape(address + ".region", *pick.region);
-        check_facing(address, pick);
-        for (std::size_t i = 0; i < pick.touching.size(); ++i) check_part_pattern(fmt::format("{}.touching[{}]", address, i), pick.touching[i]);
-        const auto check_reference = [&](const std::string& where, const std::string& name) {
-            if (std::find(surface_names_.begin(), surface_names_.end(), name) == surface_names_.end()) {
-                report(where, fmt::format("unknown surface {}{}", in_quotes(name), did_you_mean(name, surface_names_)));
-            }
-        };
-        for (std::size_t i = 0; i < pick.surfaces.size(); ++i) check_reference(fmt::format("{}.surfaces[{}]", address, i), pick.surfaces[i]);
-        for (std::size_t i = 0; i < pick.except.size(); ++i) check_reference(fmt::format("{}.except[{}]", address, i), pick.except[i]);
-    }
-
     void check_mesh() {
         if (model_.mesh.through < 1 || model_.mesh.through > 100) {
             report("mesh.through", fmt::format("the number of cells through a part must be 1 to 100, found {}", model_.mesh.through));
@@ -245,37 +187,6 @@ private:
         }
     }
 
-    void check_shape(const std::string& address, const Shape& shape) { add(firnfield::check_shape(address, shape)); }
-
-    void check_facing(const std::string& address, const Selection& pick) {
-        if (!(pick.within > 0.0 && pick.within < 180.0)) {
-            report(address + ".within", fmt::format("the angle must be above 0 and below 180 degrees, found {:g}", pick.within));
-        }
-        for (std::size_t i = 0; i < pick.sides.size(); ++i) check_side(fmt::format("{}.sides[{}]", address, i), pick.sides[i], pick.parts);
-    }
-
-    /// A side has to be a face of one of the parts that the rule speaks of.
-    void check_side(const std::string& address, const std::string& side, const std::vector<std::string>& parts) {
-        std::vector<std::string> known;
-        for (const Part& part : model_.parts) {
-            const bool meant = parts.empty() || std::any_of(parts.begin(), parts.end(), [&](const std::string& pattern) {
-                                   return matches_wildcard(pattern, part.name) || pattern.find(part.name) != std::string::npos;
-                               });
-            if (!meant) continue;
-            const auto take = [&](const Shape& shape) {
-                if (!firnfield::check_shape("", shape).empty()) return;
-                for (std::string& name : face_names(shape)) {
-                    if (std::find(known.begin(), known.end(), name) == known.end()) known.push_back(std::move(name));
-                }
-            };
-            take(part.shape);
-            for (const Shape& more : part.also) take(more);
-        }
-        known.emplace_back("inner");
-        if (std::any_of(known.begin(), known.end(), [&](const std::string& name) { return matches_wildcard(side, name); })) return;
-        report(address, fmt::format("no such face: {}; there are {}", in_quotes(side), quoted_list(known, 16)));
-    }
-
     long long check_repeat(const std::string& at, const Part& part) {
         long long copies = 1;
         if (part.repeat.size() > 3) report(at + ".repeat", fmt::format("at most three directions of repetition, found {}", part.repeat.size()));
@@ -351,142 +262,18 @@ private:
         return out;
     }
 
-    void check_joints() {
-        std::set<std::string> seen;
-        for (std::size_t i = 0; i < model_.joints.size(); ++i) {
-            const Joint& joint = model_.joints[i];
-            const std::string at = item("joint", i);
-            for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), joint.between[side]);
-            if (!joint.name.empty()) check_name("joint", i, joint.name, seen);
-            const int given = int{joint.resistance.has_value()} + int{joint.total.has_value()} + int{joint.layer.has_value()} + int{joint.insulated} +
-                              int{joint.exchange_factor.has_value()};
-            if (given > 1) report(at, "give only one of resistance, total, layer, insulated and exchange_factor");
-            if (!joint.resistance_factor.empty() && !joint.resistance && !joint.total && !joint.layer) {
-                report(at + ".resistance_factor", "a factor needs a resistance, total or layer that it multiplies");
-            }
-            if (joint.layer) {
-                check_material_name(at + ".layer.material", joint.layer->material);
-                const Material* material = find_material(model_.materials, joint.layer->material);
-                if (!joint.resistance_factor.empty() && material != nullptr && !material->conductivity_factor.empty()) {
-                    report(at + ".resistance_factor",
-                           fmt::format("the conductivity of {} depends on temperature already; leave the factor out", in_quotes(material->name)));
-                }
-            }
-        }
-    }
-
-    void check_powers() {
-        std::set<std::string> seen;
-        for (std::size_t i = 0; i < model_.powers.size(); ++i) {
-            const Power& power = model_.powers[i];
-            const std::string at = item("power", i);
-            if (!power.name.empty()) check_name("power", i, power.name, seen);
-            if (power.into.empty() == !power.on.has_value()) report(at, "a power goes either \"into\" parts or \"on\" a surface");
-            check_into(at, power);
-            if (power.on) {
-                check_selection(at + ".on", *power.on);
-                if (power.on->rest) report(at + ".on", "name the surface: only a cooling or a hold can take the rest");
-            }
-            const int given = int{power.total.has_value()} + int{power.each.has_value()} + int{power.density.has_value()} + int{power.flux.has_value()};
-            if (given != 1) report(at, "give exactly one of total, each, density and flux");
-            if (power.on && (power.each || power.density)) report(at, "heat on a surface is given as total or flux");
-            if (!power.on && power.flux) report(at + ".flux", "a flux acts on a surface; give \"on\" instead of \"into\"");
-        }
-    }
-
-    /// Heat goes into parts or into nodes: a total of both could not be shared.
-    void check_into(const std::string& at, const Power& power) {
-        std::size_t nodes = 0;
-        for (std::size_t p = 0; p < power.into.size(); ++p) {
-            if (find_node(model_, power.into[p])) {
-                ++nodes;
-            } else {
-                check_part_pattern(fmt::format("{}.into[{}]", at, p), power.into[p]);
-            }
-        }
-        if (nodes == 0) return;
-        if (nodes < power.into.size()) report(at + ".into", "nodes and parts do not share a power: give each kind its own");
-        if (power.density) report(at + ".density", "a node has no volume; give total or each");
-    }
-
-    void check_coolings() {
-        std::set<std::string> seen;
-        for (std::size_t i = 0; i < model_.coolings.size(); ++i) {
-            const Cooling& cooling = model_.coolings[i];
-            const std::string at = item("cooling", i);
-            if (!cooling.name.empty()) check_name("cooling", i, cooling.name, seen);
-            check_selection(at + ".on", cooling.on);
-            if (!cooling.convection_curve.empty() && (cooling.convection || cooling.law))
-                report(at + ".convection", "give one of a coefficient, a curve and a law");
-            if (cooling.law) {
-                for (const std::string& problem : problems_of(with_own_fluid(model_, *cooling.law))) report(at + ".convection", problem);
-                if (cooling.law->own_fluid) report(at + ".convection", "add the fluid to the model's fluids and name it in the law");
-                if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
-            }
-            if (cooling.emissivity && cooling.material_emissivity) report(at + ".emissivity", "give one emissivity");
-            if (!cooling.convection && !cooling.law && cooling.convection_curve.empty() && !cooling.emissivity && !cooling.material_emissivity) {
-                report(at, "a cooling needs a convection coefficient or law, an emissivity, or both");
-            }
-            if (cooling.radiant && !cooling.emissivity && !cooling.material_emissivity) {
-                report(at + ".radiant", "a radiant temperature has no effect without an emissivity");
-            }
-            if (!cooling.ambient) check_ambient_in_studies(at, !cooling.ambient_profile.empty());
-        }
-    }
-
-    /// Every study has to find an ambient: a temperature, or in time a profile of it.
-    void check_ambient_in_studies(const std::string& at, bool has_profile) {
-        for (const Study& study : studies_of(model_)) {
-            if (study.ambient || (study.kind != StudyKind::steady && (has_profile || !study.ambient_profile.empty()))) continue;
-            report(at, fmt::format("no ambient: give one here, or in study {}", in_quotes(study.name)));
-            return;
-        }
-    }
-
-    void check_holds() {
-        std::set<std::string> seen;
-        for (std::size_t i = 0; i < model_.holds.size(); ++i) {
-            if (!model_.holds[i].name.empty()) check_name("hold", i, model_.holds[i].name, seen);
-            check_selection(item("hold", i) + ".on", model_.holds[i].on);
-        }
-    }
-
-    void check_sensors() {
-        std::set<std::string> seen;
-        for (std::size_t i = 0; i < model_.sensors.size(); ++i) {
-            const Sensor& sensor = model_.sensors[i];
-            const std::string at = item("sensor", i);
-            check_name("sensor", i, sensor.name, seen);
-            check_part_pattern(at + ".in", sensor.in);
-        }
-    }
-
-    void check_limits() {
-        for (std::size_t i = 0; i < model_.limits.size(); ++i) {
-            const Limit& limit = model_.limits[i];
-            const std::string at = item("limit", i);
-            if (limit.part.empty() == limit.sensor.empty()) report(at, "a limit is on a \"part\" or on a \"sensor\"");
-            if (!limit.part.empty()) check_part_pattern(at + ".part", limit.part);
-            if (!limit.sensor.empty() && std::find(sensor_names_.begin(), sensor_names_.end(), limit.sensor) == sensor_names_.end()) {
-                report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(limit.sensor), did_you_mean(limit.sensor, sensor_names_)));
-            }
-            if (!limit.below && !limit.above) report(at, "a limit needs \"below\", \"above\" or both");
-            if (limit.below && limit.above && *limit.above >= *limit.below) {
-                report(at, fmt::format("above {} and below {} cannot both hold", show_celsius(*limit.above), show_celsius(*limit.below)));
-            }
-        }
-    }
-
     void check_studies() {
         std::set<std::string> seen;
+        std::vector<std::string> powers;
+        for (const Power& power : model_.powers) powers.push_back(display_name(power));
         for (std::size_t i = 0; i < model_.studies.size(); ++i) {
             const Study& study = model_.studies[i];
             const std::string at = item("study", i);
             check_name("study", i, study.name, seen);
             for (const auto& entry : study.scale) {
-                if (std::find(power_names_.begin(), power_names_.end(), entry.first) != power_names_.end()) continue;
+                if (std::find(powers.begin(), powers.end(), entry.first) != powers.end()) continue;
                 report(fmt::format("{}.scale.{}", at, entry.first),
-                       fmt::format("unknown power {}{}", in_quotes(entry.first), did_you_mean(entry.first, power_names_)));
+                       fmt::format("unknown power {}{}", in_quotes(entry.first), did_you_mean(entry.first, powers)));
             }
         }
     }
@@ -503,10 +290,6 @@ private:
             }
         }
     }
-
-    const Model& model_;
-    std::vector<std::string> material_names_, part_names_, surface_names_, sensor_names_, power_names_;
-    std::vector<PlacedPart> placed_;
 };
 
 }  // namespace

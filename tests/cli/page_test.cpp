@@ -99,7 +99,8 @@ TEST_CASE("the page's curves are the history's, and its data is what JSON reader
     CHECK(curves["columns"][2]["name"] == "lid <1>");  // those with a limit come first
     for (const Json& curve : curves["columns"]) {
         const auto name = curve["name"].get<std::string>();
-        const auto column = std::find(history.columns.begin(), history.columns.end(), name + (name == "tip" ? " (degC)" : " max (degC)")) - history.columns.begin();
+        const auto column =
+            std::find(history.columns.begin(), history.columns.end(), name + (name == "tip" ? " (degC)" : " max (degC)")) - history.columns.begin();
         REQUIRE(column < static_cast<std::ptrdiff_t>(history.columns.size()));
         for (std::size_t r = 0; r < history.time.size(); ++r)
             CHECK(curve["values"][r].get<double>() == Approx(history.rows[r][static_cast<std::size_t>(column)]).margin(0.0051));

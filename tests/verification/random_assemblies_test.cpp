@@ -64,6 +64,13 @@ double apart_by(const Model& one, const Model& other) {
     return most / std::max(range.high - range.low, 1e-3);
 }
 
+/// What is written of findings can be read back: every number in it is one.
+void check_kept(const Model& model, StudyFindings found) {
+    const std::size_t figures = outcome(found).figures.size();
+    const Summary read = parse_summary(to_json(summarise(model, std::vector{std::move(found)})));
+    CHECK(outcome(read.studies.at(0)).figures.size() == figures);
+}
+
 double start_of(const Network& network) { return 0.5 * (network.lowest_known + network.highest_known); }
 
 }  // namespace
@@ -78,6 +85,7 @@ TEST_CASE("steady: nothing reported is colder than the surroundings, nor hotter 
         CHECK(reported(model, s).low >= lowest - slack);
         const Findings f = findings(model, s);
         CHECK(std::abs(f.ledger.relative_residual()) <= 1e-9);
+        check_kept(model, f);
         model.powers.clear();
         const SteadySolution still = solve_steady(model, mesh, studies_of(model).front());
         const Range unheated = reported(model, still);
@@ -108,6 +116,7 @@ TEST_CASE("in the first moments: nothing reported leaves the range of start and 
             }
             for (const SensorOverTime& s : f.sensors) CHECK(s.lowest >= lowest - slack);
             CHECK(std::abs(f.energy.relative_residual()) <= 1e-9);
+            check_kept(model, f);
             CHECK(std::none_of(f.warnings.begin(), f.warnings.end(), [](const Warning& w) { return w.kind == "ledger_open"; }));
         }
     }

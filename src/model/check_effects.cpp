@@ -1,0 +1,158 @@
+// What may be wrong with what acts on parts and surfaces, and with what is read of them.
+
+#include "model/check_effects.hpp"
+
+#include "model/name_checks.hpp"
+
+namespace firnfield {
+namespace {
+
+class EffectChecks : NameChecks {
+public:
+    EffectChecks(const Model& model, const std::vector<PlacedPart>& placed) : NameChecks(model) { placed_ = placed; }
+
+    std::vector<Problem> run() {
+        check_joints();
+        check_powers();
+        check_coolings();
+        check_holds();
+        check_sensors();
+        check_limits();
+        return std::move(problems);
+    }
+
+private:
+    void check_joints() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.joints.size(); ++i) {
+            const Joint& joint = model_.joints[i];
+            const std::string at = item("joint", i);
+            for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), joint.between[side]);
+            if (!joint.name.empty()) check_name("joint", i, joint.name, seen);
+            const int given = int{joint.resistance.has_value()} + int{joint.total.has_value()} + int{joint.layer.has_value()} + int{joint.insulated} +
+                              int{joint.exchange_factor.has_value()};
+            if (given > 1) report(at, "give only one of resistance, total, layer, insulated and exchange_factor");
+            if (!joint.resistance_factor.empty() && !joint.resistance && !joint.total && !joint.layer) {
+                report(at + ".resistance_factor", "a factor needs a resistance, total or layer that it multiplies");
+            }
+            if (joint.layer) {
+                check_material_name(at + ".layer.material", joint.layer->material);
+                const Material* material = find_material(model_.materials, joint.layer->material);
+                if (!joint.resistance_factor.empty() && material != nullptr && !material->conductivity_factor.empty()) {
+                    report(at + ".resistance_factor",
+                           fmt::format("the conductivity of {} depends on temperature already; leave the factor out", in_quotes(material->name)));
+                }
+            }
+        }
+    }
+
+    void check_powers() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.powers.size(); ++i) {
+            const Power& power = model_.powers[i];
+            const std::string at = item("power", i);
+            if (!power.name.empty()) check_name("power", i, power.name, seen);
+            if (power.into.empty() == !power.on.has_value()) report(at, "a power goes either \"into\" parts or \"on\" a surface");
+            check_into(at, power);
+            if (power.on) {
+                check_selection(at + ".on", *power.on);
+                if (power.on->rest) report(at + ".on", "name the surface: only a cooling or a hold can take the rest");
+            }
+            const int given = int{power.total.has_value()} + int{power.each.has_value()} + int{power.density.has_value()} + int{power.flux.has_value()};
+            if (given != 1) report(at, "give exactly one of total, each, density and flux");
+            if (power.on && (power.each || power.density)) report(at, "heat on a surface is given as total or flux");
+            if (!power.on && power.flux) report(at + ".flux", "a flux acts on a surface; give \"on\" instead of \"into\"");
+        }
+    }
+
+    /// Heat goes into parts or into nodes: a total of both could not be shared.
+    void check_into(const std::string& at, const Power& power) {
+        std::size_t nodes = 0;
+        for (std::size_t p = 0; p < power.into.size(); ++p) {
+            if (find_node(model_, power.into[p])) {
+                ++nodes;
+            } else {
+                check_part_pattern(fmt::format("{}.into[{}]", at, p), power.into[p]);
+            }
+        }
+        if (nodes == 0) return;
+        if (nodes < power.into.size()) report(at + ".into", "nodes and parts do not share a power: give each kind its own");
+        if (power.density) report(at + ".density", "a node has no volume; give total or each");
+    }
+
+    void check_coolings() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.coolings.size(); ++i) {
+            const Cooling& cooling = model_.coolings[i];
+            const std::string at = item("cooling", i);
+            if (!cooling.name.empty()) check_name("cooling", i, cooling.name, seen);
+            check_selection(at + ".on", cooling.on);
+            if (!cooling.convection_curve.empty() && (cooling.convection || cooling.law))
+                report(at + ".convection", "give one of a coefficient, a curve and a law");
+            if (cooling.law) {
+                for (const std::string& problem : problems_of(with_own_fluid(model_, *cooling.law))) report(at + ".convection", problem);
+                if (cooling.law->own_fluid) report(at + ".convection", "add the fluid to the model's fluids and name it in the law");
+                if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
+            }
+            if (cooling.emissivity && cooling.material_emissivity) report(at + ".emissivity", "give one emissivity");
+            if (!cooling.convection && !cooling.law && cooling.convection_curve.empty() && !cooling.emissivity && !cooling.material_emissivity) {
+                report(at, "a cooling needs a convection coefficient or law, an emissivity, or both");
+            }
+            if (cooling.radiant && !cooling.emissivity && !cooling.material_emissivity) {
+                report(at + ".radiant", "a radiant temperature has no effect without an emissivity");
+            }
+            if (!cooling.ambient) check_ambient_in_studies(at, !cooling.ambient_profile.empty());
+        }
+    }
+
+    /// Every study has to find an ambient: a temperature, or in time a profile of it.
+    void check_ambient_in_studies(const std::string& at, bool has_profile) {
+        for (const Study& study : studies_of(model_)) {
+            if (study.ambient || (study.kind != StudyKind::steady && (has_profile || !study.ambient_profile.empty()))) continue;
+            report(at, fmt::format("no ambient: give one here, or in study {}", in_quotes(study.name)));
+            return;
+        }
+    }
+
+    void check_holds() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.holds.size(); ++i) {
+            if (!model_.holds[i].name.empty()) check_name("hold", i, model_.holds[i].name, seen);
+            check_selection(item("hold", i) + ".on", model_.holds[i].on);
+        }
+    }
+
+    void check_sensors() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.sensors.size(); ++i) {
+            const Sensor& sensor = model_.sensors[i];
+            const std::string at = item("sensor", i);
+            check_name("sensor", i, sensor.name, seen);
+            check_part_pattern(at + ".in", sensor.in);
+        }
+    }
+
+    void check_limits() {
+        std::vector<std::string> sensors;
+        for (const Sensor& sensor : sensors_of(model_)) sensors.push_back(sensor.name);
+        for (std::size_t i = 0; i < model_.limits.size(); ++i) {
+            const Limit& limit = model_.limits[i];
+            const std::string at = item("limit", i);
+            if (limit.part.empty() == limit.sensor.empty()) report(at, "a limit is on a \"part\" or on a \"sensor\"");
+            if (!limit.part.empty()) check_part_pattern(at + ".part", limit.part);
+            if (!limit.sensor.empty() && std::find(sensors.begin(), sensors.end(), limit.sensor) == sensors.end()) {
+                report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(limit.sensor), did_you_mean(limit.sensor, sensors)));
+            }
+            if (!limit.below && !limit.above) report(at, "a limit needs \"below\", \"above\" or both");
+            if (limit.below && limit.above && *limit.above >= *limit.below) {
+                report(at, fmt::format("above {} and below {} cannot both hold", show_celsius(*limit.above), show_celsius(*limit.below)));
+            }
+        }
+    }
+};
+
+}  // namespace
+
+std::vector<Problem> check_effects(const Model& model, const std::vector<PlacedPart>& placed) { return EffectChecks(model, placed).run(); }
+
+}  // namespace firnfield
