@@ -28,7 +28,7 @@ inline constexpr std::string_view base_design = "base";
 /// A model file with its parameters, variants and sweeps.
 class ModelFile {
 public:
-    /// Reads and validates the model and all its designs; `file` is the name shown in messages. Throws ModelError with every mistake and its place.
+    /// Reads and validates the model, and reads what its designs are; `file` is the name shown in messages. Throws ModelError with every mistake and its place.
     ModelFile(std::string text, std::string file);
 
     [[nodiscard]] const Model& base() const { return base_; }
@@ -37,6 +37,8 @@ public:
     [[nodiscard]] const std::vector<Design>& designs() const { return designs_; }
     /// The design of that name; throws Error that names the nearest. `base_design` is the file as it stands.
     [[nodiscard]] const Design& design(const std::string& name) const;
+    /// Validates these designs, as a model of any of them does for one. Throws ModelError with every mistake of all, its design and its place.
+    void check(std::span<const Design> designs) const;
     /// The model of a design, with further changes. Throws ModelError.
     [[nodiscard]] Model model(const Design& design, std::span<const Change> more = {}) const;
     [[nodiscard]] const std::string& file() const { return file_; }
@@ -51,7 +53,7 @@ private:
     std::vector<Design> designs_{};
 };
 
-/// Reads a model file with all its designs. Throws as the constructor, and FileError when the file cannot be read.
+/// Reads a model file. Throws as the constructor, and FileError when the file cannot be read.
 [[nodiscard]] ModelFile read_model_file(const std::filesystem::path& file);
 
 /// Reads and validates a model. Throws ModelError with every mistake and its file:line:column, FileError when the

@@ -202,6 +202,13 @@ TEST_CASE("mistakes in designs get one clear message, and nothing is written", "
         CHECK(outcome.status == 2);
         CHECK_THAT(outcome.err, Contains(message));
     };
+    // One that is wrong is told by what uses it and by check, and stands in nobody else's way.
+    bench.put("wrong.toml",
+              test::content(bench.work() / "fins.toml") + "\n[[variant]]\nname = \"no film\"\nchange = { \"part.chip.material\" = \"copperr\" }\n");
+    for (const char* command : {"check wrong.toml", "compare wrong.toml", "solve wrong.toml --variant 'no film'"}) expect(command, "did you mean \"copper\"");
+    CHECK(bench.run("solve wrong.toml --quiet --no-pictures --out other.results").status == 1);
+    std::filesystem::remove_all(bench.work() / "other.results");
+    std::filesystem::remove(bench.work() / "wrong.toml");
     expect("solve fins.toml --variant 'nine fin'", "did you mean \"nine fins\"");
     expect("solve fins.toml --set 'fims = 9'", "did you mean \"fins\"");
     expect("solve fins.toml --set 'fins'", "--set takes an address and a value");

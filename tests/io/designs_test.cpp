@@ -63,7 +63,8 @@ Model read_design(const std::string& more, const std::string& design = "", const
 
 std::string mistakes(const std::string& more) {
     try {
-        static_cast<void>(ModelFile(plate + more, "plate.toml"));
+        const ModelFile file(plate + more, "plate.toml");
+        file.check(file.designs());
     } catch (const ModelError& error) {
         std::string all;
         for (const Problem& p : error.problems()) all += p.location + ": " + p.message + "\n";

@@ -23,6 +23,7 @@ double profile_span(const Model& model, const Profile& profile) {
 
 int check(const CheckOptions& options) {
     const ModelFile described = read_model_file(options.model);
+    described.check(described.designs());
     const Model& model = described.base();
     const Mesh mesh = build_mesh(model);
     if (const Profile* profile = find_profile(model, options.show)) {

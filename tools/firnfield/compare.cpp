@@ -87,6 +87,7 @@ int compare(const CompareOptions& options) {
     if (target.empty()) target = path.parent_path() / (path.stem().string() + ".comparison");
     ResultsFolder folder(target);
 
+    file.check(designs);
     std::vector<NamedModel> models;
     for (const Design& d : designs) models.push_back({d.name, file.model(d)});
     ProgressLine progress(options.quiet, &folder);
