@@ -266,7 +266,9 @@ public:
     void row(M member, const Field& field, Tags... tags) {
         auto& inner = row_.*member;
         if constexpr (is_optional<std::decay_t<decltype(inner)>>) {
-            if (in_.contains(field.name)) read_row(inner.emplace(), at(field), tags...);
+            if (!in_.contains(field.name)) return;
+            inner = typename std::decay_t<decltype(inner)>::value_type{};
+            read_row(*inner, at(field), tags...);
         } else {
             read_row(inner, at(field), tags...);
         }

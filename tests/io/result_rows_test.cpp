@@ -103,7 +103,8 @@ public:
     void row(M member, const Field&, Tags... tags) {
         using Inner = std::decay_t<decltype(row_.*member)>;
         if constexpr (is_optional<Inner>) {
-            fill((row_.*member).emplace(), tags...);
+            row_.*member = typename Inner::value_type{};
+            fill(*(row_.*member), tags...);
         } else {
             fill(row_.*member, tags...);
         }
