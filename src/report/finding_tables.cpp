@@ -237,7 +237,7 @@ FindingTable error_bars_table(const Findings& f) {
     for (const Figure& figure : f.figures) {
         if (!figure.bar || of_limit(figure.kind)) continue;  // of a limit: its temperature tells it
         const DiscretisationError& bar = *figure.bar;
-        if (bar.exact && *figure.value == 0.0) continue;  // the drop over a perfect joint
+        if (bar.exact && std::abs(*figure.value) <= bar.error) continue;  // nothing, as the drop over a perfect joint
         const QuantityKind& quantity = *info(figure.kind).quantity;
         // The value with as many decimals as its error deserves.
         const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(bar.error, 1e-6)))), 0, 4);
