@@ -56,6 +56,11 @@ std::pair<std::string, std::string> part_and_rest(const std::string& text) {
     return {trimmed(text.substr(0, colon)), text.substr(colon + 1)};
 }
 
+bool was_solved(const Summary& summary, const std::string& study) {
+    return std::any_of(summary.studies.begin(), summary.studies.end(),
+                       [&](const StudyFindings& found) { return std::visit([](const auto& f) { return f.study.name; }, found) == study; });
+}
+
 const Study& study_called(const std::vector<Study>& studies, const std::string& name) {
     const auto found =
         std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return name.empty() ? s.kind != StudyKind::steady : s.name == name; });
@@ -159,7 +164,9 @@ ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& ques
     ProbeAnswer answer;
     const Summary summary = read_summary(folder);
     const Model model = read_model(folder / "model.toml");
-    const std::vector<Study> studies = studies_of(model);
+    std::vector<Study> studies = studies_of(model);
+    std::erase_if(studies, [&](const Study& study) { return !was_solved(summary, study.name); });
+    if (studies.empty()) throw Error(fmt::format("{} holds no study that was solved", in_quotes(folder.string())));
     const Study& study = study_called(studies, question.study);
     const KeptTemperatures kept = read_temperatures(folder / "fields" / (ResultNames(model).study(study.name) + ".temperatures"));
     const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_as_kept(model, study, summary)));

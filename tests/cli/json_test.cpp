@@ -229,6 +229,16 @@ TEST_CASE("convection --json carries what the table shows, with all digits", "[c
     CHECK_THAT(bench.run(line).out, Contains(fmt::format("{:.3f}", j["nusselt"].get<double>()).substr(0, 4)));
 }
 
+TEST_CASE("probe speaks of the studies that were solved", "[cli]") {
+    const Bench bench;
+    bench.put("m.toml", model + "[[study]]\nname = \"lab\"\n[[study]]\nname = \"warm up\"\nkind = \"transient\"\nlasts = \"5 min\"\nambient = 25\n");
+    REQUIRE(bench.run("solve m.toml --quiet --no-pictures --study lab --out r").status == 0);
+    CHECK(bench.run("probe r --part chip").status == 0);
+    const Outcome other = bench.run("probe r --part chip --study 'warm up'");
+    CHECK(other.status == 2);
+    CHECK_THAT(other.err, Contains("no study \"warm up\"; they have \"lab\""));
+}
+
 TEST_CASE("probe --csv can be read by anything: one header, numbers, the same as the history", "[cli]") {
     const Bench bench;
     bench.put("m.toml", model + "[[study]]\nname = \"warm up\"\nkind = \"transient\"\nlasts = \"5 min\"\nambient = 25\n");
