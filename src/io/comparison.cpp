@@ -66,7 +66,7 @@ Comparison comparison_of(const OrderedJson& in) {
 
 /// "below 60", °C; empty where it is of no limit.
 std::string limit_text(const Figure& f) {
-    return f.limit ? fmt::format("{} {}", side_words.at(f.upper ? 1 : 0), kinds::temperature.out(*f.limit)) : std::string();
+    return f.limit ? fmt::format("{} {:.10g}", side_words.at(f.upper ? 1 : 0), kinds::temperature.out(*f.limit)) : std::string();
 }
 
 std::string csv_number(const std::optional<double>& value) { return value ? fmt::format("{}", *value) : std::string(); }

@@ -72,7 +72,10 @@ public:
                                      {"beyond for", true},
                                      {"holds from", true}}};
         std::stable_sort(rows_.begin(), rows_.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-        for (auto& row : rows_) out.rows.push_back(std::move(row.second));
+        for (auto& row : rows_) {
+            out.kept.push_back(row.first >= 0.0);
+            out.rows.push_back(std::move(row.second));
+        }
         drop_empty_columns(out);
         return out;
     }
@@ -237,7 +240,7 @@ FindingTable error_bars_table(const Findings& f) {
     for (const Figure& figure : f.figures) {
         if (!figure.bar || of_limit(figure.kind)) continue;  // of a limit: its temperature tells it
         const DiscretisationError& bar = *figure.bar;
-        if (bar.exact && std::abs(*figure.value) <= bar.error) continue;  // nothing, as the drop over a perfect joint
+        if (bar.exact && std::abs(figure.value.value_or(0.0)) <= bar.error) continue;  // nothing, as the drop over a perfect joint
         const QuantityKind& quantity = *info(figure.kind).quantity;
         // The value with as many decimals as its error deserves.
         const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(bar.error, 1e-6)))), 0, 4);

@@ -20,6 +20,7 @@ struct FindingTable {
     std::vector<Column> columns{};
     std::vector<std::vector<std::string>> rows{};
     std::vector<std::string> notes{};  ///< lines below it
+    std::vector<bool> kept{};          ///< of every row, where rows are of limits: their column without a heading tells it in words
     [[nodiscard]] bool empty() const { return rows.empty(); }
 };
 

@@ -96,14 +96,12 @@ private:
     static Json table_json(const FindingTable& table) {
         Json out{{"title", table.title}, {"columns", Json::array()}, {"rows", Json::array()}, {"notes", Json::array()}};
         for (const FindingTable::Column& c : table.columns) out["columns"].push_back({{"head", c.head}, {"cell_class", c.right ? "n" : ""}});
-        for (const auto& cells : table.rows) {
-            Json row{{"row_class", ""}, {"cells", Json::array()}};
-            for (std::size_t c = 0; c < cells.size(); ++c) {
-                std::string text = cells[c];
-                if (table.columns[c].head.empty() && (text == "ok" || text == "MISSED")) {
-                    row["row_class"] = text == "ok" ? "kept" : "missed";
-                    text = text == "ok" ? "✓\u00a0kept" : "✗\u00a0missed";
-                }
+        for (std::size_t r = 0; r < table.rows.size(); ++r) {
+            const bool judged = !table.kept.empty();
+            Json row{{"row_class", !judged ? "" : table.kept[r] ? "kept" : "missed"}, {"cells", Json::array()}};
+            for (std::size_t c = 0; c < table.columns.size(); ++c) {
+                const bool mark = judged && table.columns[c].head.empty();
+                const std::string text = !mark ? table.rows[r][c] : table.kept[r] ? "✓\u00a0kept" : "✗\u00a0missed";
                 row["cells"].push_back({{"text", text}, {"cell_class", table.columns[c].right ? "n" : ""}});
             }
             out["rows"].push_back(std::move(row));
@@ -115,10 +113,10 @@ private:
     /// The tightest first, over all studies: a dozen and all that are missed, then the others.
     void limits() {
         FindingTable shown = limits_table(summary_.studies), more = shown;
-        const auto missed = static_cast<std::size_t>(
-            std::count_if(shown.rows.begin(), shown.rows.end(), [](const auto& row) { return std::find(row.begin(), row.end(), "MISSED") != row.end(); }));
+        const auto missed = static_cast<std::size_t>(std::count(shown.kept.begin(), shown.kept.end(), false));
         const std::size_t first = std::min(shown.rows.size(), std::max<std::size_t>(12, missed));
         more.rows.erase(more.rows.begin(), more.rows.begin() + static_cast<std::ptrdiff_t>(first));
+        more.kept.erase(more.kept.begin(), more.kept.begin() + static_cast<std::ptrdiff_t>(first));
         shown.rows.resize(first);
         out_["has_limits"] = !shown.empty();
         out_["has_more_limits"] = !more.empty();

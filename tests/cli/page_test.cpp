@@ -106,3 +106,16 @@ TEST_CASE("the page's curves are the history's, and its data is what JSON reader
             CHECK(curve["values"][r].get<double>() == Approx(history.rows[r][static_cast<std::size_t>(column)]).margin(0.0051));
     }
 }
+
+TEST_CASE("names are no verdicts on the page", "[cli]") {
+    const Bench bench;
+    std::string named = model;
+    for (std::size_t at = 0; (at = named.find("\"heater\"", at)) != std::string::npos;) named.replace(at, 8, "\"MISSED\"");
+    for (std::size_t at = 0; (at = named.find("\"clamp\"", at)) != std::string::npos;) named.replace(at, 7, "\"ok\"");
+    bench.put("m.toml", named);
+    REQUIRE(bench.run("solve m.toml --quiet --no-pictures --study steady --out r").status <= 1);
+    REQUIRE(bench.run("report r --quiet --no-view --out page.html").status == 0);
+    const std::string body = body_of(content(bench.work() / "page.html"));
+    CHECK_THAT(body, Contains(">MISSED<") && Contains("ok, held"));
+    CHECK(count(body, "kept</td>") + count(body, "missed</td>") == 2);  // as many as limits
+}
