@@ -46,10 +46,14 @@ struct ComparedFigure {
     Figure what{};                               ///< of the first design that has it
     std::vector<std::optional<double>> value{};  ///< per design
     std::vector<double> error{};                 ///< per design
-    std::optional<std::size_t> best{};           ///< design; none where all are alike
+    /// Per design: DiscretisationError::correction.
+    std::vector<std::optional<double>> correction{};
+    std::optional<std::size_t> best{};  ///< design; none where all are alike
     /// value − base's; absent where one of them is.
     [[nodiscard]] std::optional<double> difference(std::size_t design, std::size_t base) const;
-    /// Whether the difference is smaller than what both are known to.
+    /// How far the difference to the base may be off. Where both errors come from one mesh each, most of them is common to both and falls out.
+    [[nodiscard]] double error_of_difference(std::size_t design, std::size_t base) const;
+    /// Whether the difference is smaller than that.
     [[nodiscard]] bool uncertain(std::size_t design, std::size_t base) const;
 };
 
@@ -96,6 +100,7 @@ private:
 struct DesignOptions {
     std::vector<std::string> studies{};  ///< empty: all
     bool error_bars = false;
+    bool errors = true;           ///< of steady studies without error bars: FindingsOptions::errors
     int workers = 0;              ///< designs solved at the same time; 0: as many as cores, fewer for large meshes
     MeshCache* meshes = nullptr;  ///< kept beyond the call
     /// Told by the names of design and study, and of each with the stage "begins" first; called from one thread at a time.

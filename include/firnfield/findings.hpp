@@ -128,7 +128,9 @@ struct DiscretisationError {
     double error = 0.0;             ///< in the unit of the number; K for a temperature
     std::optional<double> order{};  ///< observed order of convergence; absent when it cannot be told
     bool exact = false;             ///< the meshes give the same but for rounding, so there is nothing to observe
-    bool trusted = false;           ///< the meshes agree on an order, or on the value
+    bool trusted = false;           ///< the meshes agree on an order, or on the value; of one mesh: it is fine enough to tell
+    /// What the number is probably off: to be added to it. Of an estimate on one mesh.
+    std::optional<double> correction{};
 };
 
 /// What a figure tells of its subject.
@@ -176,7 +178,7 @@ struct Figure {
     std::optional<double> value{};             ///< of info(kind).quantity, SI
     std::optional<double> limit{};             ///< K, where it is of a limit
     bool upper = true;                         ///< of a limit that the temperature has to stay below
-    std::optional<DiscretisationError> bar{};  ///< where error bars were worked out
+    std::optional<DiscretisationError> bar{};  ///< how far the mesh lets it be off: of steady studies, where it was asked for
     /// The error, 0 where none was worked out.
     [[nodiscard]] double error() const { return bar ? bar->error : 0.0; }
 };
@@ -261,8 +263,15 @@ struct Findings {
     [[nodiscard]] Verdict verdict() const;
 };
 
-/// Works out everything above. Throws ModelError for sensors that lie outside their part.
-[[nodiscard]] Findings findings(const Model& model, const SteadySolution& solution);
+struct FindingsOptions {
+    /// Of a steady study: work out Figure::bar of every figure, how far it may be off because cells have a size, by defect correction. It takes about as
+    /// long as half of the solve, and tells in Findings::warnings what is not sure. Moments of runs in time have none.
+    bool errors = true;
+    ProgressCallback progress{};
+};
+
+/// Works out everything above. Throws ModelError for sensors that lie outside their part, and Cancelled.
+[[nodiscard]] Findings findings(const Model& model, const SteadySolution& solution, const FindingsOptions& options = {});
 
 /// Temperature at a point inside or on a body, K: linear from the cell centre towards the neighbour or surface on the
 /// point's side. Throws ModelError (at `address`) when the point is not in a body that `part` names.

@@ -396,6 +396,8 @@ private:
 
 /// Whether a limit or a thermostat that names these studies counts in one of them.
 [[nodiscard]] bool counts_in(const std::vector<std::string>& studies, const Study& study);
+/// The material of that name, the model's own ones first, which validate() has found. Throws ModelError where there is none.
+[[nodiscard]] const Material& material_named(const Model& model, std::string_view name);
 /// The profile of that name; nullptr when there is none.
 [[nodiscard]] const Profile* find_profile(const Model& model, const std::string& name);
 

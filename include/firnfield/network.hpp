@@ -8,6 +8,7 @@
 #include <firnfield/mesh.hpp>
 #include <firnfield/model.hpp>
 
+#include <functional>
 #include <memory>
 #include <span>
 #include <string>
@@ -171,8 +172,28 @@ void each_family(AnyNetwork& network, const Use& use) {
     }
 }
 
+/// Temperatures of all nodes: rises (K) above a reference, apart from it so that small differences keep their digits.
+struct NodeTemperatures {
+    double reference = 0.0;  ///< K
+    std::span<const double> rise{};
+
+    [[nodiscard]] double at(std::size_t node) const { return reference + rise[node]; }  ///< K
+};
+
+/// The same for reading a few nodes, which may be worked out when they are asked for, as at a moment within a step in time.
+struct NodeReading {
+    double reference = 0.0;  ///< K
+    std::function<double(Index)> rise{};
+
+    NodeReading(double above, std::function<double(Index)> rise_of) : reference(above), rise(std::move(rise_of)) {}
+    /// What `nodes` refers to has to outlive it.
+    NodeReading(const NodeTemperatures& nodes) : reference(nodes.reference), rise([all = nodes.rise](Index node) { return all[node]; }) {}  // NOLINT
+
+    [[nodiscard]] double at(Index node) const { return reference + rise(node); }  ///< K
+};
+
 /// Resistance of the joint of each contact pair, K m²/W, at the mean temperature of what it conducts between.
-[[nodiscard]] std::vector<double> joint_resistances(const Network& network, double reference, std::span<const double> rise);
+[[nodiscard]] std::vector<double> joint_resistances(const Network& network, const NodeTemperatures& nodes);
 
 /// Rise of a node above the reference for its heat content (K, nothing at the reference).
 [[nodiscard]] double rise_of_content(const Network& network, double reference, std::size_t node, double content);
@@ -185,7 +206,7 @@ struct HeatFlows {
     [[nodiscard]] double net() const;         ///< entering less leaving
     [[nodiscard]] double throughput() const;  ///< all that enters
 };
-[[nodiscard]] HeatFlows heat_flows(const Network& network, double reference, std::span<const double> rise);
+[[nodiscard]] HeatFlows heat_flows(const Network& network, const NodeTemperatures& nodes);
 
 /// Heat through every contact of the mesh, and the temperatures of its two surfaces.
 struct ContactTemperatures {
@@ -194,7 +215,7 @@ struct ContactTemperatures {
 };
 
 /// Surface temperatures, K, per patch of the mesh: between those of what lies around, whatever the field is like.
-[[nodiscard]] std::vector<double> patch_temperatures(const Mesh& mesh, const Network& network, double reference, std::span<const double> rise);
+[[nodiscard]] std::vector<double> patch_temperatures(const Mesh& mesh, const Network& network, const NodeTemperatures& nodes);
 
 /// As many nodes as a network of the model on a mesh has.
 [[nodiscard]] Index node_count(const Model& model, const Mesh& mesh);

@@ -201,7 +201,11 @@ public:
     [[nodiscard]] const std::filesystem::path& target() const { return target_; }
     /// Where to put files.
     [[nodiscard]] const std::filesystem::path& path() const { return work_; }
+    /// Puts the results in place of earlier ones. Throws WriteError.
     void commit();
+    /// Keeps what a run finished that did not solve all of its studies: in target() where nothing stands, else where it was made, since a part does not
+    /// replace what may be the whole. Returns where. Throws WriteError.
+    std::filesystem::path commit_part();
     /// What a run that does not come to its end leaves.
     enum class Left {
         nothing,

@@ -57,6 +57,7 @@ struct RunSinks {
 
 struct RunOptions {
     bool error_bars = false;  ///< of steady studies, as where the model has an error target
+    bool errors = true;       ///< of steady studies without error bars: FindingsOptions::errors
     bool why = true;          ///< explain the tightest limit of each study, or its hottest place
     long long checkpoint_steps = 100;
     ProgressCallback progress{};  ///< told by the name of the study

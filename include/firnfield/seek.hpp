@@ -26,8 +26,10 @@ struct SeekResult {
     std::vector<Evaluation> evaluations{};  ///< in the order they were made
     std::optional<double> at{};             ///< where the margin is nothing; of whole numbers, the last one that keeps the limit
     double margin = 0.0;                    ///< K, there
-    std::optional<double> beyond{};         ///< the other end of the last bracket: of whole numbers, the first one that misses
-    bool jumps = false;                     ///< the margin changes its sign without passing zero within the smallest step tried
+    /// Of steady studies: how far the mesh lets that margin be off, K, and with it `at`; absent where that is not known.
+    std::optional<double> margin_error{}, at_error{};
+    std::optional<double> beyond{};  ///< the other end of the last bracket: of whole numbers, the first one that misses
+    bool jumps = false;              ///< the margin changes its sign without passing zero within the smallest step tried
 };
 
 /// Searches between two values at which the margin has opposite signs; without opposite signs, `at` stays empty.
@@ -36,6 +38,8 @@ struct SeekResult {
 
 /// The least margin of a study, or that of the limit on one part or sensor. Throws Error where there is no such limit, naming those there are.
 [[nodiscard]] double margin_in(const StudyOutcome& study, const std::string& subject = {});
+/// The same as a figure, with its error.
+[[nodiscard]] const Figure& tightest_margin(const StudyOutcome& study, const std::string& subject = {});
 
 struct LimitSeekOptions {
     std::string study{};

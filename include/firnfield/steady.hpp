@@ -55,6 +55,9 @@ struct SteadySolution {
     ContactTemperatures contacts{};           ///< per contact of the mesh
     std::optional<double> time{};             ///< s, where this is a moment of a run in time
     SolveSummary summary{};
+
+    /// Temperatures of the nodes as far as `reference` and `rise` go; refers to them.
+    [[nodiscard]] NodeTemperatures nodes() const { return {reference, rise}; }
 };
 
 /// Solves the model's first study. Throws ModelError for a model that cannot be used, ComputationError when the

@@ -56,9 +56,21 @@ std::optional<double> ComparedFigure::difference(std::size_t design, std::size_t
     return *value[design] - *value[base];
 }
 
+double ComparedFigure::error_of_difference(std::size_t design, std::size_t base) const {
+    const double both = std::hypot(error[design], error[base]);
+    const bool estimated = std::max(design, base) < correction.size() && correction[design] && correction[base];
+    if (!estimated) return both;
+    constexpr double own_share = 0.2;  // of a correction: what two similar meshes do not have in common
+    const double change = std::abs(*correction[design] - *correction[base]);
+    const double larger = std::max(std::abs(*correction[design]), std::abs(*correction[base]));
+    const double least = 1e-3 * std::abs(*value[design] - *value[base]);
+    return std::min(both, 2.0 * change + own_share * larger + least);
+}
+
 bool ComparedFigure::uncertain(std::size_t design, std::size_t base) const {
     const auto d = difference(design, base);
-    return design != base && d && error[design] + error[base] > 0.0 && std::abs(*d) < std::hypot(error[design], error[base]);
+    const double off = error_of_difference(design, base);
+    return design != base && d && off > 0.0 && std::abs(*d) < off;
 }
 
 std::vector<std::string> Comparison::studies() const {
@@ -91,6 +103,7 @@ Comparison compare(std::string title, std::vector<Outcome> designs, std::size_t 
                 const StudyOutcome* own = find(design, study);
                 figure.value.emplace_back();
                 figure.error.push_back(0.0);
+                figure.correction.emplace_back();
                 if (own == nullptr) continue;
                 const auto f = std::find_if(own->figures.begin(), own->figures.end(), [&](const Figure& other) { return same(figure.what, other); });
                 if (f == own->figures.end()) {
@@ -99,6 +112,7 @@ Comparison compare(std::string title, std::vector<Outcome> designs, std::size_t 
                 }
                 figure.value.back() = f->value;
                 figure.error.back() = f->error();
+                if (f->bar) figure.correction.back() = f->bar->correction;
             }
             figure.best = best_of(figure, of_all);
         }

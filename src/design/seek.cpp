@@ -76,18 +76,33 @@ SeekResult seek(const std::function<double(double)>& margin, double from, double
     return out;
 }
 
-double margin_in(const StudyOutcome& study, const std::string& subject) {
-    double least = std::numeric_limits<double>::infinity();
+const Figure& tightest_margin(const StudyOutcome& study, const std::string& subject) {
+    const Figure* least = nullptr;
     std::vector<std::string> known;
     for (const Figure& f : study.figures) {
         if (f.kind != FigureKind::margin) continue;
         known.push_back(f.name);
-        if (f.value && (subject.empty() || f.name == subject)) least = std::min(least, *f.value);
+        const bool counts = f.value && (subject.empty() || f.name == subject);
+        if (counts && (least == nullptr || *f.value < *least->value)) least = &f;
     }
-    if (std::isfinite(least)) return least;
+    if (least != nullptr) return *least;
     if (known.empty()) throw Error(fmt::format("study {} has no limits to meet", in_quotes(study.study)));
     throw Error(fmt::format("study {} has no limit on {}; it has limits on {}", in_quotes(study.study), in_quotes(subject), quoted_list(known)));
 }
+
+double margin_in(const StudyOutcome& study, const std::string& subject) { return *tightest_margin(study, subject).value; }
+
+namespace {
+
+/// Kelvin of margin for each unit of the value, around where it is met; nothing where the search saw too little.
+std::optional<double> slope_around(const SeekResult& found) {
+    std::vector<SeekResult::Evaluation> near = found.evaluations;
+    std::sort(near.begin(), near.end(), [&](const auto& a, const auto& b) { return std::abs(a.at - *found.at) < std::abs(b.at - *found.at); });
+    if (near.size() < 2 || near[0].at == near[1].at || near[0].margin == near[1].margin) return std::nullopt;
+    return (near[1].margin - near[0].margin) / (near[1].at - near[0].at);
+}
+
+}  // namespace
 
 SeekResult seek_limit(const std::function<Model(double)>& model_at, double from, double to, const LimitSeekOptions& options) {
     SeekOptions search = options.search;
@@ -99,12 +114,19 @@ SeekResult seek_limit(const std::function<Model(double)>& model_at, double from,
         }
     }
     MeshCache meshes;
-    const auto margin = [&](double at) {
+    const auto solved = [&](double at, bool errors) {
         const NamedModel model{fmt::format("{:.12g}", at), model_at(at)};
-        const DesignOptions solve{.studies = {options.study}, .meshes = &meshes, .progress = options.progress};
-        return margin_in(outcome(solve_designs({&model, 1}, solve).front().front()), options.subject);
+        const DesignOptions solve{.studies = {options.study}, .errors = errors, .meshes = &meshes, .progress = options.progress};
+        return outcome(solve_designs({&model, 1}, solve).front().front());
     };
-    return seek(margin, from, to, search);
+    SeekResult found = seek([&](double at) { return margin_in(solved(at, false), options.subject); }, from, to, search);
+    if (!found.at) return found;
+    const StudyOutcome there = solved(*found.at, true);
+    if (const Figure& margin = tightest_margin(there, options.subject); margin.bar) {
+        found.margin_error = margin.bar->error;
+        if (const auto slope = slope_around(found)) found.at_error = margin.bar->error / std::abs(*slope);
+    }
+    return found;
 }
 
 }  // namespace firnfield

@@ -88,7 +88,8 @@ private:
             if (options_.error_bars || model.mesh.error_target) {
                 out_[d].emplace_back(solve_with_error_bars(meshed_for(model, study), study, {.steady = steady}).findings);
             } else {
-                out_[d].emplace_back(findings(model, solve_steady(model, meshes_.of(meshed_for(model, study)), study, steady)));
+                out_[d].emplace_back(findings(model, solve_steady(model, meshes_.of(meshed_for(model, study)), study, steady),
+                                              {.errors = options_.errors, .progress = progress}));
             }
         }
     }

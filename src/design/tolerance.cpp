@@ -166,7 +166,7 @@ ToleranceFindings find_chances(std::span<const ParameterInfo> parameters, const 
     MeshCache meshes;
     const auto solve = [&](const std::vector<NamedModel>& models) {
         std::vector<Outcome> outcomes;
-        for (const auto& studies : solve_designs(models, {.studies = options.studies, .meshes = &meshes, .progress = options.progress})) {
+        for (const auto& studies : solve_designs(models, {.studies = options.studies, .errors = false, .meshes = &meshes, .progress = options.progress})) {
             outcomes.emplace_back();
             for (const StudyFindings& study : studies) outcomes.back().studies.push_back(outcome(study));
         }

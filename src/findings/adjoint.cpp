@@ -15,8 +15,8 @@ namespace firnfield {
 
 /// The temperatures that the readout's adjoint causes in the network linearised by tangents or by secants.
 Adjoint Adjoints::of(Slopes slopes, double tolerance, const ProgressCallback& progress) const {
-    const Balance balance = assemble(network_, solution_.reference, solution_.rise, slopes);
-    const std::vector<double> films = film_conductances(network_, solution_.reference, solution_.rise, slopes);
+    const Balance balance = assemble(network_, solution_.nodes(), slopes);
+    const std::vector<double> films = film_conductances(network_, solution_.nodes(), slopes);
     const Walls& walls = network_.walls;
     std::vector<double> weights(network_.nodes, 0.0), on_walls(walls.size(), 0.0);
     Adjoint out;
@@ -68,8 +68,8 @@ Adjoint Adjoints::of(Slopes slopes, double tolerance, const ProgressCallback& pr
 /// d T_surface / d T of the two ends that the surface of a resistor lies between.
 std::array<double, 2> Adjoints::follows(Index between, Slopes slopes) const {
     const Between& b = network_.between[between];
-    if (slopes == Slopes::tangent) return slopes_of_between(network_, b, solution_.reference, rises());
-    const double share = between_state(network_, b, solution_.reference, rises()).share;
+    if (slopes == Slopes::tangent) return slopes_of_between(network_, b, solution_.nodes());
+    const double share = between_state(network_, b, solution_.nodes()).share;
     return {1.0 - share, share};
 }
 
@@ -89,14 +89,14 @@ std::array<double, 2> Adjoints::surface_follows_nodes(Index contact, std::size_t
     const Index a = mesh_.contacts.first[contact], b = mesh_.contacts.second[contact];
     if (contacts_.element(contact) == no_index) return side == 0 ? std::array{1.0, 0.0} : std::array{0.0, 1.0};
     if (slopes == Slopes::secant || network_.conductivity_factor.empty()) {
-        const double share = contacts_.shares(network_, contact, solution_.reference, rises())[side];
+        const double share = contacts_.shares(network_, contact, solution_.nodes())[side];
         return {1.0 - share, share};
     }
     const auto slope = [&](Index node) {
         constexpr double step = 0.01;  // K
         const auto moved = [&](double by) {
             const ContactState state =
-                contacts_.state(network_, contact, solution_.reference, [&](Index i) { return solution_.rise[i] + (i == node ? by : 0.0); });
+                contacts_.state(network_, contact, {solution_.reference, [&](Index i) { return solution_.rise[i] + (i == node ? by : 0.0); }});
             return side == 0 ? state.first : state.second;
         };
         return (moved(step) - moved(-step)) / (2.0 * step);
@@ -107,11 +107,11 @@ std::array<double, 2> Adjoints::surface_follows_nodes(Index contact, std::size_t
 /// Adjoint of the two surfaces of a contact.
 std::array<double, 2> Adjoints::at_surfaces(const Adjoint& adjoint, Index contact) const {
     const double a = adjoint.node[mesh_.contacts.first[contact]], b = adjoint.node[mesh_.contacts.second[contact]];
-    const std::array<double, 2> share = contacts_.shares(network_, contact, solution_.reference, rises());
+    const std::array<double, 2> share = contacts_.shares(network_, contact, solution_.nodes());
     std::array<double, 2> out{a + share[0] * (b - a), a + share[1] * (b - a)};
     if (const auto found = adjoint.contacts.find(contact); found != adjoint.contacts.end()) {
         // A watt that enters at a share s of the way raises the share t of the way by R · min(s, t) · (1 − max(s, t)).
-        const double resistance = contacts_.resistance(network_, contact, solution_.reference, rises());
+        const double resistance = contacts_.resistance(network_, contact, solution_.nodes());
         for (std::size_t i = 0; i < 2; ++i) {
             for (std::size_t j = 0; j < 2; ++j) out[i] += found->second[j] * resistance * std::min(share[i], share[j]) * (1.0 - std::max(share[i], share[j]));
         }

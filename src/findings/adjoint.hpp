@@ -40,10 +40,7 @@ public:
 private:
     [[nodiscard]] double wall_follows_node(Index wall, double films, Slopes slopes) const;
     [[nodiscard]] std::array<double, 2> surface_follows_nodes(Index contact, std::size_t side, Slopes slopes) const;
-    [[nodiscard]] double temperature(Index node) const { return solution_.reference + solution_.rise[node]; }
-    [[nodiscard]] RiseOf rises() const {
-        return [this](Index i) { return solution_.rise[i]; };
-    }
+    [[nodiscard]] double temperature(Index node) const { return solution_.nodes().at(node); }
 
     const Mesh& mesh_;
     const Network& network_;

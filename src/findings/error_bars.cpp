@@ -4,6 +4,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "findings/figure_errors.hpp"
 #include "findings/refinement.hpp"
 
 #include <fmt/format.h>
@@ -31,7 +32,7 @@ BarredSolution solve_once(const Model& model, const Study& study, const ErrorBar
     Model coarser = model;
     for (int mesh = 0; mesh < options.meshes; ++mesh) {
         SteadySolution solution = solve_steady(coarser, study, options.steady);
-        Findings found = findings(coarser, solution);
+        Findings found = findings(coarser, solution, {.errors = false});
         bars.cells.push_back(found.cells);
         if (mesh == 0) {
             out.solution = std::move(solution);
@@ -52,6 +53,7 @@ BarredSolution solve_once(const Model& model, const Study& study, const ErrorBar
         if (is_temperature(figure)) bars.largest_temperature_error = std::max(bars.largest_temperature_error, figure.bar->error);
     }
     out.findings.error_bars = std::move(bars);
+    tell_uncertain(out.findings, out.solution.network->lowest_known);
     return out;
 }
 

@@ -52,14 +52,11 @@ public:
     }
 
 private:
-    double temperature(Index node) const { return solution_.reference + solution_.rise[node]; }
-    RiseOf rises() const {
-        return [this](Index i) { return solution_.rise[i]; };
-    }
+    double temperature(Index node) const { return solution_.nodes().at(node); }
 
     void find_place() {
         if (!options_.sensor.empty()) return find_sensor(options_.sensor);
-        const BodyTemperatures bodies = Extremes(mesh_).of(solution_.reference, solution_.rise, solution_.patch_temperature, solution_.contacts);
+        const BodyTemperatures bodies = Extremes(mesh_).of(solution_.nodes(), solution_.patch_temperature, solution_.contacts);
         const std::vector<Spot>& spots = options_.coldest ? bodies.coldest : bodies.hottest;
         std::optional<std::size_t> best;
         for (std::size_t b = 0; b < spots.size(); ++b) {
@@ -97,7 +94,7 @@ private:
                 readout_ = {{{Readout::Source::second_of_contact, place.index, 1.0}}, {}};
                 break;
         }
-        readout_ = settled(readout_, network_, contacts_, solution_.reference, rises());
+        readout_ = settled(readout_, network_, contacts_, solution_.nodes());
     }
 
     /// A sensor, or a lumped node.
@@ -106,10 +103,9 @@ private:
         const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == name; });
         if (sensor == sensors.end()) throw ModelError({{"sensor", no_such("sensor", name, names_of(sensors))}});
         const std::string address = fmt::format("sensor[{}].at", sensor - sensors.begin());
-        readout_ =
-            settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.reference, rises());
+        readout_ = settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.nodes());
         out_.subject = sensor->name;
-        out_.spot = {read(readout_, network_, contacts_, solution_.reference, rises()), sensor->at, sensor->in, find_node(model_, sensor->in).has_value()};
+        out_.spot = {read(readout_, network_, contacts_, solution_.nodes()), sensor->at, sensor->in, find_node(model_, sensor->in).has_value()};
     }
 
     /// A rise is one above the surroundings; in time there may be none, or parts without a way to them.
@@ -145,8 +141,8 @@ private:
         out.ambients.assign(model_.resistors.size(), 0.0);
         out.storage.assign(mesh_.bodies.size() + network_.nodes - mesh_.cells.size(), 0.0);
         const auto add = [&](const Leg& leg) { add_leg(leg, adjoints, adjoint, slopes, out); };
-        reduce_inside(network_, solution_.reference, solution_.rise, add);
-        reduce_outside(network_, solution_.reference, solution_.rise, add);
+        reduce_inside(network_, solution_.nodes(), add);
+        reduce_outside(network_, solution_.nodes(), add);
         for (const Readout::Term& term : readout_.terms) {
             if (term.source == Readout::Source::known)
                 out.surroundings(network_.knowns[term.index].origin) += term.weight * surroundings(network_.knowns[term.index], slopes);
@@ -155,7 +151,7 @@ private:
             out.surroundings(known.origin) += term.weight * adjoints.follows(term.index, slopes)[1] * surroundings(known, slopes);
         }
         if (solution_.time) {
-            const Balance balance = assemble(network_, solution_.reference, solution_.rise);
+            const Balance balance = assemble(network_, solution_.nodes());
             for (Index n = 0; n < network_.nodes; ++n) out.storage[network_.owner[n]] -= adjoint.node[n] * balance.residual[n];
         }
         return out;
@@ -209,7 +205,7 @@ private:
         if (patch == no_index) return 0.0;
         const Index index = network_.surface[patch].index;
         const Between& between = network_.between[index];
-        const BetweenState state = between_state(network_, between, solution_.reference, rises());
+        const BetweenState state = between_state(network_, between, solution_.nodes());
         const double here = adjoint.node[between.node], there = adjoint.at(between.other);
         double surface = here + state.share * (there - here);
         // Where the place lies on it, the watt enters there.

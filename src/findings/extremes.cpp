@@ -53,15 +53,14 @@ Extremes::Extremes(const Mesh& mesh) : mesh_(mesh), centre_inside_(mesh.cells.si
     }
 }
 
-BodyTemperatures Extremes::of(double reference, std::span<const double> rise, std::span<const double> patch_temperature,
-                              const ContactTemperatures& contacts) const {
+BodyTemperatures Extremes::of(const NodeTemperatures& nodes, std::span<const double> patch_temperature, const ContactTemperatures& contacts) const {
     std::vector<Range> ranges(mesh_.bodies.size());
     BodyTemperatures out;
     out.mean.assign(mesh_.bodies.size(), 0.0);
     for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
         const Index body = mesh_.cells.body[cell];
-        if (centre_inside_[cell]) ranges[body].widen(reference + rise[cell], Place::Kind::cell, cell);
-        out.mean[body] += mesh_.cells.volume[cell] * rise[cell];
+        if (centre_inside_[cell]) ranges[body].widen(nodes.at(cell), Place::Kind::cell, cell);
+        out.mean[body] += mesh_.cells.volume[cell] * nodes.rise[cell];
     }
     for (std::size_t p = 0; p < mesh_.patches.size(); ++p) ranges[mesh_.cells.body[mesh_.patches.cell[p]]].widen(patch_temperature[p], Place::Kind::patch, p);
     for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
@@ -69,7 +68,7 @@ BodyTemperatures Extremes::of(double reference, std::span<const double> rise, st
         ranges[mesh_.cells.body[mesh_.contacts.second[c]]].widen(contacts.second[c], Place::Kind::second_of_contact, c);
     }
     for (std::size_t b = 0; b < ranges.size(); ++b) {
-        out.mean[b] = reference + out.mean[b] / mesh_.bodies[b].volume;
+        out.mean[b] = nodes.reference + out.mean[b] / mesh_.bodies[b].volume;
         out.coldest.push_back({ranges[b].cold.temperature, point_of(mesh_, ranges[b].cold.place), mesh_.bodies[b].name});
         out.hottest.push_back({ranges[b].hot.temperature, point_of(mesh_, ranges[b].hot.place), mesh_.bodies[b].name});
         out.coldest_place.push_back(ranges[b].cold.place);

@@ -28,8 +28,7 @@ struct BodyTemperatures {
 class Extremes {
 public:
     explicit Extremes(const Mesh& mesh);
-    [[nodiscard]] BodyTemperatures of(double reference, std::span<const double> rise, std::span<const double> patch_temperature,
-                                      const ContactTemperatures& contacts) const;
+    [[nodiscard]] BodyTemperatures of(const NodeTemperatures& nodes, std::span<const double> patch_temperature, const ContactTemperatures& contacts) const;
 
 private:
     const Mesh& mesh_;

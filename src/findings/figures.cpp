@@ -36,21 +36,6 @@ constexpr std::array<FigureInfo, figure_kinds> infos{{
     {"duty", &kinds::number, 0, Told::when_it_differs, "share of the time that a thermostat is on"},
 }};
 
-template <typename Row>
-const std::string& subject_of(const Row& row) {
-    if constexpr (requires { row.subject; }) {
-        return row.subject;
-    } else {
-        return row.name;
-    }
-}
-
-/// One joint of the model may rule many pairs of parts.
-std::string subject_of(const JointFinding& joint) {
-    const std::string parts = joint.first + " - " + joint.second;
-    return joint.name == parts ? parts : fmt::format("{} ({})", parts, joint.name);
-}
-
 /// Visits the fields of a row and collects its figures; rows in lists are looked into, what belongs to the end of a run or to an
 /// explanation is not.
 template <typename Row>
@@ -85,7 +70,7 @@ public:
 
 private:
     void add(FigureKind kind, double value) {
-        Figure figure{.kind = kind, .name = subject_of(row_), .value = value};
+        Figure figure{.kind = kind, .name = figure_name(row_), .value = value};
         if constexpr (requires { row_.upper; }) {
             figure.limit = row_.limit;
             figure.upper = row_.upper;
@@ -118,6 +103,16 @@ const FigureInfo& info(FigureKind kind) { return infos[static_cast<std::size_t>(
 std::optional<FigureKind> figure_kind_of(std::string_view word) {
     const auto found = std::find_if(infos.begin(), infos.end(), [&](const FigureInfo& i) { return i.word == word; });
     return found == infos.end() ? std::nullopt : std::optional(static_cast<FigureKind>(found - infos.begin()));
+}
+
+std::string figure_name(const JointFinding& joint) {
+    const std::string parts = joint.first + " - " + joint.second;
+    return joint.name == parts ? parts : fmt::format("{} ({})", parts, joint.name);
+}
+
+const Figure* find_figure(std::span<const Figure> figures, FigureKind kind, const std::string& name) {
+    const auto found = std::find_if(figures.begin(), figures.end(), [&](const Figure& f) { return f.kind == kind && f.name == name; });
+    return found == figures.end() ? nullptr : &*found;
 }
 
 bool same(const Figure& a, const Figure& b) { return a.kind == b.kind && a.name == b.name && a.upper == b.upper && a.limit == b.limit; }

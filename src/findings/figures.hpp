@@ -3,11 +3,27 @@
 
 #include <firnfield/history.hpp>
 
+#include <span>
+#include <string>
 #include <vector>
 
 namespace firnfield {
 
 inline constexpr std::size_t figure_kinds = static_cast<std::size_t>(FigureKind::duty) + 1;
+
+/// What the figures of a row are named by. One joint of the model may rule many pairs of parts.
+[[nodiscard]] std::string figure_name(const JointFinding& joint);
+template <typename Row>
+[[nodiscard]] const std::string& figure_name(const Row& row) {
+    if constexpr (requires { row.subject; }) {
+        return row.subject;
+    } else {
+        return row.name;
+    }
+}
+
+/// The figure of a kind and name; null where there is none.
+[[nodiscard]] const Figure* find_figure(std::span<const Figure> figures, FigureKind kind, const std::string& name);
 
 [[nodiscard]] std::vector<Figure> figures_of(const Findings& findings);
 [[nodiscard]] std::vector<Figure> figures_of(const TimeFindings& findings);

@@ -5,6 +5,7 @@
 
 #include "base/words.hpp"
 #include "findings/extremes.hpp"
+#include "findings/figure_errors.hpp"
 #include "findings/figures.hpp"
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
@@ -30,7 +31,7 @@ public:
           mesh_(*solution.mesh),
           network_(*solution.network),
           groups_(group_parts(mesh_)),
-          bodies_(Extremes(mesh_).of(solution.reference, solution.rise, solution.patch_temperature, solution.contacts)) {}
+          bodies_(Extremes(mesh_).of(solution.nodes(), solution.patch_temperature, solution.contacts)) {}
 
     Findings evaluate() {
         out_.title = model_.title;
@@ -61,14 +62,14 @@ private:
         out_.coolings.resize(model_.coolings.size());
         out_.holds.resize(model_.holds.size());
         const double times = mesh_.multiplicity;
-        const HeatFlows flows = heat_flows(network_, solution_.reference, solution_.rise);
+        const HeatFlows flows = heat_flows(network_, solution_.nodes());
         for (std::size_t p = 0; p < out_.loads.size(); ++p) out_.loads[p].heat = times * flows.loads[p];
         for (std::size_t h = 0; h < out_.holds.size(); ++h) out_.holds[h].flow = times * flows.holds[h];
         for (std::size_t c = 0; c < out_.coolings.size(); ++c) {
             out_.coolings[c].convection = times * flows.convection[c];
             out_.coolings[c].radiation = times * flows.radiation[c];
         }
-        reduce_outside(network_, solution_.reference, solution_.rise, [&](const Leg& leg) {
+        reduce_outside(network_, solution_.nodes(), [&](const Leg& leg) {
             if (leg.channel == Channel::load) body_power_[network_.owner[node_of(network_, leg.from)]] -= times * leg.heat;
         });
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
@@ -121,7 +122,7 @@ private:
             }
             row.mean /= row.volume;
             row.volume *= mesh_.multiplicity;
-            const Material& material = *find_material(model_.materials, row.material);
+            const Material& material = material_named(model_, row.material);
             if (material.density) row.mass = *material.density * row.volume;
             out_.parts.push_back(std::move(row));
         }
@@ -189,12 +190,12 @@ private:
             const double sign = mesh_.cells.body[mesh_.gaps.first[g]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
             drop[pair] += sign * mesh_.gaps.area[g] * (solution_.temperature[mesh_.gaps.first[g]] - solution_.temperature[mesh_.gaps.second[g]]);
         }
-        reduce_inside(network_, solution_.reference, solution_.rise, [&](const Leg& leg) {
+        reduce_inside(network_, solution_.nodes(), [&](const Leg& leg) {
             if (leg.origin.kind != OriginKind::joint) return;
             const Index pair = leg.origin.index;
             flow[pair] += network_.owner[leg.from.index] == mesh_.pairs[pair].first ? leg.heat : -leg.heat;
         });
-        const std::vector<double> resistances = joint_resistances(network_, solution_.reference, solution_.rise);
+        const std::vector<double> resistances = joint_resistances(network_, solution_.nodes());
         for (const JointGroup& group : group_joints(model_, mesh_)) {
             JointFinding row{describe_joint(model_, mesh_, resistances, group)};
             double area = 0.0;
@@ -218,8 +219,8 @@ private:
             mean[leg.origin.index] += 0.5 * weight * (leg.first + leg.second);
             conductance[leg.origin.index] += weight;
         };
-        reduce_inside(network_, solution_.reference, solution_.rise, add);
-        reduce_outside(network_, solution_.reference, solution_.rise, add);
+        reduce_inside(network_, solution_.nodes(), add);
+        reduce_outside(network_, solution_.nodes(), add);
         const std::vector<std::size_t> middles = resistors_with_middle(model_);
         for (std::size_t r = 0; r < flow.size(); ++r) {
             const Resistor& resistor = model_.resistors[r];
@@ -260,7 +261,7 @@ private:
         }
         constexpr double implausible = 400.0 + zero_celsius;
         for (const PartFinding& part : out_.parts) {
-            const Material& material = *find_material(model_.materials, part.material);
+            const Material& material = material_named(model_, part.material);
             if (material.service_limit && part.hottest.temperature > *material.service_limit) {
                 warn("service_limit", fmt::format("{} reaches {}, above the service limit {} of {}", in_quotes(part.name),
                                                   show_celsius(part.hottest.temperature), show_celsius(*material.service_limit, 0), material.name));
@@ -308,6 +309,14 @@ private:
 
 }  // namespace
 
-Findings findings(const Model& model, const SteadySolution& solution) { return Evaluation(model, solution).evaluate(); }
+Findings findings(const Model& model, const SteadySolution& solution, const FindingsOptions& options) {
+    Findings out = Evaluation(model, solution).evaluate();
+    const bool steady = solution.study.kind == StudyKind::steady && !solution.time;
+    if (options.errors && steady) {
+        estimate_errors(model, solution, out, options.progress);
+        tell_uncertain(out, solution.network->lowest_known);
+    }
+    return out;
+}
 
 }  // namespace firnfield

@@ -62,8 +62,8 @@ void Gauges::find_subjects() {
 
 void Gauges::find_melting() {
     for (const PartGroup& group : groups) {
-        const Material* material = find_material(model.materials, model.parts[group.part].material);
-        melting.push_back(material->melting ? std::make_shared<const HeatContent>(*material, study.tolerance) : nullptr);
+        const Material& material = material_named(model, model.parts[group.part].material);
+        melting.push_back(material.melting ? std::make_shared<const HeatContent>(material, study.tolerance) : nullptr);
     }
     melts = std::any_of(melting.begin(), melting.end(), [](const auto& m) { return m != nullptr; });
     if (!melts) return;
@@ -77,13 +77,10 @@ Sample Gauges::sample(const TimeStep& step, double time) const {
     Sample out;
     out.time = time;
     const std::vector<double> rise = step.rises(time);
-    const Network& network = step.network(time);
-    const std::vector<double> patches = patch_temperatures(*mesh, network, step.reference, rise);
-    out.bodies = extremes_.of(step.reference, rise, patches, contact_temperatures(contacts_, *mesh, network, step.reference, rise));
-    const RiseOf of = [&](Index i) { return rise[i]; };
-    for (const Probe& probe : probes_) out.sensors.push_back(probe.read(network, step.reference, of));
-    out.flows = heat_flows(network, step.reference, rise);
-    if (melts) out.melted = melted(step.reference, rise);
+    const NodeTemperatures nodes{step.reference, rise};
+    read_temperatures(step.network(time), nodes, out);
+    out.flows = heat_flows(step.network(time), nodes);
+    if (melts) out.melted = melted(nodes);
     judge(out);
     return out;
 }
@@ -91,21 +88,23 @@ Sample Gauges::sample(const TimeStep& step, double time) const {
 Sample Gauges::tendency(const TimeStep& step) const {
     Sample out;
     if (step.projected.empty()) return out;
-    const Network& network = step.network(step.end);
-    out.bodies = extremes_.of(step.reference, step.projected, patch_temperatures(*mesh, network, step.reference, step.projected),
-                              contact_temperatures(contacts_, *mesh, network, step.reference, step.projected));
-    const RiseOf of = [&](Index i) { return step.projected[i]; };
-    for (const Probe& probe : probes_) out.sensors.push_back(probe.read(network, step.reference, of));
+    read_temperatures(step.network(step.end), {step.reference, step.projected}, out);
     judge(out);
     return out;
 }
 
-std::vector<double> Gauges::melted(double reference, const std::vector<double>& rise) const {
+void Gauges::read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const {
+    out.bodies = extremes_.of(nodes, patch_temperatures(*mesh, network, nodes), contact_temperatures(contacts_, *mesh, network, nodes));
+    const NodeReading reading = nodes;
+    for (const Probe& probe : probes_) out.sensors.push_back(probe.read(network, reading));
+}
+
+std::vector<double> Gauges::melted(const NodeTemperatures& nodes) const {
     std::vector<double> share(groups.size(), 0.0), volume(groups.size(), 0.0);
     for (Index i = 0; i < mesh->cells.size(); ++i) {
         const std::size_t g = group_of_body_[mesh->cells.body[i]];
         if (!melting[g]) continue;
-        share[g] += mesh->cells.volume[i] * melting[g]->melted(reference + rise[i]);
+        share[g] += mesh->cells.volume[i] * melting[g]->melted(nodes.at(i));
         volume[g] += mesh->cells.volume[i];
     }
     for (std::size_t g = 0; g < share.size(); ++g) share[g] = volume[g] > 0.0 ? share[g] / volume[g] : 0.0;
@@ -133,7 +132,7 @@ void Gauges::judge(Sample& out) const {
 double Gauges::beyond_limit(const TimeStep& step, std::size_t limit, double time) const {
     const LimitSubject& subject = subjects[limit];
     if (!subject.sensor) return sample(step, time).limits[limit];
-    const double reads = probes_[*subject.sensor].read(step.network(time), step.reference, [&](Index i) { return step.rise(i, time); });
+    const double reads = probes_[*subject.sensor].read(step.network(time), {step.reference, [&](Index i) { return step.rise(i, time); }});
     return subject.beyond(reads);
 }
 

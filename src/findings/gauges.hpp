@@ -73,7 +73,8 @@ public:
 private:
     void find_subjects();
     void find_melting();
-    [[nodiscard]] std::vector<double> melted(double reference, const std::vector<double>& rise) const;
+    void read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const;
+    [[nodiscard]] std::vector<double> melted(const NodeTemperatures& nodes) const;
     void judge(Sample& out) const;
 
     Extremes extremes_;

@@ -39,9 +39,15 @@ std::vector<double> heat_through_patches(const SteadySolution& solution) {
     const Network& network = *solution.network;
     // A patch that nothing claims lets nothing through.
     std::vector<double> leaving(solution.mesh->patches.size(), 0.0);
-    reduce_outside(network, solution.reference, solution.rise, [&](const Leg& leg) {
-        if (const Index patch = patch_of(network, leg); patch != no_index) leaving[patch] += leg.heat;
-    });
+    const auto add = [&](const Leg& leg) {
+        const Index patch = patch_of(network, leg);
+        if (patch == no_index) return;
+        // A resistor between nodes may lead towards the surface as well as away from it.
+        const bool enters = leg.to.at == End::At::node && leg.to.index == solution.mesh->patches.cell[patch];
+        leaving[patch] += enters ? -leg.heat : leg.heat;
+    };
+    reduce_inside(network, solution.nodes(), add);
+    reduce_outside(network, solution.nodes(), add);
     return leaving;
 }
 
@@ -49,7 +55,7 @@ std::vector<Vec3> heat_flux(const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
     const Network& network = *solution.network;
     std::vector<Fit> fits(mesh.cells.size());
-    reduce_family(network, network.within_bodies(), solution.reference, solution.rise, [&](const Leg& leg) {
+    reduce_family(network, network.within_bodies(), solution.nodes(), [&](const Leg& leg) {
         const double area = mesh.faces.area[leg.element];
         Vec3 n;
         n[mesh.faces.axis[leg.element]] = 1.0;

@@ -61,7 +61,7 @@ std::vector<PartInspection> inspect_parts(const Model& model, const Mesh& mesh) 
             row.exposed += mesh.multiplicity * exposed[b];
             row.thinnest = std::min(row.thinnest, cells_through(mesh, mesh.bodies[b]).cells);
         }
-        const Material& material = *find_material(model.materials, row.material);
+        const Material& material = material_named(model, row.material);
         if (material.density) row.mass = *material.density * row.volume;
         rows.push_back(std::move(row));
     }
@@ -75,7 +75,7 @@ std::optional<Inspection::PoorestResolution> find_poorest(const Model& model, co
     double lowest = 0.0;  // conductivity, where several are equally coarse
     for (const Body& body : mesh.bodies) {
         const Thinnest through = cells_through(mesh, body);
-        const auto& k = find_material(model.materials, model.parts[body.part].material)->conductivity;
+        const auto& k = material_named(model, model.parts[body.part].material).conductivity;
         const double conductivity = std::min({k[0], k[1], k[2]});
         if (through.cells > fewest.cells || (through.cells == fewest.cells && conductivity >= lowest)) continue;
         poorest = &body;
@@ -213,7 +213,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     }
     for (const Node& node : model.nodes) {
         std::optional<double> capacity = node.capacity;
-        if (node.mass) capacity = *node.mass * find_material(model.materials, node.material)->specific_heat.value_or(0.0);
+        if (node.mass) capacity = *node.mass * material_named(model, node.material).specific_heat.value_or(0.0);
         out.nodes.push_back({node.name, node.material, capacity});
     }
     for (const Resistor& resistor : model.resistors) out.resistors.push_back(describe_resistor(model, resistor));

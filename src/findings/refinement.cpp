@@ -3,6 +3,7 @@
 #include "findings/refinement.hpp"
 
 #include "findings/heat_flux.hpp"
+#include "network/conduction.hpp"
 #include "network/reduce.hpp"
 
 #include <algorithm>
@@ -45,15 +46,14 @@ double error_left(const PerLayer& errors, const PerLayer& size) {
 std::array<std::vector<double>, 3> layer_errors(const Model& model, const SteadySolution& solution) {
     const Mesh& mesh = *solution.mesh;
     const std::vector<double> leaving = heat_through_patches(solution);
-    std::vector<Material> materials;
-    for (const Body& body : mesh.bodies) materials.push_back(*find_material(model.materials, model.parts[body.part].material));
+    const std::vector<const Material*> materials = materials_of(model, mesh);
     PerLayer errors;
     for (std::size_t a = 0; a < 3; ++a) {
         const int axis = static_cast<int>(a);
         errors[a].assign(mesh.grid.count(axis), 0.0);
         // What leaves a cell along this axis, less what enters: h k ∂²T/∂x² times the area.
         std::vector<double> gain(mesh.cells.size(), 0.0);
-        reduce_family(*solution.network, solution.network->within_bodies(), solution.reference, solution.rise, [&](const Leg& leg) {
+        reduce_family(*solution.network, solution.network->within_bodies(), solution.nodes(), [&](const Leg& leg) {
             if (mesh.faces.axis[leg.element] != a) return;
             gain[leg.from.index] += leg.heat;
             gain[leg.to.index] -= leg.heat;
@@ -67,7 +67,7 @@ std::array<std::vector<double>, 3> layer_errors(const Model& model, const Steady
             gain[mesh.patches.cell[p]] += mesh.patches.normal[p][axis] * mesh.patches.normal[p][axis] * leaving[p];
         for (Index cell = 0; cell < mesh.cells.size(); ++cell) {
             const std::array<Index, 3> at = mesh.grid.place(mesh.cells.box[cell]);
-            const double h = mesh.grid.width(axis, at[a]), k = materials[mesh.cells.body[cell]].conductivity[a];
+            const double h = mesh.grid.width(axis, at[a]), k = materials[mesh.cells.body[cell]]->conductivity[a];
             // A sliver at a curved surface has next to no volume; its profile is that of the box it lies in.
             const double box = mesh.grid.width(0, at[0]) * mesh.grid.width(1, at[1]) * mesh.grid.width(2, at[2]);
             const double volume = std::max(mesh.cells.volume[cell], 0.1 * box);

@@ -50,7 +50,7 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
         const SteadySolution solution = solve_steady(model, mesh, study, {.progress = what.progress});
         if (!named) {
             const ProgressCallback shown = what.progress;
-            what = tightest(firnfield::findings(model, solution));
+            what = tightest(firnfield::findings(model, solution, {.errors = false}));
             what.progress = shown;
         }
         return explain(model, solution, what);

@@ -77,7 +77,7 @@ SurfaceReader::SurfaceReader(const SteadySolution& solution) : solution_(solutio
     const Mesh& mesh = *solution.mesh;
     auto shared = std::make_unique<Shared>();
     shared->gradient = gradients(solution);
-    shared->bodies = Extremes(mesh).of(solution.reference, solution.rise, solution.patch_temperature, solution.contacts);
+    shared->bodies = Extremes(mesh).of(solution.nodes(), solution.patch_temperature, solution.contacts);
     shared_ = std::move(shared);
 }
 

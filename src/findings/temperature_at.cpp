@@ -9,7 +9,7 @@ namespace firnfield {
 double temperature_at(const Model& model, const SteadySolution& solution, const std::string& part, Vec3 point, const std::string& address) {
     const ContactReader contacts(model, *solution.mesh);
     const Probe probe(model, *solution.mesh, *solution.network, contacts, part, point, address);
-    return probe.read(*solution.network, solution.reference, [&](Index i) { return solution.rise[i]; });
+    return probe.read(*solution.network, solution.nodes());
 }
 
 }  // namespace firnfield

@@ -43,7 +43,7 @@ void tell_limits(const Gauges& gauges, const TimeRecord& record, TimeFindings& o
 void tell_melting(const Gauges& gauges, TimeFindings& out) {
     std::vector<std::string> told;
     for (const PartGroup& group : gauges.groups) {
-        const Material& material = *find_material(gauges.model.materials, gauges.model.parts[group.part].material);
+        const Material& material = material_named(gauges.model, gauges.model.parts[group.part].material);
         if (!material.melting || material.melting->to > material.melting->from || std::find(told.begin(), told.end(), material.name) != told.end()) continue;
         told.push_back(material.name);
         const Melting range = melting_range(*material.melting, gauges.study.tolerance);

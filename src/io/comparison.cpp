@@ -27,10 +27,11 @@ std::optional<double> outside(const Figure& figure, std::optional<double> value)
 
 OrderedJson compared_json(const ComparedFigure& f, const Comparison& c) {
     OrderedJson row = json_of(f);
-    for (const char* key : {"values", "errors", "differences", "uncertain"}) row[key] = OrderedJson::array();
+    for (const char* key : {"values", "errors", "corrections", "differences", "uncertain"}) row[key] = OrderedJson::array();
     for (std::size_t d = 0; d < c.designs.size(); ++d) {
         row["values"].push_back(maybe(outside(f.what, f.value[d])));
         row["errors"].push_back(f.error[d]);
+        row["corrections"].push_back(maybe(f.correction[d]));
         row["differences"].push_back(maybe(f.difference(d, c.base)));
         row["uncertain"].push_back(f.uncertain(d, c.base));
     }
@@ -48,9 +49,11 @@ std::size_t design_of(const Comparison& c, const OrderedJson& name) {
 ComparedFigure compared_of(const OrderedJson& in, const Comparison& c) {
     auto out = row_of<ComparedFigure>(in);
     const QuantityKind& quantity = *info(out.what.kind).quantity;
-    if (in.at("values").size() != c.designs.size() || in.at("errors").size() != c.designs.size()) throw NotAResult("values");
+    if (in.at("values").size() != c.designs.size() || in.at("errors").size() != c.designs.size() || in.at("corrections").size() != c.designs.size())
+        throw NotAResult("values");
     for (const OrderedJson& value : in.at("values")) out.value.push_back(value.is_null() ? std::nullopt : std::optional(quantity.in(value.get<double>())));
     for (const OrderedJson& error : in.at("errors")) out.error.push_back(error.get<double>());
+    for (const OrderedJson& change : in.at("corrections")) out.correction.push_back(change.is_null() ? std::nullopt : std::optional(change.get<double>()));
     if (!in.at("best").is_null()) out.best = design_of(c, in.at("best"));
     return out;
 }
@@ -138,10 +141,16 @@ std::string to_json(const ToleranceFindings& t) {
 }
 
 std::string to_json(const SeekResult& r, const std::string& address, const std::string& unit) {
-    OrderedJson out{{"firnfield", version},      {"format", 1},
-                    {"address", address},        {"unit", unit},
-                    {"at", maybe(r.at)},         {"margin", r.at ? OrderedJson(r.margin) : OrderedJson(nullptr)},
-                    {"beyond", maybe(r.beyond)}, {"jumps", r.jumps}};
+    OrderedJson out{{"firnfield", version},
+                    {"format", 1},
+                    {"address", address},
+                    {"unit", unit},
+                    {"at", maybe(r.at)},
+                    {"margin", r.at ? OrderedJson(r.margin) : OrderedJson(nullptr)},
+                    {"at_error", maybe(r.at_error)},
+                    {"margin_error", maybe(r.margin_error)},
+                    {"beyond", maybe(r.beyond)},
+                    {"jumps", r.jumps}};
     out["evaluations"] = OrderedJson::array();
     for (const auto& e : r.evaluations) out["evaluations"].push_back({{"at", e.at}, {"margin", e.margin}});
     return json_text(out);

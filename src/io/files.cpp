@@ -144,6 +144,18 @@ bool ResultsFolder::can_resume() const {
     return fs::exists(checkpoints(), status) && !fs::is_empty(checkpoints(), status);
 }
 
+fs::path ResultsFolder::commit_part() {
+    std::error_code status;
+    if (!fs::exists(target_, status)) {
+        commit();
+        return target_;
+    }
+    fs::remove(work_ / owner_file, status);
+    fs::remove_all(checkpoints(), status);
+    committed_ = true;
+    return work_;
+}
+
 void ResultsFolder::commit() {
     const fs::path old = beside(target_, "old");
     std::error_code status;

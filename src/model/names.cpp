@@ -1,6 +1,9 @@
 // Names by which reports call joints, powers, coolings and holds.
 
+#include <firnfield/error.hpp>
 #include <firnfield/model.hpp>
+
+#include "base/words.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -84,6 +87,12 @@ std::vector<Picture> pictures_of(const Model& model) {
     bands.bands = true;
     bands.azimuth = 145.0;
     return {outside, bands};
+}
+
+const Material& material_named(const Model& model, std::string_view name) {
+    const Material* found = find_material(model.materials, name);
+    if (found == nullptr) throw ModelError("materials", fmt::format("there is no material {}", in_quotes(name)));
+    return *found;
 }
 
 Curve resistance_factor(const Model& model, const Joint& joint) {

@@ -22,8 +22,7 @@ double norm(const std::vector<double>& v) {
 /// rises above a reference, since differences of large conductances would feel the last digit of 300 K.
 class Assembling {
 public:
-    Assembling(const Network& network, double reference, std::span<const double> rise, Slopes slopes)
-        : network_(network), reference_(reference), rise_(rise), slopes_(slopes) {
+    Assembling(const Network& network, const NodeTemperatures& nodes, Slopes slopes) : network_(network), nodes_(nodes), slopes_(slopes) {
         balance_.residual.assign(network.nodes, 0.0);
         balance_.slope.assign(network.nodes, 0.0);
         balance_.conductance.resize(network.families.size());
@@ -51,12 +50,12 @@ private:
     /// The coefficients are the conductances: nothing to evaluate, and most of all elements.
     void add_constant(const Family& family) {
         for (std::size_t i = 0; i < family.size(); ++i)
-            flow(family.first[i], family.second[i], family.coefficient[i] * (rise_[family.first[i]] - rise_[family.second[i]]));
+            flow(family.first[i], family.second[i], family.coefficient[i] * (nodes_.rise[family.first[i]] - nodes_.rise[family.second[i]]));
     }
 
     void add_between(const Family& family, std::vector<double>& conductance) {
         conductance.resize(family.size());
-        in_blocks(network_, family, reference_, rise_, [&](const Elements& e) {
+        in_blocks(network_, family, nodes_, [&](const Elements& e) {
             Values heat, by_first, by_second;
             const std::size_t n = e.size();
             heat_of(family, e, std::span(heat).first(n));
@@ -73,7 +72,7 @@ private:
 
     /// From nodes to a known temperature or, as of loads, to and from outside.
     void add_outward(const Family& family) {
-        in_blocks(network_, family, reference_, rise_, [&](const Elements& e) {
+        in_blocks(network_, family, nodes_, [&](const Elements& e) {
             Values heat, slope;
             const std::size_t n = e.size();
             heat_of(family, e, std::span(heat).first(n));
@@ -90,36 +89,32 @@ private:
     void add_walls() {
         const Walls& walls = network_.walls;
         std::vector<double> films;
-        if (slopes_ == Slopes::secant) films = film_conductances(network_, reference_, rise_, slopes_);
-        each_wall_block(network_, reference_, rise_, [&](const WallBlock& block) {
+        if (slopes_ == Slopes::secant) films = film_conductances(network_, nodes_, slopes_);
+        each_wall_block(network_, nodes_, [&](const WallBlock& block) {
             for (std::size_t i = 0; i < block.states.size(); ++i) {
                 const std::size_t w = block.begin + i;
                 const Index node = walls.node[w];
                 balance_.residual[node] -= block.states[i].heat;
-                balance_.slope[node] += films.empty()
-                                            ? block.states[i].slope
-                                            : films[w] / (1.0 + wall_resistance(network_, static_cast<Index>(w), reference_ + rise_[node]) * films[w]);
+                balance_.slope[node] +=
+                    films.empty() ? block.states[i].slope : films[w] / (1.0 + wall_resistance(network_, static_cast<Index>(w), nodes_.at(node)) * films[w]);
             }
             for (const double heat : block.film_heat) balance_.throughput += std::max(0.0, -heat);
         });
     }
 
     const Network& network_;
-    double reference_;
-    std::span<const double> rise_;
+    NodeTemperatures nodes_;
     Slopes slopes_;
     Balance balance_;
 };
 
 }  // namespace
 
-Balance assemble(const Network& network, double reference, std::span<const double> rise, Slopes slopes) {
-    return Assembling(network, reference, rise, slopes).take();
-}
+Balance assemble(const Network& network, const NodeTemperatures& nodes, Slopes slopes) { return Assembling(network, nodes, slopes).take(); }
 
-std::vector<double> film_conductances(const Network& network, double reference, std::span<const double> rise, Slopes slopes) {
+std::vector<double> film_conductances(const Network& network, const NodeTemperatures& nodes, Slopes slopes) {
     std::vector<double> out(network.walls.size(), 0.0);
-    each_wall_block(network, reference, rise, [&](const WallBlock& block) {
+    each_wall_block(network, nodes, [&](const WallBlock& block) {
         for (std::size_t f = 0; f < block.group.films.size(); ++f) {
             const Family& film = block.group.films[f];
             const double known = film.known == no_index ? 0.0 : network.knowns[film.known].temperature;

@@ -29,11 +29,11 @@ struct Balance {
     [[nodiscard]] bool symmetric() const { return skew.empty(); }
 };
 
-/// W entering and leaving every node at `reference` + `rise`.
-[[nodiscard]] Balance assemble(const Network& network, double reference, std::span<const double> rise, Slopes slopes = Slopes::tangent);
+/// W entering and leaving every node.
+[[nodiscard]] Balance assemble(const Network& network, const NodeTemperatures& nodes, Slopes slopes = Slopes::tangent);
 
 /// Conductance of all films of each wall together, W/K: their slopes or secants.
-[[nodiscard]] std::vector<double> film_conductances(const Network& network, double reference, std::span<const double> rise, Slopes slopes);
+[[nodiscard]] std::vector<double> film_conductances(const Network& network, const NodeTemperatures& nodes, Slopes slopes);
 
 /// The edges of the symmetric matrix. What they refer to has to outlive them.
 [[nodiscard]] std::vector<Edges> edges_of(const Network& network, const std::vector<std::vector<double>>& conductance);

@@ -6,7 +6,7 @@
 
 namespace firnfield {
 
-std::vector<double> joint_resistances(const Network& network, double reference, std::span<const double> rise) {
+std::vector<double> joint_resistances(const Network& network, const NodeTemperatures& nodes) {
     std::vector<double> out = network.pair_resistance;
     if (network.joint_factor.empty()) return out;
     // At the mean temperature of each pair, weighted by what its contacts conduct.
@@ -15,7 +15,7 @@ std::vector<double> joint_resistances(const Network& network, double reference, 
     for (std::size_t i = 0; i < contacts.size(); ++i) {
         const Index pair = contacts.origin_of(i).index;
         conductance[pair] += contacts.coefficient[i];
-        sum[pair] += 0.5 * contacts.coefficient[i] * (2.0 * reference + rise[contacts.first[i]] + rise[contacts.second[i]]);
+        sum[pair] += 0.5 * contacts.coefficient[i] * (2.0 * nodes.reference + nodes.rise[contacts.first[i]] + nodes.rise[contacts.second[i]]);
     }
     for (std::size_t p = 0; p < out.size(); ++p) {
         if (network.joint_factor[p] && conductance[p] > 0.0) out[p] *= (*network.joint_factor[p])(sum[p] / conductance[p]);

@@ -25,20 +25,20 @@ BetweenState state_at(const Network& network, const Between& between, double ref
     return out;
 }
 
-double rise_of(const Network& network, const End& end, double reference, const RiseOf& rise) {
-    return end.at == End::At::node ? rise(end.index) : network.knowns[end.index].temperature - reference;
+double rise_of(const Network& network, const End& end, const NodeReading& nodes) {
+    return end.at == End::At::node ? nodes.rise(end.index) : network.knowns[end.index].temperature - nodes.reference;
 }
 
 }  // namespace
 
-BetweenState between_state(const Network& network, const Between& between, double reference, const RiseOf& rise) {
-    return state_at(network, between, reference, rise(between.node), rise_of(network, between.other, reference, rise));
+BetweenState between_state(const Network& network, const Between& between, const NodeReading& nodes) {
+    return state_at(network, between, nodes.reference, nodes.rise(between.node), rise_of(network, between.other, nodes));
 }
 
-std::array<double, 2> slopes_of_between(const Network& network, const Between& between, double reference, const RiseOf& rise) {
+std::array<double, 2> slopes_of_between(const Network& network, const Between& between, const NodeReading& nodes) {
     constexpr double step = 0.01;  // K
-    const double here = rise(between.node), there = rise_of(network, between.other, reference, rise);
-    const auto at = [&](double a, double b) { return state_at(network, between, reference, here + a, there + b).temperature; };
+    const double here = nodes.rise(between.node), there = rise_of(network, between.other, nodes);
+    const auto at = [&](double a, double b) { return state_at(network, between, nodes.reference, here + a, there + b).temperature; };
     return {(at(step, 0.0) - at(-step, 0.0)) / (2.0 * step), (at(0.0, step) - at(0.0, -step)) / (2.0 * step)};
 }
 

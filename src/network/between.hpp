@@ -13,9 +13,9 @@ struct BetweenState {
     double share = 0.0;        ///< of it that lies before the surface
 };
 
-[[nodiscard]] BetweenState between_state(const Network& network, const Between& between, double reference, const RiseOf& rise);
+[[nodiscard]] BetweenState between_state(const Network& network, const Between& between, const NodeReading& nodes);
 
 /// d T_surface / d T of the node and of the other end, as the laws bend.
-[[nodiscard]] std::array<double, 2> slopes_of_between(const Network& network, const Between& between, double reference, const RiseOf& rise);
+[[nodiscard]] std::array<double, 2> slopes_of_between(const Network& network, const Between& between, const NodeReading& nodes);
 
 }  // namespace firnfield

@@ -28,9 +28,7 @@ namespace {
 /// Assembles the network: conduction and joints from the mesh, then what the surroundings do.
 class Builder {
 public:
-    Builder(const Model& model, const Mesh& mesh, const Study& study) : model_(model), mesh_(mesh), study_(study) {
-        for (const Body& body : mesh.bodies) materials_.push_back(find_material(model.materials, model.parts[body.part].material));
-    }
+    Builder(const Model& model, const Mesh& mesh, const Study& study) : model_(model), mesh_(mesh), study_(study), materials_(materials_of(model, mesh)) {}
 
     Network build() {
         network_.cells = network_.nodes = mesh_.cells.size();
@@ -139,7 +137,7 @@ private:
         const Joint& joint = model_.joints[pair.joint];
         if (joint.insulated) return std::numeric_limits<double>::infinity();
         if (joint.resistance) return *joint.resistance;
-        if (joint.layer) return joint.layer->thickness / find_material(model_.materials, joint.layer->material)->conductivity[2];
+        if (joint.layer) return joint.layer->thickness / material_named(model_, joint.layer->material).conductivity[2];
         if (joint.total) {
             // Of the whole product: where both bodies reach through a plane of symmetry, the pair's contact does, too.
             const double area = pair.area * mesh_.images(mesh_.bodies[pair.first].on_planes & mesh_.bodies[pair.second].on_planes);

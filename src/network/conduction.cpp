@@ -285,6 +285,12 @@ private:
 
 }  // namespace
 
+std::vector<const Material*> materials_of(const Model& model, const Mesh& mesh) {
+    std::vector<const Material*> out;
+    for (const Body& body : mesh.bodies) out.push_back(&material_named(model, model.parts[body.part].material));
+    return out;
+}
+
 Conduction conduct(const Mesh& mesh, const std::vector<const Material*>& materials, const std::vector<double>& pair_resistance,
                    const std::vector<PatchRole>& roles) {
     return Conductor(mesh, materials, pair_resistance, roles).run();

@@ -28,6 +28,9 @@ struct Conduction {
     std::vector<Index> carried_by{};   ///< as Network::carried_by
 };
 
+/// What the bodies of a mesh are made of. The model has to outlive it.
+[[nodiscard]] std::vector<const Material*> materials_of(const Model& model, const Mesh& mesh);
+
 /// Conductivity of a material along a unit direction, W/(m K).
 [[nodiscard]] inline double conductivity_along(const Material& material, Vec3 direction) {
     return material.conductivity[0] * direction.x * direction.x + material.conductivity[1] * direction.y * direction.y +

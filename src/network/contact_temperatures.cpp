@@ -9,8 +9,7 @@
 
 namespace firnfield {
 
-ContactReader::ContactReader(const Model& model, const Mesh& mesh) : mesh_(mesh) {
-    for (const Body& body : mesh.bodies) materials_.push_back(find_material(model.materials, model.parts[body.part].material));
+ContactReader::ContactReader(const Model& model, const Mesh& mesh) : mesh_(mesh), materials_(materials_of(model, mesh)) {
     for (Index c = 0; c < mesh.contacts.size(); ++c) {
         const Index joint = mesh.pairs[mesh.contacts.pair[c]].joint;
         const bool insulated = joint != no_index && model.joints[joint].insulated;
@@ -31,16 +30,16 @@ double ContactReader::joint(const Network& network, std::size_t c, double first,
     return network.pair_resistance[pair] * (factor == nullptr ? 1.0 : (*factor)(0.5 * (first + second)));
 }
 
-double ContactReader::resistance(const Network& network, std::size_t c, double reference, const RiseOf& rise) const {
-    const double a = rise(mesh_.contacts.first[c]), b = rise(mesh_.contacts.second[c]);
-    const Element element{network.between_bodies(), element_[c], reference + a, reference + b, a - b};
+double ContactReader::resistance(const Network& network, std::size_t c, const NodeReading& nodes) const {
+    const double a = nodes.rise(mesh_.contacts.first[c]), b = nodes.rise(mesh_.contacts.second[c]);
+    const Element element{network.between_bodies(), element_[c], nodes.reference + a, nodes.reference + b, a - b};
     return 1.0 / linearised(element.family, Slopes::secant, element.heat(), element.difference, element.slopes().by_first);
 }
 
-ContactState ContactReader::state(const Network& network, std::size_t c, double reference, const RiseOf& rise) const {
+ContactState ContactReader::state(const Network& network, std::size_t c, const NodeReading& nodes) const {
     const Contacts& contacts = mesh_.contacts;
     const Index a = contacts.first[c], b = contacts.second[c];
-    const double rise_a = rise(a), rise_b = rise(b), t_a = reference + rise_a, t_b = reference + rise_b;
+    const double rise_a = nodes.rise(a), rise_b = nodes.rise(b), t_a = nodes.reference + rise_a, t_b = nodes.reference + rise_b;
     ContactState out;
     if (element_[c] != no_index) out.flow = Element{network.between_bodies(), element_[c], t_a, t_b, rise_a - rise_b}.heat();
     const double flux = out.flow / contacts.area[c];
@@ -52,8 +51,8 @@ ContactState ContactReader::state(const Network& network, std::size_t c, double 
     if (carried_over(b)) out.second = out.first - flux * joint(network, c, t_a, t_b);
     if (network.surface_bounds && (contacts.depth_first[c] < 0.0 || contacts.depth_second[c] < 0.0)) {
         const std::array<Index, 2> cells{a, b};
-        const Bounded first = network.surface_bounds->bound(out.first, cells, network, reference, rise);
-        const Bounded second = network.surface_bounds->bound(out.second, cells, network, reference, rise);
+        const Bounded first = network.surface_bounds->bound(out.first, cells, network, nodes);
+        const Bounded second = network.surface_bounds->bound(out.second, cells, network, nodes);
         out.first = first.temperature;
         out.second = second.temperature;
         out.cut_off_at = {first.at, second.at};
@@ -61,11 +60,11 @@ ContactState ContactReader::state(const Network& network, std::size_t c, double 
     return out;
 }
 
-std::array<double, 2> ContactReader::shares(const Network& network, std::size_t c, double reference, const RiseOf& rise) const {
+std::array<double, 2> ContactReader::shares(const Network& network, std::size_t c, const NodeReading& nodes) const {
     const Contacts& contacts = mesh_.contacts;
     const Index a = contacts.first[c], b = contacts.second[c];
-    const double t_a = reference + rise(a), t_b = reference + rise(b);
-    const double per_area = 1.0 / (resistance(network, c, reference, rise) * contacts.area[c]);
+    const double t_a = nodes.at(a), t_b = nodes.at(b);
+    const double per_area = 1.0 / (resistance(network, c, nodes) * contacts.area[c]);
     double first = per_area * contacts.depth_first[c] / conductivity(a, contacts.normal[c], t_a);
     double second = 1.0 - per_area * contacts.depth_second[c] / conductivity(b, contacts.normal[c], t_b);
     const double between = per_area * joint(network, c, t_a, t_b);
@@ -74,12 +73,11 @@ std::array<double, 2> ContactReader::shares(const Network& network, std::size_t 
     return {first, second};
 }
 
-ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference,
-                                         std::span<const double> rise) {
+ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, const NodeTemperatures& nodes) {
     ContactTemperatures out;
-    const RiseOf of = [rise](Index i) { return rise[i]; };
+    const NodeReading reading = nodes;
     for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
-        const ContactState state = reader.state(network, c, reference, of);
+        const ContactState state = reader.state(network, c, reading);
         out.flow.push_back(state.flow);
         out.first.push_back(state.first);
         out.second.push_back(state.second);

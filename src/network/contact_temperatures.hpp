@@ -20,15 +20,15 @@ class ContactReader {
 public:
     ContactReader(const Model& model, const Mesh& mesh);
     /// `network` may be another one of the same mesh each time: loads and surroundings change with time.
-    [[nodiscard]] ContactState state(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
+    [[nodiscard]] ContactState state(const Network& network, std::size_t contact, const NodeReading& nodes) const;
     /// The element of Network::between_bodies() that a contact is; no_index where it is insulated.
     [[nodiscard]] Index element(std::size_t contact) const { return element_[contact]; }
     /// The contact that such an element is.
     [[nodiscard]] Index contact(Index element) const { return contact_[element]; }
     /// K/W from node to node of a contact that is not insulated, as it is at these temperatures.
-    [[nodiscard]] double resistance(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
+    [[nodiscard]] double resistance(const Network& network, std::size_t contact, const NodeReading& nodes) const;
     /// Where the two surfaces lie on the way from the first to the second node, as shares of that resistance.
-    [[nodiscard]] std::array<double, 2> shares(const Network& network, std::size_t contact, double reference, const RiseOf& rise) const;
+    [[nodiscard]] std::array<double, 2> shares(const Network& network, std::size_t contact, const NodeReading& nodes) const;
 
 private:
     [[nodiscard]] double conductivity(Index cell, Vec3 normal, double temperature) const;
@@ -41,7 +41,6 @@ private:
     std::vector<Index> contact_;              // per element
 };
 
-[[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, double reference,
-                                                       std::span<const double> rise);
+[[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, const NodeTemperatures& nodes);
 
 }  // namespace firnfield

@@ -6,14 +6,14 @@
 
 namespace firnfield {
 
-HeatFlows heat_flows(const Network& network, double reference, std::span<const double> rise) {
+HeatFlows heat_flows(const Network& network, const NodeTemperatures& nodes) {
     HeatFlows out;
     out.loads.assign(network.load_coverage.size(), 0.0);
     out.convection.assign(network.cooling_coverage.size(), 0.0);
     out.radiation.assign(network.cooling_coverage.size(), 0.0);
     out.holds.assign(network.hold_coverage.size(), 0.0);
     out.resistors.assign(network.resistor_coverage.size(), 0.0);
-    reduce_outside(network, reference, rise, [&](const Leg& leg) {
+    reduce_outside(network, nodes, [&](const Leg& leg) {
         switch (leg.channel) {
             case Channel::load:
                 out.loads[leg.origin.index] -= leg.heat;

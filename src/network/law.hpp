@@ -71,23 +71,23 @@ private:
 /// As many elements as are evaluated at once.
 inline constexpr std::size_t block_size = 256;
 
-/// Calls `use` with all elements of a family of nodes, block by block, at `reference` + `rise`.
+/// Calls `use` with all elements of a family of nodes, block by block, at the temperatures of `nodes`.
 template <typename Use>
-void in_blocks(const Network& network, const Family& family, double reference, std::span<const double> rise, const Use& use) {
+void in_blocks(const Network& network, const Family& family, const NodeTemperatures& nodes, const Use& use) {
     std::array<double, block_size> first, second, difference;
-    const double known = family.known == no_index ? reference : network.knowns[family.known].temperature;
+    const double known = family.known == no_index ? nodes.reference : network.knowns[family.known].temperature;
     for (std::size_t begin = 0; begin < family.size(); begin += block_size) {
         const std::size_t count = std::min(block_size, family.size() - begin);
         for (std::size_t i = 0; i < count; ++i) {
-            const double here = rise[family.first[begin + i]];
-            first[i] = reference + here;
+            const double here = nodes.rise[family.first[begin + i]];
+            first[i] = nodes.reference + here;
             if (family.between_nodes()) {
-                const double there = rise[family.second[begin + i]];
-                second[i] = reference + there;
+                const double there = nodes.rise[family.second[begin + i]];
+                second[i] = nodes.reference + there;
                 difference[i] = here - there;
             } else {
                 second[i] = known;
-                difference[i] = here - (known - reference);
+                difference[i] = here - (known - nodes.reference);
             }
         }
         use(Elements{.begin = begin,

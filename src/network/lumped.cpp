@@ -172,7 +172,7 @@ void add_lumped_nodes(const Model& model, const Mesh& mesh, const Study& study, 
         double& capacity = network.capacity[mesh.cells.size() + n];
         capacity = node.capacity.value_or(0.0) / mesh.multiplicity;
         if (!node.mass) continue;
-        const Material& material = *find_material(model.materials, node.material);
+        const Material& material = material_named(model, node.material);
         capacity = *node.mass * material.specific_heat.value_or(0.0) / mesh.multiplicity;
         if (HeatContent::varies(material)) contents[n] = std::make_shared<const HeatContent>(material, study.tolerance);
     }

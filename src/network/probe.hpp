@@ -17,9 +17,7 @@ public:
           const std::string& address);
 
     /// K.
-    [[nodiscard]] double read(const Network& network, double reference, const RiseOf& rise) const {
-        return firnfield::read(readout_, network, contacts_, reference, rise);
-    }
+    [[nodiscard]] double read(const Network& network, const NodeReading& nodes) const { return firnfield::read(readout_, network, contacts_, nodes); }
     /// What it is read from.
     [[nodiscard]] const Readout& readout() const { return readout_; }
 

@@ -20,10 +20,10 @@ struct Readout {
 };
 
 /// The readout with every term that is cut off at an anchor replaced by that anchor: the same value, linear around this state.
-[[nodiscard]] Readout settled(const Readout& readout, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise);
+[[nodiscard]] Readout settled(const Readout& readout, const Network& network, const ContactReader& contacts, const NodeReading& nodes);
 
 /// K.
-[[nodiscard]] double read(const Readout& readout, const Network& network, const ContactReader& contacts, double reference, const RiseOf& rise);
+[[nodiscard]] double read(const Readout& readout, const Network& network, const ContactReader& contacts, const NodeReading& nodes);
 
 /// The temperature of a surface patch: of its wall, of what holds it, or of its cell where it is insulated.
 [[nodiscard]] Readout readout_of_patch(const Network& network, Index patch);

@@ -33,9 +33,9 @@ struct Leg {
 
 /// Legs of the elements of one family of nodes.
 template <typename Sink>
-void reduce_family(const Network& network, const Family& family, double reference, std::span<const double> rise, const Sink& sink) {
+void reduce_family(const Network& network, const Family& family, const NodeTemperatures& nodes, const Sink& sink) {
     std::array<double, block_size> heat;
-    in_blocks(network, family, reference, rise, [&](const Elements& e) {
+    in_blocks(network, family, nodes, [&](const Elements& e) {
         heat_of(family, e, std::span(heat).first(e.size()));
         for (std::size_t i = 0; i < e.size(); ++i) {
             const std::size_t element = e.begin + i;
@@ -55,19 +55,19 @@ void reduce_family(const Network& network, const Family& family, double referenc
 
 /// Legs between nodes: conduction in bodies, contacts, radiation between bodies.
 template <typename Sink>
-void reduce_inside(const Network& network, double reference, std::span<const double> rise, const Sink& sink) {
+void reduce_inside(const Network& network, const NodeTemperatures& nodes, const Sink& sink) {
     for (const Family& family : network.families) {
-        if (family.between_nodes()) reduce_family(network, family, reference, rise, sink);
+        if (family.between_nodes()) reduce_family(network, family, nodes, sink);
     }
 }
 
 /// Legs from nodes and walls to the surroundings, of loads, and from nodes to walls.
 template <typename Sink>
-void reduce_outside(const Network& network, double reference, std::span<const double> rise, const Sink& sink) {
+void reduce_outside(const Network& network, const NodeTemperatures& nodes, const Sink& sink) {
     for (const Family& family : network.families) {
-        if (!family.between_nodes()) reduce_family(network, family, reference, rise, sink);
+        if (!family.between_nodes()) reduce_family(network, family, nodes, sink);
     }
-    each_wall_block(network, reference, rise, [&](const WallBlock& block) {
+    each_wall_block(network, nodes, [&](const WallBlock& block) {
         for (std::size_t i = 0; i < block.states.size(); ++i) {
             const auto w = static_cast<Index>(block.begin + i);
             const Index node = network.walls.node[w];
@@ -79,9 +79,9 @@ void reduce_outside(const Network& network, double reference, std::span<const do
                      .from = {End::At::node, node},
                      .to = wall,
                      .heat = block.states[i].heat,
-                     .first = reference + rise[node],
+                     .first = nodes.at(node),
                      .second = temperature,
-                     .difference = reference + rise[node] - temperature});
+                     .difference = nodes.at(node) - temperature});
             for (std::size_t f = 0; f < block.group.films.size(); ++f) {
                 const Family& film = block.group.films[f];
                 const auto element = static_cast<Index>(w - block.group.begin);

@@ -11,13 +11,13 @@ namespace {
 /// Lowest and highest of some anchors.
 class Hull {
 public:
-    Hull(const Network& network, double reference, const RiseOf& rise) : network_(network), reference_(reference), rise_(rise) {}
+    Hull(const Network& network, const NodeReading& nodes) : network_(network), nodes_(nodes) {}
 
     void take(const Anchor& anchor) {
         const Walls& walls = network_.walls;
         switch (anchor.kind) {
             case Anchor::Kind::node:
-                widen(reference_ + rise_(anchor.index), anchor);
+                widen(nodes_.at(anchor.index), anchor);
                 break;
             case Anchor::Kind::known:
                 widen(network_.knowns[anchor.index].temperature, anchor);
@@ -51,7 +51,7 @@ public:
 
 private:
     /// Temperature of the node behind a wall.
-    [[nodiscard]] double node_of(const Walls& walls, const Anchor& anchor) const { return reference_ + rise_(walls.node[anchor.index]); }
+    [[nodiscard]] double node_of(const Walls& walls, const Anchor& anchor) const { return nodes_.at(walls.node[anchor.index]); }
 
     void widen(double temperature, const Anchor& anchor) {
         if (temperature < low_) low_ = temperature, low_at_ = anchor;
@@ -59,8 +59,7 @@ private:
     }
 
     const Network& network_;
-    double reference_;
-    const RiseOf& rise_;
+    const NodeReading& nodes_;
     double low_ = std::numeric_limits<double>::infinity(), high_ = -std::numeric_limits<double>::infinity();
     double below_ = 0.0, above_ = 0.0;
     Anchor low_at_{}, high_at_{};
@@ -147,8 +146,8 @@ std::span<const Anchor> SurfaceBounds::anchors(Index cell) const {
     return std::span(anchors_).subspan(first_[at], first_[at + 1] - first_[at]);
 }
 
-Bounded SurfaceBounds::bound(double temperature, std::span<const Index> cells, const Network& network, double reference, const RiseOf& rise) const {
-    Hull hull(network, reference, rise);
+Bounded SurfaceBounds::bound(double temperature, std::span<const Index> cells, const Network& network, const NodeReading& nodes) const {
+    Hull hull(network, nodes);
     for (const Index cell : cells) {
         const std::span<const Anchor> around = anchors(cell);
         if (around.empty()) return {temperature, {}};
@@ -173,19 +172,19 @@ std::shared_ptr<const SurfaceBounds> bounds_of_surfaces(const Mesh& mesh, const 
     return std::make_shared<const SurfaceBounds>(mesh, network, std::move(cells));
 }
 
-Bounded reported_temperature(const Network& network, Index wall, double balanced, double reference, const RiseOf& rise) {
+Bounded reported_temperature(const Network& network, Index wall, double balanced, const NodeReading& nodes) {
     const Index node = network.walls.node[wall];
     if (network.walls.resistance[wall] >= 0.0 || !network.surface_bounds) return {balanced, {}};
-    return network.surface_bounds->bound(balanced, {&node, 1}, network, reference, rise);
+    return network.surface_bounds->bound(balanced, {&node, 1}, network, nodes);
 }
 
-Bounded wall_temperature(const Network& network, Index wall, double reference, const RiseOf& rise) {
-    return reported_temperature(network, wall, wall_state(network, wall, reference + rise(network.walls.node[wall])).temperature, reference, rise);
+Bounded wall_temperature(const Network& network, Index wall, const NodeReading& nodes) {
+    return reported_temperature(network, wall, wall_state(network, wall, nodes.at(network.walls.node[wall])).temperature, nodes);
 }
 
-Bounded bound_between(std::span<const Anchor> anchors, double temperature, const Network& network, double reference, const RiseOf& rise) {
+Bounded bound_between(std::span<const Anchor> anchors, double temperature, const Network& network, const NodeReading& nodes) {
     if (anchors.empty()) return {temperature, {}};
-    Hull hull(network, reference, rise);
+    Hull hull(network, nodes);
     for (const Anchor& anchor : anchors) hull.take(anchor);
     return hull.bound(temperature);
 }

@@ -9,15 +9,11 @@
 
 #include <firnfield/network.hpp>
 
-#include <functional>
 #include <optional>
 #include <span>
 #include <vector>
 
 namespace firnfield {
-
-/// Rise of a node above the reference, K.
-using RiseOf = std::function<double(Index)>;
 
 /// Something beside a surface with a temperature of its own.
 struct Anchor {
@@ -44,7 +40,7 @@ public:
     SurfaceBounds(const Mesh& mesh, const Network& network, std::vector<Index> cells);
 
     /// The temperature (K) moved between the anchors of one or two cells. Cells that have none leave it as it is.
-    [[nodiscard]] Bounded bound(double temperature, std::span<const Index> cells, const Network& network, double reference, const RiseOf& rise) const;
+    [[nodiscard]] Bounded bound(double temperature, std::span<const Index> cells, const Network& network, const NodeReading& nodes) const;
     [[nodiscard]] std::span<const Anchor> anchors(Index cell) const;
 
 private:
@@ -57,11 +53,11 @@ private:
 [[nodiscard]] std::shared_ptr<const SurfaceBounds> bounds_of_surfaces(const Mesh& mesh, const Network& network);
 
 /// The temperature of a wall as it is reported, K.
-[[nodiscard]] Bounded wall_temperature(const Network& network, Index wall, double reference, const RiseOf& rise);
+[[nodiscard]] Bounded wall_temperature(const Network& network, Index wall, const NodeReading& nodes);
 /// Likewise where the balance of the wall is solved already, at `balanced` (K).
-[[nodiscard]] Bounded reported_temperature(const Network& network, Index wall, double balanced, double reference, const RiseOf& rise);
+[[nodiscard]] Bounded reported_temperature(const Network& network, Index wall, double balanced, const NodeReading& nodes);
 
 /// The temperature moved between the given anchors.
-[[nodiscard]] Bounded bound_between(std::span<const Anchor> anchors, double temperature, const Network& network, double reference, const RiseOf& rise);
+[[nodiscard]] Bounded bound_between(std::span<const Anchor> anchors, double temperature, const Network& network, const NodeReading& nodes);
 
 }  // namespace firnfield

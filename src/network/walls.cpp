@@ -109,7 +109,7 @@ WallState wall_state(const Network& network, Index wall, double node_temperature
     return state;
 }
 
-void each_wall_block(const Network& network, double reference, std::span<const double> rise, const std::function<void(const WallBlock&)>& use) {
+void each_wall_block(const Network& network, const NodeTemperatures& nodes, const std::function<void(const WallBlock&)>& use) {
     std::array<double, walls_at_once> node;
     std::array<WallState, walls_at_once> states;
     std::vector<double> film_heat;
@@ -118,7 +118,7 @@ void each_wall_block(const Network& network, double reference, std::span<const d
         film_heat.resize(group.films.size() * walls_at_once);
         for (Index begin = group.begin; begin < group.end; begin += walls_at_once) {
             const std::size_t count = std::min<std::size_t>(walls_at_once, group.end - begin);
-            for (std::size_t i = 0; i < count; ++i) node[i] = reference + rise[network.walls.node[begin + i]];
+            for (std::size_t i = 0; i < count; ++i) node[i] = nodes.at(network.walls.node[begin + i]);
             balancing.run(begin, std::span(node).first(count), std::span(states).first(count), film_heat.data());
             use({.group = group,
                  .begin = begin,

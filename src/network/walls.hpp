@@ -20,7 +20,7 @@ struct WallBlock {
 };
 
 /// Calls `use` with all walls of a network, in their order.
-void each_wall_block(const Network& network, double reference, std::span<const double> rise, const std::function<void(const WallBlock&)>& use);
+void each_wall_block(const Network& network, const NodeTemperatures& nodes, const std::function<void(const WallBlock&)>& use);
 
 /// K/W from the node to the wall, with the conductivity at the node's temperature.
 [[nodiscard]] double wall_resistance(const Network& network, Index wall, double node_temperature);

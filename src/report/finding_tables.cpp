@@ -20,6 +20,21 @@ std::string where(const Spot& spot, const std::string& subject) {
     return spot.body == subject ? at : spot.body + " " + at;
 }
 
+/// The figure that tells a limit's margin.
+const Figure* margin_of(const Findings& findings, const LimitFinding& limit) {
+    const auto found = std::find_if(findings.figures.begin(), findings.figures.end(), [&](const Figure& f) {
+        return f.kind == FigureKind::margin && f.name == limit.subject && f.upper == limit.upper && f.limit == limit.limit;
+    });
+    return found == findings.figures.end() ? nullptr : &*found;
+}
+
+/// Like error_text(), with the one decimal that temperatures and margins have.
+std::string margin_error(const Figure* margin) {
+    return margin == nullptr || !margin->bar || margin->bar->error < 0.05 ? std::string() : fmt::format("{:.1f}", margin->bar->error);
+}
+std::string margin_error(const Findings& findings, const LimitFinding& limit) { return margin_error(margin_of(findings, limit)); }
+std::string margin_error(const TimeFindings&, const LimitOverTime&) { return {}; }
+
 /// A limit's row, without the study. In time there is no room for `places` where lines are short.
 std::vector<std::string> limit_cells(const LimitFinding& l, bool) {
     return {l.kept() ? "ok" : "MISSED",
@@ -42,11 +57,11 @@ std::vector<std::string> limit_cells(const LimitOverTime& l, bool places) {
             duration(l.worst.time),
             fmt::format("{:+.1f}", l.margin),
             places ? where(l.worst.spot, l.subject) : std::string(),
-            l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : duration(*l.first_crossing)) : "-",
-            l.beyond.empty() ? "-" : duration(l.time_beyond()) + (l.beyond.size() > 1 ? fmt::format(" ×{}", l.beyond.size()) : ""),
+            l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : duration(*l.first_crossing)) : "",
+            l.beyond.empty() ? "" : duration(l.time_beyond()) + (l.beyond.size() > 1 ? fmt::format(" ×{}", l.beyond.size()) : ""),
             l.met_from        ? duration(*l.met_from)
             : l.beyond_at_end ? "not yet"
-                              : "-"};
+                              : ""};
 }
 
 /// Limits of several studies in one table.
@@ -55,6 +70,7 @@ public:
     void add(const auto& findings, const std::string& study) {
         for (const auto& limit : findings.limits) {
             std::vector<std::string> cells = limit_cells(limit, !study.empty());
+            cells.insert(cells.begin() + 4, margin_error(findings, limit));
             cells.insert(cells.begin(), study);
             rows_.emplace_back(limit.margin, std::move(cells));
         }
@@ -65,6 +81,7 @@ public:
                                      {"limit on", false},
                                      {"limit °C", true},
                                      {"found °C", true},
+                                     {"±", true},
                                      {"at", true},
                                      {"margin K", true},
                                      {"where (mm)", false},
@@ -86,9 +103,9 @@ private:
 
 /// Sensors and lumped nodes stand in one table.
 template <typename T>
-FindingTable sensors_table(const std::vector<T>& sensors) {
+FindingTable sensors_table(const std::vector<T>& sensors, std::span<const Figure> figures = {}) {
     const bool nodes = std::any_of(sensors.begin(), sensors.end(), [](const T& s) { return s.lumped; });
-    FindingTable out = table_of(nodes ? "Sensors and nodes" : "Sensors", sensors);
+    FindingTable out = table_of(nodes ? "Sensors and nodes" : "Sensors", sensors, 1.0, figures);
     if (nodes) out.columns.front().head = "sensor or node";
     return out;
 }
@@ -98,24 +115,27 @@ FindingTable heat_table(const Findings& f) {
     const double scale = f.ledger.throughput;
     FindingTable out{
         .title = "Heat balance",
-        .columns = {{"", false}, {"", false}, {"heat W", true}, {"share", true}, {"area", true}, {"mean °C", true}, {"to °C", true}, {"W/(m² K)", true}}};
-    const auto row = [&](std::string_view way, std::string name, double heat, std::vector<std::string> more) {
-        std::vector<std::string> cells{std::string(way), std::move(name), watts(heat, scale),
+        .columns = {
+            {"", false}, {"", false}, {"heat W", true}, {"±", true}, {"share", true}, {"area", true}, {"mean °C", true}, {"to °C", true}, {"W/(m² K)", true}}};
+    const auto row = [&](std::string_view way, std::string name, double heat, std::string error, std::vector<std::string> more) {
+        std::vector<std::string> cells{std::string(way), std::move(name), watts(heat, scale), std::move(error),
                                        scale > 0.0 ? fmt::format("{:.1f} %", 100.0 * heat / scale) : "-"};
         cells.insert(cells.end(), more.begin(), more.end());
         cells.resize(out.columns.size());
         out.rows.push_back(std::move(cells));
     };
+    const auto error_of = [&](FigureKind kind, const std::string& name) { return error_text(find_figure(f.figures, kind, name), scale); };
     for (const LoadFinding& l : f.loads)
-        row("in", l.name, l.heat, {l.area ? show_quantity(*l.area, kinds::area) : "", l.mean_surface ? degrees(*l.mean_surface) : ""});
+        row("in", l.name, l.heat, {}, {l.area ? show_quantity(*l.area, kinds::area) : "", l.mean_surface ? degrees(*l.mean_surface) : ""});
     for (const CoolingFinding& c : f.coolings) {
-        row("out", c.name + ", convection", c.convection,
+        row("out", c.name + ", convection", c.convection, error_of(c.radiates && c.convection != 0.0 ? FigureKind::convection : FigureKind::cooling, c.name),
             {show_quantity(c.area, kinds::area), degrees(c.mean_surface), degrees(c.ambient), fmt::format("{:.2f}", c.mean_coefficient())});
-        if (c.radiates) row("", c.name + ", radiation", c.radiation, {});
+        if (c.radiates) row("", c.name + ", radiation", c.radiation, error_of(FigureKind::radiation, c.name), {});
     }
-    for (const HoldFinding& h : f.holds) row("out", h.name + ", held", h.flow, {show_quantity(h.area, kinds::area), "", degrees(h.temperature)});
+    for (const HoldFinding& h : f.holds)
+        row("out", h.name + ", held", h.flow, error_of(FigureKind::hold, h.name), {show_quantity(h.area, kinds::area), "", degrees(h.temperature)});
     for (const ResistorFinding& r : f.resistors) {
-        if (r.to_ambient) row("out", r.name + ", resistor", r.flow, {});
+        if (r.to_ambient) row("out", r.name + ", resistor", r.flow, error_of(FigureKind::resistor_flow, r.name), {});
     }
     out.notes.push_back(fmt::format("in {} W, out {} W, unaccounted {:.1e} W ({:.1e} of the throughput)", watts(f.ledger.loads, scale),
                                     watts(f.ledger.convection + f.ledger.radiation + f.ledger.holds + f.ledger.resistors, scale), std::abs(f.ledger.residual),
@@ -168,8 +188,9 @@ std::string verdict_of(const F& f, const std::string& hottest, const WhenWorst& 
     const auto missed = std::count_if(f.limits.begin(), f.limits.end(), [](const auto& l) { return !l.kept(); });
     const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
     const std::string which = tightest.subject + when(tightest);
-    return missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {:.1f} K, {}", tightest.margin, which)
-                       : fmt::format("{} OF {} LIMITS MISSED   worst by {:.1f} K, {}", missed, f.limits.size(), -tightest.margin, which);
+    const std::string error = margin_error(f, tightest), open = error.empty() ? "" : " ± " + error;
+    return missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {:.1f}{} K, {}", tightest.margin, open, which)
+                       : fmt::format("{} OF {} LIMITS MISSED   worst by {:.1f}{} K, {}", missed, f.limits.size(), -tightest.margin, open, which);
 }
 
 void add(std::vector<FindingTable>& tables, FindingTable table) {
@@ -216,10 +237,10 @@ FindingTable limits_table(std::span<const StudyFindings> studies) {
 std::vector<FindingTable> finding_tables(const Findings& f) {
     const double scale = f.ledger.throughput;
     std::vector<FindingTable> out;
-    add(out, table_of("Parts", f.parts, scale));
-    add(out, sensors_table(f.sensors));
-    add(out, table_of("Joints", f.joints, scale));
-    add(out, table_of("Resistors", f.resistors, scale));
+    add(out, table_of("Parts", f.parts, scale, f.figures));
+    add(out, sensors_table(f.sensors, f.figures));
+    add(out, table_of("Joints", f.joints, scale, f.figures));
+    add(out, table_of("Resistors", f.resistors, scale, f.figures));
     add(out, heat_table(f));
     return out;
 }

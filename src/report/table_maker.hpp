@@ -4,6 +4,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "findings/figures.hpp"
 #include "findings/schema/field.hpp"
 #include "report/finding_tables.hpp"
 #include "report/phrases.hpp"
@@ -12,6 +13,7 @@
 
 #include <cmath>
 #include <functional>
+#include <span>
 #include <string>
 #include <type_traits>
 #include <utility>
@@ -42,7 +44,17 @@ namespace firnfield {
     return show_quantity(value, kind, kind.unit == "J" ? 4 : 3);
 }
 
-/// Visits the fields of a row and makes a cell of each that has a heading.
+/// How far the mesh lets a figure be off, beside its value and with as many digits; nothing where that is less than they show.
+[[nodiscard]] inline std::string error_text(const Figure* figure, double scale) {
+    if (figure == nullptr || !figure->bar) return {};
+    const QuantityKind& kind = *info(figure->kind).quantity;
+    const double error = figure->bar->error;
+    std::string text = kind.absolute_temperature ? fmt::format("{:.1f}", error) : cell_text(error, kind, scale);
+    const bool shows = text.find_first_of("123456789") != std::string::npos;
+    return shows ? text : std::string();
+}
+
+/// Visits the fields of a row and makes a cell of each that has a heading, and of its error, where `figures` know one.
 template <typename T>
 class CellMaker : public Unasked {
 public:
@@ -51,7 +63,7 @@ public:
         std::string text{};
     };
 
-    CellMaker(const T& row, double scale) : row_(row), scale_(scale) {}
+    CellMaker(const T& row, double scale, std::span<const Figure> figures = {}) : row_(row), scale_(scale), figures_(figures) {}
     [[nodiscard]] std::vector<Cell> take() { return std::move(cells_); }
 
     template <typename M>
@@ -80,10 +92,11 @@ public:
     template <typename M>
     void figure(M member, FigureKind kind, const Field& field) {
         value(member, *info(kind).quantity, field);
+        if (!field.head.empty()) add_error(kind);
     }
     /// Its temperature; with a heading for it its place, and when it is one of a run its time.
     template <typename M>
-    void spot(M member, FigureKind, const Field& field, std::string_view place_head = {}) {
+    void spot(M member, FigureKind kind, const Field& field, std::string_view place_head = {}) {
         const auto& found = std::invoke(member, row_);
         const Spot* spot = nullptr;
         if constexpr (requires { found.spot; }) {
@@ -92,6 +105,7 @@ public:
             spot = &found;
         }
         add(field, unit_in_head(kinds::temperature), true, degrees(spot->temperature));
+        if (!field.head.empty()) add_error(kind);
         if (!place_head.empty()) add({.head = place_head}, {}, false, firnfield::place(spot->at));
         if constexpr (requires { found.time; }) add({.head = "at"}, {}, true, duration(found.time));
     }
@@ -132,8 +146,15 @@ private:
         cells_.push_back({{std::string(field.head) + unit, right}, text.empty() ? std::string(field.none) : std::move(text)});
     }
 
+    void add_error(FigureKind kind) {
+        if constexpr (requires { figure_name(row_); }) {
+            if (!figures_.empty()) add({.head = "±"}, {}, true, error_text(find_figure(figures_, kind, figure_name(row_)), scale_));
+        }
+    }
+
     const T& row_;
     double scale_;
+    std::span<const Figure> figures_;
     std::vector<Cell> cells_;
 };
 
@@ -150,10 +171,10 @@ inline void drop_empty_columns(FindingTable& table) {
 
 /// The table of a list of findings.
 template <typename T>
-[[nodiscard]] FindingTable table_of(std::string title, const std::vector<T>& rows, double scale = 1.0) {
+[[nodiscard]] FindingTable table_of(std::string title, const std::vector<T>& rows, double scale = 1.0, std::span<const Figure> figures = {}) {
     FindingTable out{.title = std::move(title)};
     for (const T& row : rows) {
-        CellMaker<T> maker(row, scale);
+        CellMaker<T> maker(row, scale, figures);
         fields(maker, row);
         auto cells = maker.take();
         if (out.columns.empty()) {

@@ -65,6 +65,10 @@ std::string to_text(const SeekResult& result, const std::string& address, const 
     } else {
         out = fmt::format("{} is just met at {} = {} (margin {:+.3f} K)\n", limit, address, value(*result.at), result.margin);
     }
+    if (result.margin_error) {
+        out += fmt::format("  the mesh leaves this margin open by ±{:.2g} K{}\n", *result.margin_error,
+                           result.at_error ? fmt::format(", and {} by ±{:.2g}{}{}", address, *result.at_error, unit.empty() ? "" : " ", unit) : std::string());
+    }
     const std::size_t width = std::max<std::size_t>(address.size(), 12) + 2;
     out += fmt::format("\n  {:<{}}margin K\n", address, width);
     for (const auto& e : result.evaluations) out += fmt::format("  {:<{}}{:+.3f}\n", value(e.at), width, e.margin);

@@ -49,7 +49,7 @@ private:
         } else {
             solution = solve_steady(model_, mesh(study), study, {.progress = progress_of(study)});
             solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
-            found = findings(model_, solution);
+            found = findings(model_, solution, {.errors = options_.errors, .progress = progress_of(study)});
             ends_[study.name] = solution.temperature;
         }
         tell(study, "writing fields and pictures");
@@ -88,7 +88,7 @@ private:
         TimeFindings found = recorder.findings(solution);
         if (wants_error_bars()) {
             found.warnings.push_back(
-                {"no_error_bars", "error bars and error targets are for steady studies: the discretisation error of this one is not estimated"});
+                {"no_error_bars", "error bars and error targets are for steady studies: the error that the mesh makes in this one is not estimated"});
         }
         Moments moments(model_, mesh(study), study, network);
         try {

@@ -129,14 +129,14 @@ void Integrator::forget() {
 
 double Integrator::restart() {
     drive_(time_);
-    const Balance balance = assemble(network_, reference_, rise_);
+    const Balance balance = assemble(network_, {reference_, rise_});
     double jump = 0.0;
     for (std::size_t i = 0; i < rise_.size(); ++i) {
         const double rate = balance.residual[i] / network_.capacity[i];
         jump = std::max(jump, std::abs(rate - rate_[i]) / content_slope(i, rise_[i]));
         rate_[i] = rate;
     }
-    flows_ = heat_flows(network_, reference_, rise_);
+    flows_ = heat_flows(network_, {reference_, rise_});
     return jump;
 }
 
@@ -208,10 +208,10 @@ bool Integrator::solve_stage(double shift, const std::vector<double>& base, cons
     double last = 0.0;
     bool settled = false;
     for (int iteration = 0; iteration <= most; ++iteration) {
-        const Balance balance = assemble(network_, reference_, next_);
+        const Balance balance = assemble(network_, {reference_, next_});
         if (settled && close_balance(balance, shift, base)) {
             // Once more, since the first shift may have been rounded or bent.
-            static_cast<void>(close_balance(assemble(network_, reference_, next_), shift, base));
+            static_cast<void>(close_balance(assemble(network_, {reference_, next_}), shift, base));
             break;
         }
         if (iteration == most) return false;
@@ -256,7 +256,7 @@ double Integrator::attempt(double length) {
             return std::numeric_limits<double>::infinity();
         }
         if (b[s] == 0.0) continue;
-        next_flows_ = heat_flows(network_, reference_, next_);
+        next_flows_ = heat_flows(network_, {reference_, next_});
         moved_.add(length * b[s], next_flows_);
     }
     stored_ = released_ = 0.0;
@@ -319,7 +319,7 @@ void Integrator::relinearise() {
 }
 
 std::vector<double> Integrator::relax(double shift, const std::vector<double>& heat, double tolerance) {
-    if (!linearised_ || linearised_coefficients_ != coefficients_()) linearise(assemble(network_, reference_, rise_), rise_);
+    if (!linearised_ || linearised_coefficients_ != coefficients_()) linearise(assemble(network_, {reference_, rise_}), rise_);
     std::vector<double> x(heat.size(), 0.0);
     const LinearSummary summary = solvers_.at(matrix(), shift, counts_).solve(heat, x, tolerance);
     ++counts_.solves;

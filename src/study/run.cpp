@@ -92,7 +92,7 @@ void TimeRun::begin(double time, const std::vector<bool>& on) {
     std::vector<double> rise = integrator_.rise();
     integrator_.move_to(time, std::move(rise));
     drive_.set(time, thermostats_.on());
-    thermostats_.begin(network_, reference_, integrator_.rise());
+    thermostats_.begin(network_, {reference_, integrator_.rise()});
     if (on.size() == thermostats_.on().size()) thermostats_.resume(on, thermostats_.since());
     set_limits();
 }
@@ -326,7 +326,7 @@ SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, 
     out.temperature.resize(rise.size());
     for (std::size_t i = 0; i < rise.size(); ++i) out.temperature[i] = reference + rise[i];
     out.network = std::make_shared<const Network>(network);
-    out.summary.throughput = heat_flows(network, reference, rise).throughput();
+    out.summary.throughput = heat_flows(network, {reference, rise}).throughput();
     out.rise = std::move(rise);
     out.mesh = std::move(mesh);
     read_surfaces(out, contacts);

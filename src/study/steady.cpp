@@ -45,7 +45,7 @@ public:
           nothing_(next_to_nothing(network)) {}
 
     SolveSummary run(std::vector<double>& rise) {
-        Balance balance = assemble(network_, reference_, rise);
+        Balance balance = assemble(network_, {reference_, rise});
         summary_.history.push_back(balance.relative());
         while (!done(balance) && !at_rounding_limit() && !stuck_) {
             if (!linear_ && (best_.empty() || balance.relative() < best_residual_)) {
@@ -78,7 +78,7 @@ private:
         if (sum(balance) <= closed * balance.throughput) return;
         std::vector<double> trial = rise;
         close_ledger(balance, trial);
-        Balance next = assemble(network_, reference_, trial);
+        Balance next = assemble(network_, {reference_, trial});
         if (sum(next) >= sum(balance) || !(next.norm <= std::max(2.0 * balance.norm, options_.tolerance * next.throughput))) return;
         rise = std::move(trial);
         balance = std::move(next);
@@ -170,9 +170,9 @@ private:
         while (true) {
             // No temperature falls to absolute zero on the way.
             for (std::size_t i = 0; i < rise.size(); ++i) trial[i] = std::max(rise[i] + damping * change[i], 0.1 * (reference_ + rise[i]) - reference_);
-            Balance next = assemble(network_, reference_, trial);
+            Balance next = assemble(network_, {reference_, trial});
             if (next.symmetric()) close_ledger(next, trial);
-            next = assemble(network_, reference_, trial);
+            next = assemble(network_, {reference_, trial});
             if (next.norm < balance.norm || linear_) {
                 rise = std::move(trial);
                 return next;
@@ -198,7 +198,7 @@ private:
             if (change[i] > hottest) give_up(balance, rise);
         }
         rise = std::move(change);
-        return assemble(network_, reference_, rise);
+        return assemble(network_, {reference_, rise});
     }
 
     const Model& model_;
@@ -220,8 +220,8 @@ double seconds_since(std::chrono::steady_clock::time_point start) { return std::
 }  // namespace
 
 void read_surfaces(SteadySolution& solution, const ContactReader& contacts) {
-    solution.patch_temperature = patch_temperatures(*solution.mesh, *solution.network, solution.reference, solution.rise);
-    solution.contacts = contact_temperatures(contacts, *solution.mesh, *solution.network, solution.reference, solution.rise);
+    solution.patch_temperature = patch_temperatures(*solution.mesh, *solution.network, solution.nodes());
+    solution.contacts = contact_temperatures(contacts, *solution.mesh, *solution.network, solution.nodes());
 }
 
 std::string SolveSummary::text() const {
@@ -244,7 +244,7 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     const double first_guess = network->highest_known - solution.reference + 10.0;  // K
     solution.rise.assign(network->nodes, 0.0);
     // Where nothing heats and all surroundings are the same, that is the answer already.
-    if (starts_flat(*network) && assemble(*network, solution.reference, solution.rise).norm > 0.0) solution.rise.assign(network->nodes, first_guess);
+    if (starts_flat(*network) && assemble(*network, solution.nodes()).norm > 0.0) solution.rise.assign(network->nodes, first_guess);
     solution.summary = SteadySolver(model, *mesh, *network, solution.reference, options).run(solution.rise);
     solution.temperature.resize(network->nodes);
     for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];

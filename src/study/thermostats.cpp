@@ -21,11 +21,11 @@ Thermostats::Thermostats(const Model& model, const Mesh& mesh, const Network& ne
     }
 }
 
-void Thermostats::begin(const Network& network, double reference, const std::vector<double>& rise) {
+void Thermostats::begin(const Network& network, const NodeTemperatures& nodes) {
     for (std::size_t t = 0; t < on_.size(); ++t) {
         if (!probes_[t]) continue;
         const Thermostat& thermostat = model_.thermostats[t];
-        const double reads = probes_[t]->read(network, reference, [&](Index i) { return rise[i]; });
+        const double reads = probes_[t]->read(network, nodes);
         const bool between = reads > thermostat.lower && reads < thermostat.upper;
         on_[t] = between ? thermostat.starts_on.value_or(false) : thermostat.cools ? reads >= thermostat.upper : reads <= thermostat.lower;
     }
@@ -37,7 +37,7 @@ void Thermostats::resume(std::vector<bool> on, std::vector<double> since) {
 }
 
 double Thermostats::reading(std::size_t t, const TimeStep& step, double time) const {
-    return probes_[t]->read(step.network(time), step.reference, [&](Index i) { return step.rise(i, time); });
+    return probes_[t]->read(step.network(time), {step.reference, [&](Index i) { return step.rise(i, time); }});
 }
 
 std::optional<double> Thermostats::switch_time(std::size_t t, const TimeStep& step) const {

@@ -320,6 +320,15 @@ TEST_CASE("a study that fails leaves the finished ones told and kept", "[cli]") 
     const auto summary = nlohmann::json::parse(content(bench.work() / "r" / "summary.json"));
     CHECK(summary["studies"].size() == 3);
     CHECK(summary["failed"][0]["study"] == "runs away");
+
+    // A part does not replace what is there, and says where it is instead.
+    const std::string before = content(bench.work() / "r" / "summary.json");
+    const Outcome again = bench.run("solve m.toml --quiet --no-pictures --out r");
+    CHECK(again.status == 3);
+    CHECK_THAT(again.out, Contains("Results in r.unfinished"));
+    CHECK_THAT(again.err, Contains("earlier results in r stay as they are"));
+    CHECK(content(bench.work() / "r" / "summary.json") == before);
+    CHECK(nlohmann::json::parse(content(bench.work() / "r.unfinished" / "summary.json"))["studies"].size() == 3);
 }
 
 TEST_CASE("small text that asks for endless work is told before it begins", "[cli]") {

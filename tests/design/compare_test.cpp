@@ -84,6 +84,14 @@ TEST_CASE("a comparison tells differences, the best, and what is uncertain", "[f
 
     ComparedFigure f{.value = {10.0, 10.5, std::nullopt}, .error = {0.4, 0.4, 0.0}};
     CHECK(f.uncertain(1, 0));
+    // What both have in common falls out of the difference.
+    f.correction = {0.3, 0.32, std::nullopt};
+    CHECK_FALSE(f.uncertain(1, 0));
+    CHECK(f.error_of_difference(1, 0) < 0.2);
+    f.correction = {0.3, -0.1, std::nullopt};
+    CHECK(f.uncertain(1, 0));
+    CHECK(f.error_of_difference(1, 0) == Approx(std::hypot(0.4, 0.4)));
+    f.correction.clear();
     f.error = {0.2, 0.2, 0.0};
     CHECK_FALSE(f.uncertain(1, 0));
     CHECK_FALSE(f.difference(2, 0).has_value());
@@ -198,7 +206,7 @@ TEST_CASE("a search solves the model at each value until the limit is just met",
     const SeekResult found = seek_limit(model_at, 5.0, 60.0, options);
     REQUIRE(found.at);
     CHECK(std::abs(found.margin) <= 0.05);
-    CHECK(begun == static_cast<int>(found.evaluations.size()));
+    CHECK(begun == static_cast<int>(found.evaluations.size()) + 1);  // once more for the error where it is met
     const Model there = model_at(*found.at);
     CHECK(findings(there, solve_steady(there)).limits[0].margin == Approx(found.margin).margin(1e-6));
     options.subject = "nothing";

@@ -156,7 +156,7 @@ TEST_CASE("a wall balances its films, alone and among others", "[network][proper
         }
         network.walls.groups = {group};
         Index seen = 0;
-        each_wall_block(network, 0.0, node, [&](const WallBlock& block) {
+        each_wall_block(network, {0.0, node}, [&](const WallBlock& block) {
             RC_ASSERT(block.begin == seen);
             for (std::size_t i = 0; i < block.states.size(); ++i) {
                 const Index w = block.begin + static_cast<Index>(i);

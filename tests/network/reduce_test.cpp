@@ -34,8 +34,8 @@ TEST_CASE("what enters a node or a wall leaves it again, leg by leg", "[network]
             if (leg.channel == Channel::hold || leg.channel == Channel::convection || leg.channel == Channel::load) CHECK(leg.to.at == End::At::known);
             if (leg.from.at == End::At::wall) CHECK(node_of(network, leg.from) == network.walls.node[leg.from.index]);
         };
-        reduce_inside(network, s.reference, s.rise, each);
-        reduce_outside(network, s.reference, s.rise, each);
+        reduce_inside(network, s.nodes(), each);
+        reduce_outside(network, s.nodes(), each);
         const double scale = std::max(throughput, s.summary.throughput);
         for (const double left : at_node) REQUIRE(std::abs(left) <= 1e-8 * scale);
         for (const double left : at_wall) REQUIRE(std::abs(left) <= 1e-9 * scale);
@@ -46,7 +46,7 @@ TEST_CASE("what enters a node or a wall leaves it again, leg by leg", "[network]
         CHECK(-heat(Channel::load) == Approx(f.ledger.loads).margin(1e-9 * scale));
         CHECK(heat(Channel::convection) == Approx(f.ledger.convection).margin(1e-9 * scale));
         double resistors = 0.0;
-        reduce_outside(network, s.reference, s.rise, [&](const Leg& leg) { resistors += leg.channel == Channel::resistor ? leg.heat : 0.0; });
+        reduce_outside(network, s.nodes(), [&](const Leg& leg) { resistors += leg.channel == Channel::resistor ? leg.heat : 0.0; });
         CHECK(resistors == Approx(f.ledger.resistors).margin(1e-9 * scale));
         CHECK(heat(Channel::hold) == Approx(f.ledger.holds).margin(1e-9 * scale));
         double power = 0.0;
@@ -61,18 +61,18 @@ TEST_CASE("a network of secants carries the same heat linearly", "[network]") {
         INFO("seed " << seed);
         const SteadySolution s = solve_steady(RandomAssembly(seed).make());
         const Network& network = *s.network;
-        const Balance secants = assemble(network, s.reference, s.rise, Slopes::secant);
+        const Balance secants = assemble(network, s.nodes(), Slopes::secant);
         CHECK(secants.symmetric());
         for (std::size_t f = 0; f < network.families.size(); ++f) {
             const Family& family = network.families[f];
             if (!family.between_nodes()) continue;
             const std::vector<double>& conductance = secants.conductance[f].empty() ? family.coefficient : secants.conductance[f];
-            reduce_family(network, family, s.reference, s.rise,
+            reduce_family(network, family, s.nodes(),
                           [&](const Leg& leg) { REQUIRE(leg.heat == Approx(conductance[leg.element] * leg.difference).margin(1e-9 * s.summary.throughput)); });
         }
-        const std::vector<double> films = film_conductances(network, s.reference, s.rise, Slopes::secant);
+        const std::vector<double> films = film_conductances(network, s.nodes(), Slopes::secant);
         std::vector<double> carried(films.size(), 0.0);
-        reduce_outside(network, s.reference, s.rise, [&](const Leg& leg) {
+        reduce_outside(network, s.nodes(), [&](const Leg& leg) {
             if (leg.from.at != End::At::wall || leg.channel == Channel::load) return;
             if (std::abs(leg.difference) > 1e-6) carried[leg.from.index] += leg.heat / leg.difference;
         });

@@ -45,7 +45,7 @@ TEST_CASE("a temperature between its anchors stays, one beyond is moved to the n
     const SurfaceBounds bounds(f.mesh, f.network, f.all);
     std::vector<double> rise(f.network.nodes);
     for (Index i = 0; i < f.network.nodes; ++i) rise[i] = 1000.0 * f.mesh.centre(i).x + 500.0 * f.mesh.centre(i).z;
-    const RiseOf read = [&](Index node) { return rise[node]; };
+    const NodeReading read = NodeTemperatures{300.0, rise};
     std::size_t bounded = 0;
     for (const Index cell : f.all) {
         const std::span<const Anchor> anchors = bounds.anchors(cell);
@@ -53,7 +53,7 @@ TEST_CASE("a temperature between its anchors stays, one beyond is moved to the n
         double low = 1e300, high = -1e300;
         for (const Anchor& a : anchors) {
             const double t = a.kind == Anchor::Kind::node   ? 300.0 + rise[a.index]
-                             : a.kind == Anchor::Kind::wall ? wall_temperature(f.network, a.index, 300.0, read).temperature
+                             : a.kind == Anchor::Kind::wall ? wall_temperature(f.network, a.index, read).temperature
                                                             : std::nan("");
             if (std::isnan(t)) continue;
             low = std::min(low, t);
@@ -61,11 +61,11 @@ TEST_CASE("a temperature between its anchors stays, one beyond is moved to the n
         }
         const std::array<Index, 1> one{cell};
         const double middle = 0.5 * (low + high);
-        const Bounded inside = bounds.bound(middle, one, f.network, 300.0, read);
+        const Bounded inside = bounds.bound(middle, one, f.network, read);
         CHECK(inside.temperature == middle);
         CHECK_FALSE(inside.at.has_value());
         for (const double beyond : {-1e4, 1e4, HUGE_VAL, -HUGE_VAL}) {
-            const Bounded moved = bounds.bound(beyond, one, f.network, 300.0, read);
+            const Bounded moved = bounds.bound(beyond, one, f.network, read);
             CHECK(moved.temperature >= low - 1e-9);
             CHECK(moved.temperature <= high + 1e-9);
             REQUIRE(moved.at.has_value());
@@ -109,7 +109,7 @@ TEST_CASE("a field that is straight is not cut off at any surface", "[network]")
     const std::vector<double> unbounded = [&] {
         Network open = *s.network;
         open.surface_bounds.reset();
-        return patch_temperatures(mesh, open, s.reference, s.rise);
+        return patch_temperatures(mesh, open, s.nodes());
     }();
     std::size_t moved = 0;
     for (std::size_t p = 0; p < mesh.patches.size(); ++p) moved += std::abs(unbounded[p] - s.patch_temperature[p]) > 0.5 ? 1 : 0;
@@ -121,7 +121,7 @@ TEST_CASE("one hot cell does not throw the surfaces around it out of range", "[n
     for (const Index hot : {Index{5}, f.network.nodes / 2, f.network.nodes - 1}) {
         std::vector<double> rise(f.network.nodes, 0.0);
         rise[hot] = 100.0;
-        for (const double t : patch_temperatures(f.mesh, f.network, 300.0, rise)) {
+        for (const double t : patch_temperatures(f.mesh, f.network, {300.0, rise})) {
             CHECK(t >= 300.0 - 1e-9);
             CHECK(t <= 400.0 + 1e-9);
         }

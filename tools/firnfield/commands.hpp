@@ -35,7 +35,7 @@ struct SolveOptions {
     bool json = false;
     bool pictures = true;
     bool quiet = false;
-    bool error_bars = false;
+    bool errors = true, error_bars = false;
     bool why = true;
     bool resume = false;
     long long checkpoint_steps = 100;
@@ -47,7 +47,7 @@ struct CompareOptions {
     std::vector<std::string> studies, variants, sweeps;  // empty: all
     std::string base;
     std::filesystem::path out;
-    bool json = false, quiet = false, error_bars = false, stale = false;
+    bool json = false, quiet = false, errors = true, error_bars = false, stale = false;
 };
 int compare(const CompareOptions& options);
 
@@ -153,6 +153,8 @@ ProgressCallback design_progress(class ProgressLine& progress, std::size_t studi
 
 /// Throws Error where error bars are asked for and all of these studies are in time, which have none.
 void require_error_bars(const std::vector<Study>& studies);
+/// An error target cannot be met by whoever does not ask for errors.
+void require_no_target(bool errors, const Model& model);
 
 /// Throws Error for the name of a study that none of the model's has.
 void require_studies(const Model& model, const std::vector<std::string>& names);

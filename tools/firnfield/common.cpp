@@ -152,6 +152,10 @@ void require_error_bars(const std::vector<Study>& studies) {
     throw Error("--error-bars is for steady studies, and none of these is one; leave it out, or add a steady study");
 }
 
+void require_no_target(bool errors, const Model& model) {
+    if (!errors && model.mesh.error_target) throw Error("--no-errors contradicts mesh.error_target of the model; leave one of them out");
+}
+
 void require_studies(const Model& model, const std::vector<std::string>& names) {
     const std::vector<Study> all = studies_of(model);
     for (const std::string& name : names) {

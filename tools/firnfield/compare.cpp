@@ -71,10 +71,15 @@ int compare_folders(const CompareOptions& options) {
 }  // namespace
 
 int compare(const CompareOptions& options) {
-    if (options.what.size() > 1 || std::filesystem::is_directory(options.what.front())) return compare_folders(options);
+    if (options.what.size() > 1 || std::filesystem::is_directory(options.what.front())) {
+        if (options.error_bars || !options.errors)
+            throw Error("--error-bars and --no-errors are for solving designs; results folders have the errors that they were made with");
+        return compare_folders(options);
+    }
     const std::filesystem::path& path = options.what.front();
     const ModelFile file = read_model_file(path);
     require_studies(file.base(), options.studies);
+    require_no_target(options.errors, file.base());
     if (options.error_bars) {
         std::vector<Study> studies = studies_of(file.base());
         std::erase_if(studies, [&](const Study& s) { return !options.studies.empty() && !listed(options.studies, s.name); });
@@ -92,7 +97,8 @@ int compare(const CompareOptions& options) {
     for (const Design& d : designs) models.push_back({d.name, file.model(d)});
     ProgressLine progress(options.quiet, &folder);
     const std::size_t studies = models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size());
-    const auto found = solve_designs(models, {.studies = options.studies, .error_bars = options.error_bars, .progress = design_progress(progress, studies)});
+    const auto found = solve_designs(
+        models, {.studies = options.studies, .error_bars = options.error_bars, .errors = options.errors, .progress = design_progress(progress, studies)});
     progress.close();
 
     std::vector<Outcome> outcomes;

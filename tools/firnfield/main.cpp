@@ -51,7 +51,9 @@ static int run(int argc, char** argv) {
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
     solve_command->add_flag("!--no-why", solve_options.why, "Do not work out why the tightest place is as hot as it is");
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
-    solve_command->add_flag("--error-bars", solve_options.error_bars, "Solve on a finer and a coarser mesh, too, and tell how far results may be off");
+    auto* solve_no_errors =
+        solve_command->add_flag("!--no-errors", solve_options.errors, "Do not work out how far figures may be off because cells have a size");
+    solve_command->add_flag("--error-bars", solve_options.error_bars, "Work that out from a finer and a coarser mesh instead")->excludes(solve_no_errors);
 
     solve_command->add_option("--checkpoint-steps", solve_options.checkpoint_steps, "Time steps from one checkpoint to the next (default: 100)")
         ->check(CLI::PositiveNumber);
@@ -69,7 +71,10 @@ static int run(int argc, char** argv) {
     compare_command->add_option("--out", compare_options.out, "Results folder (default: the model's name with .comparison; none for folders)");
     compare_command->add_flag("--json", compare_options.json, "Print JSON instead of text");
     compare_command->add_flag("--quiet", compare_options.quiet, "No progress on standard error");
-    compare_command->add_flag("--error-bars", compare_options.error_bars, "Tell which differences are smaller than what the values are known to");
+    auto* compare_no_errors =
+        compare_command->add_flag("!--no-errors", compare_options.errors, "Do not work out how far figures may be off because cells have a size");
+    compare_command->add_flag("--error-bars", compare_options.error_bars, "Work that out from a finer and a coarser mesh of each design instead")
+        ->excludes(compare_no_errors);
     compare_command->add_flag("--stale", compare_options.stale, "Also take results whose model file has changed since");
 
     WhyOptions why_options;

@@ -53,14 +53,20 @@ int solve(const SolveOptions& options) {
     const Model model = file.model(file.design(options.variant), from.changes);
     const std::vector<Study> studies = chosen_studies(model, options.studies);
     if (options.error_bars) require_error_bars(studies);
+    require_no_target(options.errors, model);
     const std::filesystem::path target = options.out.empty() ? default_folder(options, file) : options.out;
     ResultsFolder folder(target, options.resume);
     if (!folder.put_aside().empty()) tell("A stopped run lies where these results are made; it was put aside in {}\n", folder.put_aside().string());
 
     ProgressLine progress(options.quiet, &folder);
-    const RunOptions how{.error_bars = options.error_bars, .why = options.why, .checkpoint_steps = options.checkpoint_steps, .progress = progress.callback()};
+    const RunOptions how{.error_bars = options.error_bars,
+                         .errors = options.errors,
+                         .why = options.why,
+                         .checkpoint_steps = options.checkpoint_steps,
+                         .progress = progress.callback()};
     RunResult result;
     std::string summary;
+    std::filesystem::path kept_in = target;
     try {
         ResultsWriter writer(model, folder, {.from = from, .pictures = options.pictures, .resume = options.resume, .progress = progress.callback()});
         result = run_studies(model, studies, how, writer.sinks());
@@ -78,7 +84,11 @@ int solve(const SolveOptions& options) {
         }
         summary = writer.finish(result);
         progress.hold_interrupts();
-        folder.commit();
+        if (result.stopped || !result.failures.empty()) {
+            kept_in = folder.commit_part();
+        } else {
+            folder.commit();
+        }
     } catch (const Cancelled&) {
         throw;
     } catch (...) {
@@ -95,10 +105,12 @@ int solve(const SolveOptions& options) {
             say("{}{}", first ? "" : "\n" + std::string(100, '-') + "\n\n", text(study));
             first = false;
         }
-        say("Results in {}\n", target.string());
+        say("Results in {}\n", kept_in.string());
     }
     for (const StudyFailure& failure : result.failures) tell("firnfield: study \"{}\": {}\n", failure.study, failure.reason);
     if (result.stopped) tell("firnfield: stopped before the end, as asked; what was finished is told and kept\n");
+    if (kept_in != folder.target() && kept_in != target)
+        tell("firnfield: this is a part of the studies; the earlier results in {} stay as they are\n", target.string());
     if (result.stopped || !result.failures.empty()) return computation_failed;
     const bool kept = std::all_of(result.findings.begin(), result.findings.end(),
                                   [](const StudyFindings& study) { return std::visit([](const auto& f) { return f.all_limits_kept(); }, study); });

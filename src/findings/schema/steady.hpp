@@ -41,7 +41,9 @@ void fields(V& v, const DiscretisationError&) {
     v.number(&DiscretisationError::error, {.name = "error", .meaning = "in the unit of the value, K for a temperature"});
     v.value(&DiscretisationError::order, kinds::number, {.name = "order", .meaning = "observed order of convergence; null: it cannot be told"});
     v.flag(&DiscretisationError::exact, {.name = "exact", .meaning = "all meshes give the same"});
-    v.flag(&DiscretisationError::trusted, {.name = "trusted", .meaning = "the meshes agree on an order, or on the value"});
+    v.flag(&DiscretisationError::trusted, {.name = "trusted", .meaning = "the meshes agree on an order, or on the value; one mesh: it is fine enough to tell"});
+    v.value(&DiscretisationError::correction, kinds::number,
+            {.name = "correction", .meaning = "in that unit: what the value is probably off, to be added to it; null: told from several meshes"});
 }
 
 /// What a figure is of, whatever its value.
@@ -59,7 +61,7 @@ template <typename V>
 void fields(V& v, const Figure& now) {
     fields(v, now, WithoutValue{});
     v.measured(&Figure::value, *info(now.kind).quantity, {.name = "value", .meaning = "in that unit"});
-    v.row(&Figure::bar, {.name = "error_bar", .meaning = "where error bars were worked out"});
+    v.row(&Figure::bar, {.name = "error_bar", .meaning = "how far the mesh lets it be off"});
 }
 
 template <typename V>
