@@ -191,7 +191,7 @@ std::vector<KeyTable> make_tables() {
         {.name = "figures[].corrections", .takes = "list of numbers or nulls", .meaning = "what each is probably off, to be added to it"});
     comparison.rows.push_back({.name = "figures[].differences", .takes = "list of numbers or nulls", .meaning = "to the base"});
     comparison.rows.push_back(
-        {.name = "figures[].uncertain", .takes = "list of true or false", .meaning = "the difference is smaller than what both are known to"});
+        {.name = "figures[].uncertain", .takes = "list of true or false", .meaning = "the difference is smaller than what the mesh leaves open of it"});
     comparison.rows.push_back({.name = "figures[].best", .takes = "text or null", .meaning = "design with the best value"});
     out.push_back(std::move(comparison));
     return out;

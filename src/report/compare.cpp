@@ -133,7 +133,7 @@ std::string details(const Comparison& c, const std::string& study, const std::ve
         std::vector<std::string> cells{figure_label(f->what)};
         for (const std::size_t d : designs) {
             cells.push_back(compared_text(c, *f, d, "* ", "-"));
-            uncertain = uncertain || f->uncertain(d, c.base);
+            uncertain = uncertain || cells.back().find("±") != std::string::npos;
         }
         table.row(std::move(cells));
     }
@@ -185,8 +185,10 @@ std::string figure_label(const Figure& f) {
 
 std::string compared_text(const Comparison& c, const ComparedFigure& f, std::size_t design, std::string_view best, std::string_view none) {
     std::string cell = f.value[design] ? value_text(f.what, *f.value[design]) : std::string(none);
-    if (const auto difference = f.difference(design, c.base); difference && design != c.base)
-        cell += fmt::format(" ({}{})", f.uncertain(design, c.base) ? "±" : "", difference_text(f.what, *difference));
+    if (const auto difference = f.difference(design, c.base); difference && design != c.base) {
+        const std::string text = difference_text(f.what, *difference);
+        cell += fmt::format(" ({}{})", f.uncertain(design, c.base) && text != "=" ? "±" : "", text);
+    }
     return f.best == design ? std::string(best) + cell : cell;
 }
 
@@ -207,7 +209,7 @@ std::string to_text(const Comparison& c) {
         }
     }
     out += crossing_lines(c);
-    if (uncertain) out += "\n  ± marks differences smaller than what both values are known to.\n";
+    if (uncertain) out += "\n  ± marks differences smaller than what the mesh leaves open.\n";
     return out;
 }
 
