@@ -272,8 +272,9 @@ void estimate_errors(const Model& model, const SteadySolution& solution, Finding
         Figure& figure = findings.figures[i];
         const double first = change_in(once, i, figure), second = change_in(twice, i, figure);
         const double off = std::max(std::abs(first), std::abs(second)) + std::abs(second - first);
+        const double rounding = 1e-9 * std::max(1.0, std::abs(*figure.value)), least = least_share * scale_of(figure, solution.network->lowest_known);
         figure.bar = DiscretisationError{
-            .error = safety * off + std::abs(change_in(doubt, i, figure)) + least_share * scale_of(figure, solution.network->lowest_known),
+            .error = safety * off + std::abs(change_in(doubt, i, figure)) + least + rounding,
             .trusted = std::find(thin.begin(), thin.end(), figure.name) == thin.end(),
             .correction = second,
         };

@@ -127,6 +127,30 @@ TEST_CASE("gaps that radiate, laws, curves, resistors, round parts and mirrors h
     }
 }
 
+TEST_CASE("no kind of figure is forgotten: on a coarse mesh each is off", "[findings]") {
+    Model m = board_with_chip();
+    m.coolings[0].convection.reset();
+    m.coolings[0].law = ConvectionLaw{.law = "horizontal plate facing up", .length = 10_mm};
+    m.coolings[0].emissivity = 0.8;
+    m.joints = {Joint{.between = {"chip", "board"}, .resistance = 1e-4}};
+    m.add(Hold{.on = side("board", Side::minus_x), .temperature = 30_degC});
+    m.add(Power{.name = "lamp", .on = Selection{.parts = {"chip"}, .facing = {{0, 0, 1}}}, .total = 0.2});
+    m.limits = {Limit{.part = "chip", .below = 100_degC}};
+    m.surfaces = {{.name = "underside", .pick = Selection{.parts = {"board"}, .facing = {{0, 0, -1}}}}};
+    m.resistors = {{.name = "strap", .between = {"underside", "ambient"}, .total = 20.0, .ambient = 25_degC}};
+    std::map<FigureKind, bool> off;
+    for (const Figure& one : solved(m).figures) off[one.kind] = off[one.kind] || std::abs(*one.bar->correction) > 1e-6;
+    for (const FigureKind kind : {FigureKind::margin, FigureKind::max, FigureKind::mean, FigureKind::min, FigureKind::sensor, FigureKind::joint_flow,
+                                  FigureKind::joint_drop, FigureKind::resistor_flow, FigureKind::resistor_drop, FigureKind::cooling, FigureKind::convection,
+                                  FigureKind::radiation, FigureKind::coefficient, FigureKind::surface_mean, FigureKind::surface_max, FigureKind::hold}) {
+        INFO(info(kind).word);
+        CHECK(off[kind]);
+    }
+    // Kinds that only studies in time have, and nothing else.
+    for (const FigureKind kind : {FigureKind::first_beyond, FigureKind::met_from, FigureKind::duty}) CHECK_FALSE(off.contains(kind));
+    CHECK(off.size() == 16);
+}
+
 TEST_CASE("errors are left out where nobody asks, at moments, and of lumped nodes there is none", "[findings]") {
     const Model m = block_on_plate();
     const SteadySolution s = solve_steady(m);

@@ -1,5 +1,6 @@
 // Error bars against exact answers: how often the true error lies within, and how much wider they are than they need be.
 
+#include "random_assemblies.hpp"
 #include "verification/case_models.hpp"
 
 #include <catch2/catch.hpp>
@@ -158,6 +159,25 @@ TEST_CASE("the errors of a plain solve hold the true ones and are not much wider
     CHECK(tally.inside >= 0.95 * tally.all);
     CHECK(tight >= 0.75 * tally.all);
     CHECK(nearer >= 0.7 * tally.all);
+}
+
+TEST_CASE("the errors of a plain solve hold on random assemblies of cut shapes", "[verification]") {
+    int all = 0, inside = 0;
+    for (unsigned seed = 1; seed <= 10; ++seed) {
+        const Model model = random_assembly_of_shapes(seed);
+        Model finer = model;
+        finer.mesh.coarsening *= 0.45;
+        const Findings plain = findings(model, solve_steady(model)), fine = findings(finer, solve_steady(finer));
+        for (const Figure& one : plain.figures) {
+            const auto other = std::find_if(fine.figures.begin(), fine.figures.end(), [&](const Figure& f) { return same(f, one); });
+            if (other == fine.figures.end() || other->error() > one.error()) continue;
+            ++all;
+            if (std::abs(*one.value - *other->value - *other->bar->correction) <= one.error()) ++inside;
+        }
+    }
+    WARN("random assemblies: " << inside << " of " << all << " errors within");
+    CHECK(all > 300);
+    CHECK(inside >= 0.93 * all);
 }
 
 TEST_CASE("each pair of parts that one joint rules has its own error bar", "[verification]") {
