@@ -97,7 +97,12 @@ TEST_CASE("every kind of model goes through every kind of study and every comman
         const json &steady = summary["studies"][0], &run = summary["studies"][1], &cycle = summary["studies"][2];
         CHECK(steady["ledger"]["loads"].get<double>() == Approx(kind.whole).epsilon(1e-9));
         CHECK(std::abs(steady["ledger"]["relative_residual"].get<double>()) <= 1e-9);
+        for (const json& figure : steady["figures"]) {
+            CHECK(figure["error_bar"]["error"].get<double>() >= std::abs(figure["error_bar"]["correction"].get<double>()));
+            CHECK(figure["error_bar"]["error"].get<double>() < 200.0);
+        }
         for (const json* study : {&run, &cycle}) {
+            for (const json& figure : (*study)["figures"]) CHECK_FALSE(figure.contains("error_bar"));
             CHECK(std::abs((*study)["energy"]["relative_residual"].get<double>()) <= 1e-9);
             for (const json& w : (*study)["warnings"]) CHECK(w["kind"] != "ledger_open");
         }
@@ -149,6 +154,34 @@ TEST_CASE("a mirrored, a sectored and a revolved piece say the same as the whole
     const double turned = hottest(round, "steady");
     CHECK(hottest(kinds_of_models[2].text, "steady") == Approx(turned).epsilon(0.01));
     CHECK(hottest(kinds_of_models[4].text, "steady") == Approx(turned).epsilon(0.01));
+}
+
+TEST_CASE("errors are told with the values, left out when asked, and contradictions are refused", "[cli]") {
+    const Bench bench;
+    bench.put("m.toml", kinds_of_models[0].text);
+    CHECK_THAT(bench.run("solve m.toml --quiet --no-pictures --study steady --out r").out, Contains("±"));
+    const Outcome without = bench.run("solve m.toml --quiet --no-pictures --no-errors --study steady --json --out s");
+    CHECK(without.status == 0);
+    for (const json& figure : json::parse(without.out)["studies"][0]["figures"]) CHECK_FALSE(figure.contains("error_bar"));
+    const Outcome sought = bench.run("seek m.toml power.heater.total --from \"1 W\" --to \"500 W\" --study steady --limit core --json --quiet");
+    INFO(sought.err);
+    REQUIRE(sought.status == 0);
+    CHECK(json::parse(sought.out)["margin_error"].get<double>() > 0.0);
+    CHECK(json::parse(sought.out)["at_error"].get<double>() > 0.0);
+
+    CHECK(bench.run("solve m.toml --no-errors --error-bars").status == 2);
+    const Outcome folders = bench.run("compare r s --no-errors");
+    CHECK(folders.status == 2);
+    CHECK_THAT(folders.err, Contains("results folders have the errors that they were made with"));
+    CHECK(bench.run("compare r s").status == 0);  // one with errors, one without
+    std::string target = kinds_of_models[0].text;
+    target.replace(target.find("cell = 4\n"), 9, "cell = 4\nerror_target = \"5 K\"\n");
+    bench.put("t.toml", target);
+    for (const char* command : {"solve", "compare"}) {
+        const Outcome refused = bench.run(std::string(command) + " t.toml --no-errors");
+        CHECK(refused.status == 2);
+        CHECK_THAT(refused.err, Contains("contradicts mesh.error_target"));
+    }
 }
 
 TEST_CASE("every key of a model file stands in its documentation", "[cli]") {
