@@ -3,7 +3,8 @@
 #include "mesh/layout.hpp"
 
 #include "geometry/solids.hpp"
-#include "geometry/triangle_tree.hpp"
+#include "mesh/symmetry.hpp"
+#include "mesh/thickness.hpp"
 
 #include <fmt/format.h>
 
@@ -34,128 +35,6 @@ Box intersection(const Box& box, const Box& bounds) {
 bool has_volume(const Box& box, double tolerance) { return box.size.x > tolerance && box.size.y > tolerance && box.size.z > tolerance; }
 
 bool meet(const Box& a, const Box& b, double tolerance) { return has_volume(intersection(a, b), tolerance); }
-
-/// Grows with every box it takes in.
-struct Extent {
-    static constexpr double far = 1e30;
-    Vec3 low{far, far, far}, high{-far, -far, -far};
-
-    void take(const Box& box) {
-        for (int axis = 0; axis < 3; ++axis) {
-            low[axis] = std::min(low[axis], box.lower()[axis]);
-            high[axis] = std::max(high[axis], box.upper()[axis]);
-        }
-    }
-    [[nodiscard]] double along(int axis) const { return high[axis] - low[axis]; }
-    [[nodiscard]] double longest() const { return std::max({along(0), along(1), along(2)}); }
-};
-
-std::vector<SymmetryPlane> symmetry_planes(const Model& model) {
-    std::vector<SymmetryPlane> planes;
-    const auto add = [&](Vec3 outward, Vec3 through, bool of_sector) {
-        Vec3 n = normalized(outward);
-        for (int axis = 0; axis < 3; ++axis) {
-            if (std::abs(n[axis]) < 1e-12) n[axis] = 0.0;  // planes along the axes are cut exactly
-        }
-        n = normalized(n);
-        planes.push_back({n, dot(n, through), of_sector});
-    };
-    for (const Mirror& mirror : model.mirrors) {
-        if (mirror.keep) {
-            add(-1.0 * mirror.keep->normal, mirror.keep->through, false);
-        } else {
-            Vec3 outward, through;
-            outward[mirror.axis] = mirror.keep_plus ? -1.0 : 1.0;
-            through[mirror.axis] = mirror.at;
-            add(outward, through, false);
-        }
-    }
-    if (model.sector) {
-        const Sector& s = *model.sector;
-        const auto direction = [&](double degrees) {
-            Vec3 d;
-            d[(s.along + 1) % 3] = std::cos(degrees * std::numbers::pi / 180.0);
-            d[(s.along + 2) % 3] = std::sin(degrees * std::numbers::pi / 180.0);
-            return d;
-        };
-        add(direction(s.from - 90.0), s.about, s.pieces > 2);
-        if (s.pieces > 2) add(direction(s.from + 360.0 / s.pieces + 90.0), s.about, true);
-    }
-    return planes;
-}
-
-/// The axis that a plane stands across, or −1.
-int axis_across(const SymmetryPlane& plane) {
-    for (int axis = 0; axis < 3; ++axis) {
-        if (std::abs(plane.outward[axis]) == 1.0) return axis;
-    }
-    return -1;
-}
-
-/// Everything beyond a plane, as far as matters: a block that stands on it.
-ClosedSurface beyond(const SymmetryPlane& plane, const Extent& extent, std::size_t index) {
-    const Vec3 middle = 0.5 * (extent.low + extent.high);
-    const double half = 2.0 * length(extent.high - extent.low) + std::abs(dot(plane.outward, middle) - plane.offset);
-    const Vec3 n = plane.outward;
-    const int axis = axis_across(plane);
-    Placement stand;
-    // A plane along the axes keeps exact coordinates.
-    Vec3 u = axis >= 0 ? Vec3{} : normalized(cross(n, std::abs(n.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0}));
-    if (axis >= 0) u[(axis + 1) % 3] = 1.0;
-    stand.columns = {u, cross(n, u), n};
-    stand.offset = middle - (dot(n, middle) - plane.offset) * n;
-    if (axis >= 0) stand.offset[axis] = n[axis] * plane.offset;
-    ClosedSurface block = triangulate(Box{.size = {2.0 * half, 2.0 * half, half}, .at = {-half, -half, 0.0}}, 1.0);
-    for (std::string& tag : block.tags) tag = fmt::format("{} {}", symmetry_tag, index);
-    return place(std::move(block), stand);
-}
-
-/// Lengths of the straight ways through a solid along one axis, from a lattice of lines over its extent. A lattice, and not samples of the
-/// surface, so that a mirror image has the mirrored ways, whatever its facets are like.
-std::vector<double> ways_through(const TriangleTree& tree, const Box& box, int axis, int lines) {
-    const int u = (axis + 1) % 3, v = (axis + 2) % 3;
-    Vec3 direction;
-    direction[axis] = 1.0;
-    std::vector<double> ways;
-    // Unequal numbers both ways round: a square's diagonals and middle lines lie between the lines, and turning it changes nothing.
-    for (const bool turned : {false, true}) {
-        const int count_u = turned ? lines + 4 : lines, count_v = turned ? lines : lines + 4;
-        for (int i = 0; i < count_u; ++i) {
-            for (int j = 0; j < count_v; ++j) {
-                Vec3 from = box.at;
-                from[axis] -= 0.1 * box.size[axis];
-                from[u] += box.size[u] * (i + 0.5) / count_u;
-                from[v] += box.size[v] * (j + 0.5) / count_v;
-                std::vector<RayCrossing> crossings = tree.crossings(from, direction);
-                std::sort(crossings.begin(), crossings.end(), [](const RayCrossing& a, const RayCrossing& b) { return a.distance < b.distance; });
-                for (std::size_t c = 0; c + 1 < crossings.size(); ++c) {
-                    const double span = crossings[c + 1].distance - crossings[c].distance;
-                    if (crossings[c].sign < 0 && crossings[c + 1].sign > 0 && span > 1e-7 * box.size[axis]) ways.push_back(span);
-                }
-            }
-        }
-    }
-    return ways;
-}
-
-/// Typical thinnest extent of a solid along the axes: of the straight ways through it, the one that only a quarter is
-/// shorter than (the rims of round bodies are thin everywhere).
-Vec3 typical_thickness(const ClosedSurface& surface) {
-    const TriangleTree tree(triangles_of(surface));
-    const Box box = bounds(surface);
-    Vec3 thickness = box.size;
-    for (int axis = 0; axis < 3; ++axis) {
-        // Frames and skins fill little of their extent: there more lines are needed to meet them often enough.
-        constexpr std::size_t enough = 60;
-        std::vector<double> ways;
-        for (int lines = 14; ways.size() < enough && lines <= 230; lines *= 4) ways = ways_through(tree, box, axis, lines);
-        if (ways.empty()) continue;
-        const auto quarter = ways.begin() + static_cast<std::ptrdiff_t>(ways.size() / 4);
-        std::nth_element(ways.begin(), quarter, ways.end());
-        thickness[axis] = *quarter;
-    }
-    return thickness;
-}
 
 /// Works out the layout step by step.
 class Planner {
