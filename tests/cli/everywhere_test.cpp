@@ -162,7 +162,8 @@ TEST_CASE("errors are told with the values, left out when asked, and contradicti
     CHECK_THAT(bench.run("solve m.toml --quiet --no-pictures --study steady --out r").out, Contains("±"));
     const Outcome without = bench.run("solve m.toml --quiet --no-pictures --no-errors --study steady --json --out s");
     CHECK(without.status == 0);
-    for (const json& figure : json::parse(without.out)["studies"][0]["figures"]) CHECK_FALSE(figure.contains("error_bar"));
+    const json found = json::parse(without.out);
+    for (const json& figure : found["studies"][0]["figures"]) CHECK_FALSE(figure.contains("error_bar"));
     const Outcome sought = bench.run("seek m.toml power.heater.total --from \"1 W\" --to \"500 W\" --study steady --limit core --json --quiet");
     INFO(sought.err);
     REQUIRE(sought.status == 0);
