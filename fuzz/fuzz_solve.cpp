@@ -1,5 +1,5 @@
 // Any text that makes a small model is meshed and solved, or refused with an error; and what is found obeys physics: with heat only put in,
-// nothing is colder than the coldest surroundings, and the heat balance closes or says why not.
+// nothing is colder than the coldest surroundings, the heat balance closes or says why not, and errors of figures are numbers.
 #include <firnfield/firnfield.hpp>
 
 #include <cmath>
@@ -43,6 +43,9 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                 if (!std::isfinite(part.coldest.temperature) || !std::isfinite(part.hottest.temperature)) std::abort();
                 if (only_heats(model) && part.coldest.temperature < solution.network->lowest_known - 1e-3 - 1e-6 * std::abs(part.hottest.temperature))
                     std::abort();
+            }
+            for (const Figure& figure : found.figures) {
+                if (!std::isfinite(figure.error()) || figure.error() < 0.0) std::abort();
             }
             static_cast<void>(to_text(found));
         }
