@@ -115,6 +115,13 @@ const Figure* find_figure(std::span<const Figure> figures, FigureKind kind, cons
     return found == figures.end() ? nullptr : &*found;
 }
 
+const Figure* margin_of(std::span<const Figure> figures, const LimitFinding& limit) {
+    const auto found = std::find_if(figures.begin(), figures.end(), [&](const Figure& f) {
+        return f.kind == FigureKind::margin && f.name == limit.subject && f.upper == limit.upper && f.limit == limit.limit;
+    });
+    return found == figures.end() ? nullptr : &*found;
+}
+
 bool same(const Figure& a, const Figure& b) { return a.kind == b.kind && a.name == b.name && a.upper == b.upper && a.limit == b.limit; }
 
 std::vector<Figure> figures_of(const Findings& findings) { return collected(findings); }

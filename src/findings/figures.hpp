@@ -25,6 +25,9 @@ template <typename Row>
 /// The figure of a kind and name; null where there is none.
 [[nodiscard]] const Figure* find_figure(std::span<const Figure> figures, FigureKind kind, const std::string& name);
 
+/// The figure that tells a limit's margin; null where there is none.
+[[nodiscard]] const Figure* margin_of(std::span<const Figure> figures, const LimitFinding& limit);
+
 [[nodiscard]] std::vector<Figure> figures_of(const Findings& findings);
 [[nodiscard]] std::vector<Figure> figures_of(const TimeFindings& findings);
 

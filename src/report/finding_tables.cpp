@@ -20,19 +20,11 @@ std::string where(const Spot& spot, const std::string& subject) {
     return spot.body == subject ? at : spot.body + " " + at;
 }
 
-/// The figure that tells a limit's margin.
-const Figure* margin_of(const Findings& findings, const LimitFinding& limit) {
-    const auto found = std::find_if(findings.figures.begin(), findings.figures.end(), [&](const Figure& f) {
-        return f.kind == FigureKind::margin && f.name == limit.subject && f.upper == limit.upper && f.limit == limit.limit;
-    });
-    return found == findings.figures.end() ? nullptr : &*found;
-}
-
 /// Like error_text(), with the one decimal that temperatures and margins have.
 std::string margin_error(const Figure* margin) {
     return margin == nullptr || !margin->bar || margin->bar->error < 0.05 ? std::string() : fmt::format("{:.1f}", margin->bar->error);
 }
-std::string margin_error(const Findings& findings, const LimitFinding& limit) { return margin_error(margin_of(findings, limit)); }
+std::string margin_error(const Findings& findings, const LimitFinding& limit) { return margin_error(margin_of(findings.figures, limit)); }
 std::string margin_error(const TimeFindings&, const LimitOverTime&) { return {}; }
 
 /// A limit's row, without the study. In time there is no room for `places` where lines are short.

@@ -171,6 +171,13 @@ TEST_CASE("errors are left out where nobody asks, at moments, and of lumped node
     }
 }
 
+TEST_CASE("where nothing heats there is nothing to remark on", "[findings]") {
+    Model m = board_with_chip();
+    m.powers.clear();
+    m.limits = {Limit{.part = "chip", .below = 25_degC}};
+    for (const Warning& w : solved(m).warnings) CHECK((w.kind != "too_close_to_call" && w.kind != "mesh_too_coarse"));
+}
+
 TEST_CASE("a limit within the error is too close to call", "[findings]") {
     Model m = board_with_chip();
     const double hottest = solved(m).hottest.temperature;
