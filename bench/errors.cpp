@@ -48,12 +48,14 @@ double median(std::vector<double> values) {
 
 struct Tally {
     int figures = 0, within = 0, nearer = 0;
+    int unsure_missed = 0;  // more than 2 % of the rise off, and not told to be unsure
     std::vector<double> width{}, off{}, left{};
 
     void add(const Tally& other) {
         figures += other.figures;
         within += other.within;
         nearer += other.nearer;
+        unsure_missed += other.unsure_missed;
         width.insert(width.end(), other.width.begin(), other.width.end());
         off.insert(off.end(), other.off.begin(), other.off.end());
         left.insert(left.end(), other.left.begin(), other.left.end());
@@ -69,23 +71,25 @@ Tally compare(const Solved& plain, const Solved& fine, bool each) {
         if (other == fine.findings.figures.end()) continue;
         const bool temperature = info(f.kind).quantity->absolute_temperature;
         const double scale = std::abs(temperature ? *f.value - plain.coldest : *f.value);
-        const double truth = *other->value + *other->bar->correction, off = std::abs(*f.value - truth), left = std::abs(*f.value + *f.bar->correction - truth);
+        const double truth = *other->value, off = std::abs(*f.solved - truth), left = std::abs(*f.value - truth);
         if (scale < 1e-6 || other->error() > std::max(f.error(), 5e-3 * scale)) continue;
         ++out.figures;
-        out.within += off <= f.error() ? 1 : 0;
+        out.within += left <= f.error() ? 1 : 0;
         out.nearer += left <= std::max(off, 1e-3 * scale) ? 1 : 0;
-        if (off > 1e-3 * scale) out.width.push_back(f.error() / off);
+        out.unsure_missed += left > 0.02 * scale && f.error() <= 0.02 * scale ? 1 : 0;
+        if (left > 1e-3 * scale) out.width.push_back(f.error() / left);
         out.off.push_back(100.0 * off / scale);
         out.left.push_back(100.0 * left / scale);
         if (each)
             fmt::print("  {:13} {:40} off {:7.3f} %, told {:7.3f} %, left {:7.3f} %{}\n", info(f.kind).word, f.name, 100.0 * off / scale,
-                       100.0 * f.error() / scale, 100.0 * left / scale, off <= f.error() ? "" : "   OUTSIDE");
+                       100.0 * f.error() / scale, 100.0 * left / scale, left <= f.error() ? "" : "   OUTSIDE");
     }
     return out;
 }
 
 void print(const std::string& name, const Tally& t, const std::string& more) {
-    fmt::print("{:24} {:7} {:7} {:7} {:9.2f} {:9.2f} {:9.2f}{}\n", name, t.figures, t.within, t.nearer, median(t.width), median(t.off), median(t.left), more);
+    fmt::print("{:24} {:7} {:7} {:7} {:7} {:9.2f} {:9.2f} {:9.2f}{}\n", name, t.figures, t.within, t.nearer, t.unsure_missed, median(t.width), median(t.off),
+               median(t.left), more);
 }
 
 }  // namespace
@@ -98,8 +102,8 @@ int main(int argc, char** argv) {
         for (const auto& entry : std::filesystem::directory_iterator(FIRNFIELD_ERROR_MODELS)) models.push_back(entry.path());
         std::sort(models.begin(), models.end());
     }
-    fmt::print("{:24} {:>7} {:>7} {:>7} {:>9} {:>9} {:>9} {:>9} {:>9}\n", "model", "figures", "within", "nearer", "told/true", "off %", "left %", "cells",
-               "of solve");
+    fmt::print("{:24} {:>7} {:>7} {:>7} {:>7} {:>9} {:>9} {:>9} {:>9} {:>9}\n", "model", "figures", "within", "nearer", "missed", "told/true", "off %",
+               "left %", "cells", "of solve");
     Tally all;
     for (const std::filesystem::path& path : models) {
         const Model model = read_model(path);

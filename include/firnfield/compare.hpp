@@ -92,6 +92,10 @@ public:
     /// The mesh of a model: an earlier one where it fits.
     [[nodiscard]] std::shared_ptr<const Mesh> of(const Model& model);
 
+    /// The design that was refined, and the layers it got by the name of the study; "": of its first steady one.
+    std::optional<Model> base{};
+    std::map<std::string, std::vector<LayerSize>> layers{};
+
 private:
     std::mutex mutex_{};
     std::vector<std::pair<Model, std::shared_ptr<const Mesh>>> made_{};
@@ -107,11 +111,12 @@ struct DesignOptions {
     ProgressCallback progress{};
 };
 
-/// Solves the studies of many models. A mesh is shared by all models that it fits, that is unless geometry, resolution or what touches has changed.
-/// Every result is exactly that of the model solved alone.
+/// Solves the studies of many models. Designs that have the same geometry, resolution and contacts have the same mesh, that of the
+/// first of them; refined for the first design of all, and from there on only for those of another geometry. So they differ by themselves and not by
+/// their meshes.
 [[nodiscard]] std::vector<std::vector<StudyFindings>> solve_designs(std::span<const NamedModel> designs, const DesignOptions& options = {});
 
-/// Whether two models have the same mesh.
+/// Whether one mesh fits both models.
 [[nodiscard]] bool same_mesh(const Model& a, const Model& b);
 
 }  // namespace firnfield

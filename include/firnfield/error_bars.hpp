@@ -7,9 +7,8 @@
 namespace firnfield {
 
 struct ErrorBarOptions {
-    int meshes = 3;           ///< 2 or 3; two cannot tell the observed order
-    double ratio = 1.5;       ///< of the cell sizes from one mesh to the next
-    bool everywhere = false;  ///< towards an error target: make all cells smaller, not those that the error comes from
+    int meshes = 3;      ///< 2 or 3; two cannot tell the observed order
+    double ratio = 1.5;  ///< of the cell sizes from one mesh to the next
     SteadyOptions steady{};
 };
 
@@ -21,8 +20,7 @@ struct BarredSolution {
 
 /// Solves a study on a mesh finer than the model's, the model's, and a coarser one; where the finer one would pass MeshOptions::max_cells
 /// or the machine's memory, on the model's and two coarser ones. Coarser meshes alone tell little where thin parts
-/// cannot be coarsened. Where MeshOptions::error_target is set, cells are made smaller, in the layers of the grid that the error comes
-/// from, until every temperature is known to that, or ErrorBars::outlook says what it would take.
+/// cannot be coarsened.
 ///
 /// The error of the finest is estimated after L. F. Richardson (1911) with the observed order, times the safety factor 1.25 after
 /// P. J. Roache, J. Fluids Eng. 116 (1994) 405. Where the three meshes do not agree on an order, it is the larger of what the last

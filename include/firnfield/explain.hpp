@@ -16,11 +16,14 @@ struct ExplainOptions {
     bool coldest = false;
     std::optional<double> limit{};  ///< K, told along
     bool sensitivities = true;
-    double tolerance = 1e-12;  ///< of the adjoint solve
+    /// Of a steady study: the temperature is corrected for the mesh, as findings() does it, and the correction is a piece of its own. Worked out unless given.
+    bool errors = true;
+    std::optional<double> correction{};  ///< K
+    double tolerance = 1e-12;            ///< of the adjoint solve
     ProgressCallback progress{};
 };
 
-/// The limit that is missed most or kept with the least margin; the hottest place of all where there are no limits.
+/// The limit that is missed most or kept with the least margin; the hottest place of all where there are no limits. Corrected as the findings are.
 [[nodiscard]] ExplainOptions tightest(const Findings& findings);
 
 /// Explains a temperature of a solution. With T = base + rise and λ the temperatures that one watt at the place would cause (K/W),

@@ -129,7 +129,7 @@ struct DiscretisationError {
     std::optional<double> order{};  ///< observed order of convergence; absent when it cannot be told
     bool exact = false;             ///< the meshes give the same but for rounding, so there is nothing to observe
     bool trusted = false;           ///< the meshes agree on an order, or on the value; of one mesh: it is fine enough to tell
-    /// What the number is probably off: to be added to it. Of an estimate on one mesh.
+    /// What was added to the number that the mesh gives, because that is how far it is off as far as can be told. Of an estimate on one mesh.
     std::optional<double> correction{};
 };
 
@@ -176,29 +176,39 @@ struct Figure {
     FigureKind kind{};
     std::string name{};                        ///< of the part, sensor, joint, surface rule or thermostat
     std::optional<double> value{};             ///< of info(kind).quantity, SI
+    std::optional<double> solved{};            ///< likewise: what the mesh gives, where `value` was corrected for it
     std::optional<double> limit{};             ///< K, where it is of a limit
     bool upper = true;                         ///< of a limit that the temperature has to stay below
-    std::optional<DiscretisationError> bar{};  ///< how far the mesh lets it be off: of steady studies, where it was asked for
+    std::optional<DiscretisationError> bar{};  ///< how far the mesh lets `value` be off: of steady studies
     /// The error, 0 where none was worked out.
     [[nodiscard]] double error() const { return bar ? bar->error : 0.0; }
 };
 /// Whether two figures tell the same of two solutions or designs.
 [[nodiscard]] bool same(const Figure& a, const Figure& b);
 
+/// How a mesh was refined: what each solve gave for the temperature that needed it most.
+struct MeshRefinement {
+    struct Round {
+        Index cells = 0;
+        std::string worst{};                ///< part, sensor or node
+        double error = 0.0, allowed = 0.0;  ///< K
+    };
+    std::vector<Round> rounds{};
+    bool met = false;
+    std::string outlook{};  ///< where it is not met: what was reached, and what stood in the way
+};
+
 /// How the error bars of Findings::figures were found.
 struct ErrorBars {
     std::vector<Index> cells{};              ///< of the meshes, finest first
     double ratio = 0.0;                      ///< of the cell sizes from one mesh to the next
     double scale = 1.0;                      ///< of the finest mesh's cells to the model's own
-    std::vector<LayerSize> layers{};         ///< where an error target made cells smaller still: MeshOptions::layers of the finest mesh
     double largest_temperature_error = 0.0;  ///< K
-    std::optional<double> target{};          ///< K
-    std::string outlook{};                   ///< whether the target is met, and what it would take
 };
 
 /// A share of a rise.
 struct Contribution {
-    enum class Kind : std::uint8_t { part, joint, resistor, convection, radiation, load, surroundings, storage, rest } kind{};
+    enum class Kind : std::uint8_t { part, joint, resistor, convection, radiation, load, surroundings, storage, mesh, rest } kind{};
     std::string name{};
     double rise = 0.0;         ///< K; negative for what makes the place colder
     std::optional<Vec3> at{};  ///< of a part or joint, m: where the copy lies that matters most
@@ -253,8 +263,10 @@ struct Findings {
     Ledger ledger{};
     double unclaimed_area = 0.0;  ///< m²
     std::vector<Warning> warnings{};
-    std::optional<ErrorBars> error_bars{};  ///< see error_bars.hpp
-    std::optional<Explanation> why{};       ///< see explain.hpp
+    std::optional<ErrorBars> error_bars{};       ///< see error_bars.hpp
+    std::optional<MeshRefinement> refinement{};  ///< see refine.hpp
+    std::vector<LayerSize> layers{};             ///< MeshOptions::layers of the mesh, with what refinement added
+    std::optional<Explanation> why{};            ///< see explain.hpp
     SolveSummary summary{};
     Index cells = 0;
     double multiplicity = 1.0;
@@ -264,8 +276,9 @@ struct Findings {
 };
 
 struct FindingsOptions {
-    /// Of a steady study: work out Figure::bar of every figure, how far it may be off because cells have a size, by defect correction. It takes about as
-    /// long as half of the solve, and tells in Findings::warnings what is not sure. Moments of runs in time have none.
+    /// Of a steady study: work out by defect correction what every figure is off because cells have a size, add it, and tell in Figure::bar what that
+    /// leaves open and in Findings::warnings what is not sure. The ledger stays that of the solution, which is the solved one as it was. It takes about
+    /// as long as half of the solve. Moments of runs in time have none.
     bool errors = true;
     ProgressCallback progress{};
 };
@@ -344,8 +357,20 @@ struct Inspection {
         std::optional<double> cells{};  ///< about how many the whole mesh would have then; absent: more than allowed
     };
     std::optional<PoorestResolution> poorest{};
-    double memory = 0.0;                   ///< bytes that the study which takes most of them needs at most, about
-    std::optional<double> error_target{};  ///< K; solving refines until temperatures are known to this
+    /// Where the mesh has thin cells because heat spreads there from a footprint, the thinnest first, twelve at most.
+    struct ThinCells {
+        std::string part{};       ///< or copy, whose cells
+        std::string along{};      ///< "x", "y", "z"
+        double at = 0.0;          ///< m, the plane that they begin at
+        double cell = 0.0;        ///< m, the first one
+        std::string footprint{};  ///< what touches or acts there: a part or copy, or a power, hold or cooling
+        double width = 0.0;       ///< m, of the footprint
+    };
+    std::vector<ThinCells> thin_cells{};
+    double memory = 0.0;  ///< bytes that the study which takes most of them needs at most, about
+    /// Cells that refining ends at; absent where nothing is refined.
+    std::optional<double> refined_up_to{};
+    std::optional<double> error_target{};  ///< K; refining ends when temperatures are known to this
     std::vector<std::string> mirrors{};
     double multiplicity = 1.0;
     std::vector<Warning> warnings{};

@@ -24,6 +24,7 @@
 #include <firnfield/profile.hpp>
 #include <firnfield/progress.hpp>
 #include <firnfield/quantity.hpp>
+#include <firnfield/refine.hpp>
 #include <firnfield/report.hpp>
 #include <firnfield/results.hpp>
 #include <firnfield/results_writer.hpp>

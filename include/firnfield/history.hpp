@@ -109,6 +109,7 @@ struct History {
 struct TimeFindings {
     std::string title{};
     Study study{};
+    std::vector<LayerSize> layers{};  ///< Findings::layers of the mesh
     std::vector<Figure> figures{};
     std::vector<LimitOverTime> limits{};
     Moment hottest{};

@@ -121,6 +121,18 @@ struct NearMiss {
     double area = 0.0;            ///< m², of the kept piece
 };
 
+/// Why cells are thin along an axis: heat that enters or leaves a body through less than its whole face spreads there within a short depth.
+struct FirstCell {
+    int axis = 0;
+    double at = 0.0;       ///< m, the plane of the face
+    bool upper = false;    ///< the cell lies above the plane
+    double size = 0.0;     ///< m, what the footprint asks for before MeshOptions::coarsening; the grid may be finer for other reasons
+    Index body = 0;        ///< whose cells
+    std::string with{};    ///< the body that touches there, or the power, hold or cooling that acts there
+    bool of_rule = false;  ///< the latter
+    double width = 0.0;    ///< m, of the footprint, where it is narrowest for the conductivities along the face
+};
+
 /// How well a surface encloses its solid, as the grid found it.
 struct SurfaceQuality {
     double surface_volume = 0.0;  ///< m³ by the divergence theorem, of the triangles
@@ -143,6 +155,7 @@ struct Mesh {
     /// Surfaces of the bodies that the grid cuts: without their holes, what later parts take, and what mirrors cut away.
     std::vector<ClosedSurface> surfaces{};
     std::vector<SurfaceQuality> quality{};  ///< per surface
+    std::vector<FirstCell> first_cells{};   ///< by axis, side and place; one for each plane and side
     std::vector<std::string> tags{};        ///< names of faces; the first is that of planes of symmetry
     /// Sets of regions (numbered as rule_regions() lists them) that surfaces lie in; the first is empty.
     std::vector<std::vector<Index>> zones{};

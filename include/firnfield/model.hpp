@@ -256,7 +256,8 @@ struct MeshOptions {
     std::optional<double> cell{};                 ///< target size, m; unset: 1/40 of the longest edge of the assembly
     int through = 2;                              ///< at least this many cells through every part
     double coarsening = 1.0;                      ///< all cell sizes times this: one number for the whole resolution
-    std::optional<double> error_target{};         ///< K; with error bars, cells are made smaller until temperatures are known to this
+    bool refine = true;                           ///< solving makes cells smaller where errors come from, see refine.hpp
+    std::optional<double> error_target{};         ///< K; until temperatures are known to this, instead of a hundredth of their rise
     double growth = 1.4;                          ///< largest ratio of neighbouring cell sizes, 1.05 … 1.5
     long long max_cells = 20'000'000;             ///< refuse to mesh beyond this many cells
     std::array<std::vector<double>, 3> planes{};  ///< further grid planes across x, y, z, m

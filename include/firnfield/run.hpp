@@ -57,8 +57,9 @@ struct RunSinks {
 
 struct RunOptions {
     bool error_bars = false;  ///< of steady studies, as where the model has an error target
-    bool errors = true;       ///< of steady studies without error bars: FindingsOptions::errors
-    bool why = true;          ///< explain the tightest limit of each study, or its hottest place
+    /// Without them MeshOptions::refine has no effect. Studies in time are solved on the mesh that the model's first steady one is refined to.
+    bool errors = true;  ///< of steady studies without error bars: FindingsOptions::errors
+    bool why = true;     ///< explain the tightest limit of each study, or its hottest place
     long long checkpoint_steps = 100;
     ProgressCallback progress{};  ///< told by the name of the study
 };

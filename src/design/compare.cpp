@@ -64,7 +64,7 @@ double ComparedFigure::error_of_difference(std::size_t design, std::size_t base)
     const double change = std::abs(*correction[design] - *correction[base]);
     const double larger = std::max(std::abs(*correction[design]), std::abs(*correction[base]));
     const double least = 1e-3 * std::abs(*value[design] - *value[base]);
-    return std::min(both, 2.0 * change + own_share * larger + least);
+    return std::min(both, 0.5 * change + own_share * larger + least);
 }
 
 bool ComparedFigure::uncertain(std::size_t design, std::size_t base) const {

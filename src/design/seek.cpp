@@ -114,14 +114,14 @@ SeekResult seek_limit(const std::function<Model(double)>& model_at, double from,
         }
     }
     MeshCache meshes;
-    const auto solved = [&](double at, bool errors) {
+    const auto solved = [&](double at) {
         const NamedModel model{fmt::format("{:.12g}", at), model_at(at)};
-        const DesignOptions solve{.studies = {options.study}, .errors = errors, .meshes = &meshes, .progress = options.progress};
+        const DesignOptions solve{.studies = {options.study}, .meshes = &meshes, .progress = options.progress};
         return outcome(solve_designs({&model, 1}, solve).front().front());
     };
-    SeekResult found = seek([&](double at) { return margin_in(solved(at, false), options.subject); }, from, to, search);
+    SeekResult found = seek([&](double at) { return margin_in(solved(at), options.subject); }, from, to, search);
     if (!found.at) return found;
-    const StudyOutcome there = solved(*found.at, true);
+    const StudyOutcome there = solved(*found.at);
     if (const Figure& margin = tightest_margin(there, options.subject); margin.bar) {
         found.margin_error = margin.bar->error;
         if (const auto slope = slope_around(found)) found.at_error = margin.bar->error / std::abs(*slope);

@@ -2,6 +2,7 @@
 
 #include <firnfield/compare.hpp>
 #include <firnfield/error_bars.hpp>
+#include <firnfield/refine.hpp>
 
 #include "base/memory.hpp"
 #include "model/keys/mesh_basis.hpp"
@@ -21,11 +22,26 @@ namespace {
 class Batch {
 public:
     Batch(std::span<const NamedModel> designs, const DesignOptions& options)
-        : designs_(designs), options_(options), meshes_(options.meshes != nullptr ? *options.meshes : own_meshes_), out_(designs.size()) {}
+        : designs_(designs), options_(options), meshes_(options.meshes != nullptr ? *options.meshes : own_meshes_), out_(designs.size()) {
+        for (std::size_t d = 0; d < designs.size(); ++d) {
+            const auto same =
+                std::find_if(leaders_.begin(), leaders_.end(), [&](std::size_t other) { return same_mesh(designs[other].model, designs[d].model); });
+            leader_.push_back(same == leaders_.end() ? d : *same);
+            if (leader_.back() == d) leaders_.push_back(d);
+        }
+    }
 
     std::vector<std::vector<StudyFindings>> run() {
         const int threads = omp_get_max_threads();
         const int count = std::max(1, std::min({options_.workers > 0 ? options_.workers : usual_workers(threads), static_cast<int>(designs_.size())}));
+        // The first design decides on the mesh of those that have its geometry.
+        if (!designs_.empty() && refines(designs_.front().model) && !meshes_.base) {
+            const Model& base = designs_.front().model;
+            // Studies in time have the mesh of the first steady one, also where they come before it or alone.
+            if (!begins_with_leading(base)) meshes_.layers[""] = refined_layers(base, options_.progress);
+            solve(next_++);
+            meshes_.base = designs_.front().model;
+        }
         std::vector<std::thread> workers;
         for (int w = 1; w < count; ++w) {
             workers.emplace_back([this, count, threads] {
@@ -73,23 +89,65 @@ private:
         };
     }
 
+    bool refines(const Model& model) const {
+        return options_.errors && model.mesh.refine && !model.parts.empty() && !(options_.error_bars && !model.mesh.error_target);
+    }
+
+    bool listed(const Study& study) const {
+        return options_.studies.empty() || std::find(options_.studies.begin(), options_.studies.end(), study.name) != options_.studies.end();
+    }
+
+    /// Whether the first study to be solved is the model's first steady one.
+    bool begins_with_leading(const Model& model) const {
+        for (const Study& study : studies_of(model)) {
+            if (listed(study)) return study.kind == StudyKind::steady;
+            if (study.kind == StudyKind::steady) return false;
+        }
+        return false;
+    }
+
+    /// Layers that the base was refined to in a study; in studies in time those of its first steady one.
+    std::vector<LayerSize> layers_for(const Model& model, const Study& study) const {
+        if (meshes_.layers.empty()) return model.mesh.layers;
+        const auto own = meshes_.layers.find(study.name);
+        return own != meshes_.layers.end() ? own->second : meshes_.layers.at("");
+    }
+
+    /// The mesh is that of the first design of this geometry, whatever its materials and loads: designs differ by themselves and not by their meshes.
+    Model meshed(std::size_t d, const Study& study) const {
+        const Model& model = designs_[leader_[d]].model;
+        return with_layers(meshed_for(model, study), layers_for(model, study));
+    }
+
+    Findings refined(std::size_t d, const Study& study, const SteadyOptions& steady) {
+        const Model& model = designs_[d].model;
+        Findings found = solve_refined(with_layers(model, layers_for(model, study)), study, {.steady = steady}).findings;
+        if (!meshes_.base) {
+            meshes_.layers.try_emplace("", found.layers);
+            meshes_.layers[study.name] = found.layers;
+        }
+        return found;
+    }
+
     void solve(std::size_t d) {
         const std::string& name = designs_[d].name;
         const Model& model = designs_[d].model;
         for (const Study& study : studies_of(model)) {
-            if (!options_.studies.empty() && std::find(options_.studies.begin(), options_.studies.end(), study.name) == options_.studies.end()) continue;
+            if (!listed(study)) continue;
             const ProgressCallback progress = watch(name, study.name);
             announce(progress, {.stage = "begins"});
             if (study.kind != StudyKind::steady) {
-                out_[d].emplace_back(solve_over_time(model, study, meshes_.of(meshed_for(model, study)), progress));
+                out_[d].emplace_back(solve_over_time(model, study, meshes_.of(meshed(d, study)), progress));
                 continue;
             }
             const SteadyOptions steady{.progress = progress};
-            if (options_.error_bars || model.mesh.error_target) {
-                out_[d].emplace_back(solve_with_error_bars(meshed_for(model, study), study, {.steady = steady}).findings);
+            if (options_.error_bars) {
+                out_[d].emplace_back(solve_with_error_bars(with_layers(model, layers_for(model, study)), study, {.steady = steady}).findings);
+            } else if (refines(model) && (!meshes_.base || !same_mesh(*meshes_.base, model))) {
+                out_[d].emplace_back(refined(d, study, steady));
             } else {
-                out_[d].emplace_back(findings(model, solve_steady(model, meshes_.of(meshed_for(model, study)), study, steady),
-                                              {.errors = options_.errors, .progress = progress}));
+                out_[d].emplace_back(
+                    findings(model, solve_steady(model, meshes_.of(meshed(d, study)), study, steady), {.errors = options_.errors, .progress = progress}));
             }
         }
     }
@@ -99,6 +157,7 @@ private:
     MeshCache own_meshes_;
     MeshCache& meshes_;
     std::vector<std::vector<StudyFindings>> out_;
+    std::vector<std::size_t> leaders_, leader_;  // designs that meshes are made for, and that of each design
     std::atomic<std::size_t> next_{0};
     std::atomic<bool> failed_{false};
     std::exception_ptr failure_;

@@ -79,6 +79,19 @@ std::vector<Margins> margins_of(std::span<const Outcome> outcomes) {
     return out;
 }
 
+/// What the mesh is off in the nominal run it is off in those around it, but for their small difference.
+void correct_alike(std::vector<Outcome>& outcomes, const Outcome& nominal) {
+    for (Outcome& outcome : outcomes) {
+        for (std::size_t s = 0; s < outcome.studies.size(); ++s) {
+            for (Figure& figure : outcome.studies[s].figures) {
+                const std::vector<Figure>& known = nominal.studies.at(s).figures;
+                const auto found = std::find_if(known.begin(), known.end(), [&](const Figure& f) { return same(f, figure); });
+                if (found != known.end() && found->bar && figure.value) *figure.value += found->bar->correction.value_or(0.0);
+            }
+        }
+    }
+}
+
 }  // namespace
 
 std::vector<std::vector<double>> latin_hypercube(int samples, std::size_t dimensions, std::uint64_t seed) {
@@ -164,9 +177,9 @@ ToleranceFindings linear_chances(std::span<const ParameterInfo> parameters, std:
 ToleranceFindings find_chances(std::span<const ParameterInfo> parameters, const std::function<Model(std::span<const double>)>& model_at,
                                const ToleranceRuns& options) {
     MeshCache meshes;
-    const auto solve = [&](const std::vector<NamedModel>& models) {
+    const auto solve = [&](const std::vector<NamedModel>& models, bool errors) {
         std::vector<Outcome> outcomes;
-        for (const auto& studies : solve_designs(models, {.studies = options.studies, .errors = false, .meshes = &meshes, .progress = options.progress})) {
+        for (const auto& studies : solve_designs(models, {.studies = options.studies, .errors = errors, .meshes = &meshes, .progress = options.progress})) {
             outcomes.emplace_back();
             for (const StudyFindings& study : studies) outcomes.back().studies.push_back(outcome(study));
         }
@@ -176,7 +189,7 @@ ToleranceFindings find_chances(std::span<const ParameterInfo> parameters, const 
     for (const ParameterInfo& p : parameters) nominal.push_back(p.value.value);
     // The nominal run tells how long the others will take.
     const auto start = std::chrono::steady_clock::now();
-    std::vector<Outcome> around = solve({{"nominal", model_at(nominal)}});
+    std::vector<Outcome> around = solve({{"nominal", model_at(nominal)}}, true);
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
     std::vector<NamedModel> models;
     if (options.linear || seconds * options.runs > options.budget) {
@@ -187,7 +200,8 @@ ToleranceFindings find_chances(std::span<const ParameterInfo> parameters, const 
                 models.push_back({fmt::format("{} {}", parameters[p].name, sign < 0.0 ? "low" : "high"), model_at(values)});
             }
         }
-        const std::vector<Outcome> moved = solve(models);
+        std::vector<Outcome> moved = solve(models, false);
+        correct_alike(moved, around.front());
         around.insert(around.end(), moved.begin(), moved.end());
         return linear_chances(parameters, around);
     }
@@ -197,7 +211,9 @@ ToleranceFindings find_chances(std::span<const ParameterInfo> parameters, const 
         for (std::size_t p = 0; p < parameters.size(); ++p) sample.push_back(value_at(parameters[p], shares[p]));
         models.push_back({fmt::format("sample {}", values.size()), model_at(sample)});
     }
-    return chances(parameters, values, solve(models));
+    std::vector<Outcome> outcomes = solve(models, false);
+    correct_alike(outcomes, around.front());
+    return chances(parameters, values, outcomes);
 }
 
 }  // namespace firnfield

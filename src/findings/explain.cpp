@@ -5,7 +5,9 @@
 #include "base/words.hpp"
 #include "findings/adjoint.hpp"
 #include "findings/extremes.hpp"
+#include "findings/figures.hpp"
 #include "findings/grouping.hpp"
+#include "findings/mesh_error.hpp"
 #include "model/bodies.hpp"
 #include "network/between.hpp"
 #include "network/lumped.hpp"
@@ -43,10 +45,13 @@ public:
         out_.coldest = options_.coldest;
         out_.time = solution_.time;
         out_.base = network_.lowest_known;
+        double correction = find_correction();
+        if (std::abs(correction) < 1e-6 * std::abs(out_.spot.temperature - out_.base)) correction = 0.0;  // what its solve leaves
+        out_.spot.temperature += correction;
         out_.rise = out_.spot.temperature - out_.base;
         out_.limit = options_.limit;
         out_.linear = network_.is_linear();
-        split(sums(Slopes::secant));
+        split(sums(Slopes::secant), correction);
         if (options_.sensitivities && !solution_.time) rank(sums(Slopes::tangent));
         return std::move(out_);
     }
@@ -80,6 +85,7 @@ private:
         out_.subject = options_.part.empty() ? model_.parts[mesh_.bodies[*best].part].name : options_.part;
         out_.spot = spots[*best];
         const Place place = options_.coldest ? bodies.coldest_place[*best] : bodies.hottest_place[*best];
+        place_ = place;
         switch (place.kind) {
             case Place::Kind::cell:
                 readout_ = {{{Readout::Source::node, place.index, 1.0}}, {}};
@@ -106,6 +112,22 @@ private:
         readout_ = settled(Probe(model_, mesh_, network_, contacts_, sensor->in, sensor->at, address).readout(), network_, contacts_, solution_.nodes());
         out_.subject = sensor->name;
         out_.spot = {read(readout_, network_, contacts_, solution_.nodes()), sensor->at, sensor->in, find_node(model_, sensor->in).has_value()};
+    }
+
+    /// K to be added to the temperature as solved; nothing where it is not to be corrected, or cannot be.
+    double find_correction() const {
+        if (options_.correction) return *options_.correction;
+        if (!options_.errors || solution_.time || solution_.study.kind != StudyKind::steady) return 0.0;
+        try {
+            MeshError error(model_, solution_, options_.progress);
+            error.correct();
+            error.correct();
+            if (place_) return error.of_extreme(*place_, !options_.coldest);
+            const Index cell = out_.spot.lumped ? no_index : cell_at_point(model_, mesh_, out_.spot.body, out_.spot.at, "sensor");
+            return error.of_reading(readout_, cell, out_.spot.at);
+        } catch (const ComputationError&) {
+            return 0.0;  // findings() leaves it then, too, and says so
+        }
     }
 
     /// A rise is one above the surroundings; in time there may be none, or parts without a way to them.
@@ -224,7 +246,11 @@ private:
     double surroundings(const Known& known, Slopes slopes) const { return slopes == Slopes::tangent ? 1.0 : known.temperature - network_.lowest_known; }
 
     /// Sums over copies of a part, and over pairs of copies.
-    void split(const Sums& sums) {
+    void split(const Sums& sums, double correction) {
+        if (correction != 0.0) {
+            out_.along.push_back({Contribution::Kind::mesh, "", correction, {}});
+            out_.by_load.push_back({Contribution::Kind::mesh, "", correction, {}});
+        }
         for (const Row& row : by_part(sums.bodies)) out_.along.push_back({Contribution::Kind::part, row.name, row.rise, row.at});
         for (const Row& row : by_joint(sums.pairs)) out_.along.push_back({Contribution::Kind::joint, row.name, row.rise, row.at});
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
@@ -241,7 +267,9 @@ private:
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
             if (sums.holds[h] != 0.0) out_.by_load.push_back({Contribution::Kind::surroundings, display_name(model_.holds[h], h), sums.holds[h], {}});
         }
-        out_.along.insert(out_.along.end(), out_.by_load.begin(), out_.by_load.end());
+        for (const Contribution& c : out_.by_load) {
+            if (c.kind == Contribution::Kind::surroundings) out_.along.push_back(c);
+        }
         for (std::size_t p = 0; p < model_.powers.size(); ++p) {
             if (sums.loads[p] != 0.0) out_.by_load.push_back({Contribution::Kind::load, display_name(model_.powers[p]), sums.loads[p], {}});
         }
@@ -351,19 +379,43 @@ private:
     const ExplainOptions& options_;
     ContactReader contacts_;
     Readout readout_;
+    std::optional<Place> place_{};  // of a part
     Explanation out_;
 };
 
 }  // namespace
 
+namespace {
+
+/// What was added to the temperature that a figure tells, K.
+double correction_of(const Figure* figure) {
+    if (figure == nullptr || !figure->bar) return 0.0;
+    const double added = figure->bar->correction.value_or(0.0);
+    return figure->kind == FigureKind::margin && figure->upper ? -added : added;
+}
+
+/// The figure that tells the hottest place of all.
+const Figure* hottest_figure(const Findings& findings) {
+    if (findings.hottest.lumped) return find_figure(findings.figures, FigureKind::sensor, findings.hottest.body);
+    const auto part = std::max_element(findings.parts.begin(), findings.parts.end(),
+                                       [](const PartFinding& a, const PartFinding& b) { return a.hottest.temperature < b.hottest.temperature; });
+    return part == findings.parts.end() ? nullptr : find_figure(findings.figures, FigureKind::max, part->name);
+}
+
+}  // namespace
+
 ExplainOptions tightest(const Findings& findings) {
-    ExplainOptions out;
+    ExplainOptions out{.errors = false};
     const auto worst =
         std::min_element(findings.limits.begin(), findings.limits.end(), [](const LimitFinding& a, const LimitFinding& b) { return a.margin < b.margin; });
-    if (worst == findings.limits.end()) return out;
+    if (worst == findings.limits.end()) {
+        out.correction = correction_of(hottest_figure(findings));
+        return out;
+    }
     (worst->of_sensor ? out.sensor : out.part) = worst->subject;
     out.coldest = !worst->upper && !worst->of_sensor;
     out.limit = worst->limit;
+    out.correction = correction_of(margin_of(findings.figures, *worst));
     return out;
 }
 

@@ -10,13 +10,16 @@
 #include "findings/grouping.hpp"
 #include "model/bodies.hpp"
 #include "model/lumped.hpp"
+#include "network/probe.hpp"
 #include "network/reduce.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
+#include <numeric>
 #include <optional>
 
 namespace firnfield {
@@ -25,11 +28,13 @@ namespace {
 /// Reductions of a solution over parts, joints, surfaces and loads.
 class Evaluation {
 public:
-    Evaluation(const Model& model, const SteadySolution& solution)
+    Evaluation(const Model& model, const SteadySolution& solution, const MeshError* error, bool doubted)
         : model_(model),
           solution_(solution),
           mesh_(*solution.mesh),
           network_(*solution.network),
+          error_(error),
+          doubted_(doubted),
           groups_(group_parts(mesh_)),
           bodies_(Extremes(mesh_).of(solution.nodes(), solution.patch_temperature, solution.contacts)) {}
 
@@ -38,11 +43,13 @@ public:
         out_.study = solution_.study;
         out_.summary = solution_.summary;
         out_.cells = mesh_.cells.size();
+        out_.layers = model_.mesh.layers;
         out_.multiplicity = mesh_.multiplicity;
         for (const Index p : network_.unclaimed) out_.unclaimed_area += mesh_.multiplicity * mesh_.patches.area[p];
         out_.warnings = model_warnings(model_, mesh_, network_);
-        out_.hottest = bodies_.hottest_of_all();
         sum_heat();
+        if (error_ != nullptr) correct_bodies();
+        out_.hottest = bodies_.hottest_of_all();
         find_parts();
         find_sensors();
         find_limits();
@@ -62,15 +69,24 @@ private:
         out_.coolings.resize(model_.coolings.size());
         out_.holds.resize(model_.holds.size());
         const double times = mesh_.multiplicity;
-        const HeatFlows flows = heat_flows(network_, solution_.nodes());
-        for (std::size_t p = 0; p < out_.loads.size(); ++p) out_.loads[p].heat = times * flows.loads[p];
-        for (std::size_t h = 0; h < out_.holds.size(); ++h) out_.holds[h].flow = times * flows.holds[h];
+        flows_ = heat_flows(network_, solution_.nodes());
+        for (std::size_t p = 0; p < out_.loads.size(); ++p) out_.loads[p].heat = times * flows_.loads[p];
+        for (std::size_t h = 0; h < out_.holds.size(); ++h) out_.holds[h].flow = times * flows_.holds[h];
         for (std::size_t c = 0; c < out_.coolings.size(); ++c) {
-            out_.coolings[c].convection = times * flows.convection[c];
-            out_.coolings[c].radiation = times * flows.radiation[c];
+            out_.coolings[c].convection = times * flows_.convection[c];
+            out_.coolings[c].radiation = times * flows_.radiation[c];
         }
         reduce_outside(network_, solution_.nodes(), [&](const Leg& leg) {
-            if (leg.channel == Channel::load) body_power_[network_.owner[node_of(network_, leg.from)]] -= times * leg.heat;
+            if (leg.channel == Channel::load) {
+                body_power_[network_.owner[node_of(network_, leg.from)]] -= times * leg.heat;
+                (leg.heat < 0.0 ? heated_ : cooled_) |= leg.heat != 0.0;
+            } else if (leg.channel == Channel::convection) {
+                out_.coolings[leg.origin.index].convection += times * heat_change(leg);
+            } else if (leg.channel == Channel::radiation) {
+                out_.coolings[leg.origin.index].radiation += times * heat_change(leg);
+            } else if (leg.channel == Channel::hold) {
+                out_.holds[leg.origin.index].flow += times * heat_change(leg);
+            }
         });
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];
@@ -93,17 +109,50 @@ private:
             if (coverage.patches.empty()) continue;
             row.area = times * coverage.area;
             row.mean_surface = mean_surface(coverage);
-            row.hottest_surface = 0.0;
-            for (const Index patch : coverage.patches) row.hottest_surface = std::max(*row.hottest_surface, solution_.patch_temperature[patch]);
+            const Index hottest = *std::max_element(coverage.patches.begin(), coverage.patches.end(),
+                                                    [&](Index a, Index b) { return solution_.patch_temperature[a] < solution_.patch_temperature[b]; });
+            row.hottest_surface = solution_.patch_temperature[hottest];
+            if (error_ != nullptr) row.hottest_surface = bounded(*row.hottest_surface + error_->of_extreme({Place::Kind::patch, hottest}, true));
         }
     }
 
     double mean_surface(const Coverage& coverage) const {
         if (coverage.patches.empty()) return solution_.network->lowest_known;  // rests with a left-out part
         double sum = 0.0;
-        for (const Index patch : coverage.patches) sum += mesh_.patches.area[patch] * solution_.patch_temperature[patch];
-        return sum / coverage.area;
+        for (const Index patch : coverage.patches) sum += mesh_.patches.area[patch] * (solution_.patch_temperature[patch] + patch_change(patch));
+        return bounded(sum / coverage.area);
     }
+
+    /// Extremes by what is off at the place that was found: the extremes of a corrected field overshoot at corners.
+    void correct_bodies() {
+        std::vector<double> change(mesh_.bodies.size(), 0.0);
+        for (Index cell = 0; cell < mesh_.cells.size(); ++cell) change[mesh_.cells.body[cell]] += mesh_.cells.volume[cell] * error_->defects().of_node(cell);
+        for (Index b = 0; b < mesh_.bodies.size(); ++b) {
+            double &cold = bodies_.coldest[b].temperature, &hot = bodies_.hottest[b].temperature;
+            hot = bounded(hot + error_->of_extreme(bodies_.hottest_place[b], true));
+            cold = std::min(hot, bounded(cold + error_->of_extreme(bodies_.coldest_place[b], false)));
+            bodies_.mean[b] = std::clamp(bodies_.mean[b] + change[b] / mesh_.bodies[b].volume, cold, hot);
+            if (!doubted_) continue;
+            cold += error_->doubt_in_extreme(bodies_.coldest_place[b], false);
+            hot += error_->doubt_in_extreme(bodies_.hottest_place[b], true);
+        }
+    }
+
+    /// Nothing gets colder than all surroundings where no load takes heat out, nor hotter where none puts any in.
+    double bounded(double temperature) const {
+        if (error_ == nullptr) return temperature;
+        if (!cooled_ && temperature < network_.lowest_known) return network_.lowest_known;
+        if (!heated_ && temperature > network_.highest_known) return network_.highest_known;
+        return temperature;
+    }
+
+    // What the mesh is off, where that is known.
+    double heat_change(const Leg& leg) const { return error_ == nullptr ? 0.0 : error_->defects().of_heat(leg); }
+    double patch_change(Index patch) const { return error_ == nullptr ? 0.0 : error_->defects().of_patch(patch); }
+    std::array<double, 2> contact_change(std::size_t contact) const {
+        return error_ == nullptr ? std::array<double, 2>{} : error_->defects().of_contact(static_cast<Index>(contact));
+    }
+    double node_change(Index node) const { return error_ == nullptr ? 0.0 : error_->defects().of_node(node); }
 
     void find_parts() {
         for (const PartGroup& group : groups_) {
@@ -130,11 +179,19 @@ private:
 
     void find_sensors() {
         const std::vector<Sensor> sensors = sensors_of(model_);
+        std::optional<ContactReader> contacts;
         for (std::size_t s = 0; s < sensors.size(); ++s) {
             const Sensor& sensor = sensors[s];
             if (picks_only_left_out(model_, {&sensor.in, 1})) continue;
-            const double reads = temperature_at(model_, solution_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s));
+            const std::string address = fmt::format("sensor[{}].at", s);
+            double reads = temperature_at(model_, solution_, sensor.in, sensor.at, address);
             const bool lumped = find_node(model_, sensor.in).has_value();
+            if (error_ != nullptr) {
+                if (!contacts) contacts.emplace(model_, mesh_);
+                const Probe probe(model_, mesh_, network_, *contacts, sensor.in, sensor.at, address);
+                const Index cell = lumped ? no_index : cell_at_point(model_, mesh_, sensor.in, sensor.at, address);
+                reads = bounded(reads + error_->of_reading(probe.readout(), cell, sensor.at));
+            }
             out_.sensors.push_back({sensor.name, lumped ? std::string() : sensor.in, sensor.at, reads, lumped});
             if (lumped && reads > out_.hottest.temperature) out_.hottest = {.temperature = reads, .body = sensor.name, .lumped = true};
         }
@@ -183,17 +240,20 @@ private:
             // A contact's cells may stand the other way round than its pair's bodies.
             const Index pair = mesh_.contacts.pair[c];
             const double sign = mesh_.cells.body[mesh_.contacts.first[c]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
-            drop[pair] += sign * mesh_.contacts.area[c] * (solution_.contacts.first[c] - solution_.contacts.second[c]);
+            const std::array<double, 2> change = contact_change(c);
+            drop[pair] += sign * mesh_.contacts.area[c] * (solution_.contacts.first[c] - solution_.contacts.second[c] + change[0] - change[1]);
         }
         for (std::size_t g = 0; g < mesh_.gaps.size(); ++g) {
             const Index pair = mesh_.gaps.pair[g];
             const double sign = mesh_.cells.body[mesh_.gaps.first[g]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
-            drop[pair] += sign * mesh_.gaps.area[g] * (solution_.temperature[mesh_.gaps.first[g]] - solution_.temperature[mesh_.gaps.second[g]]);
+            const Index first = mesh_.gaps.first[g], second = mesh_.gaps.second[g];
+            drop[pair] += sign * mesh_.gaps.area[g] * (solution_.temperature[first] + node_change(first) - solution_.temperature[second] - node_change(second));
         }
         reduce_inside(network_, solution_.nodes(), [&](const Leg& leg) {
             if (leg.origin.kind != OriginKind::joint) return;
             const Index pair = leg.origin.index;
-            flow[pair] += network_.owner[leg.from.index] == mesh_.pairs[pair].first ? leg.heat : -leg.heat;
+            const double heat = leg.heat + heat_change(leg);
+            flow[pair] += network_.owner[leg.from.index] == mesh_.pairs[pair].first ? heat : -heat;
         });
         const std::vector<double> resistances = joint_resistances(network_, solution_.nodes());
         for (const JointGroup& group : group_joints(model_, mesh_)) {
@@ -211,11 +271,12 @@ private:
     }
 
     void find_resistors() {
-        std::vector<double> flow(model_.resistors.size(), 0.0), mean(flow.size(), 0.0), conductance(flow.size(), 0.0);
+        std::vector<double> flow(model_.resistors.size(), 0.0), mean(flow.size(), 0.0), conductance(flow.size(), 0.0), change(flow.size(), 0.0);
         const auto add = [&](const Leg& leg) {
             if (leg.channel != Channel::resistor) return;
             const double weight = leg.family->coefficient[leg.element];
             flow[leg.origin.index] += leg.heat;
+            change[leg.origin.index] += heat_change(leg);
             mean[leg.origin.index] += 0.5 * weight * (leg.first + leg.second);
             conductance[leg.origin.index] += weight;
         };
@@ -226,7 +287,9 @@ private:
             const Resistor& resistor = model_.resistors[r];
             ResistorFinding row{describe_resistor(model_, resistor)};
             // Heat that passes a middle is met twice.
-            row.flow = mesh_.multiplicity * flow[r] * (std::find(middles.begin(), middles.end(), r) == middles.end() ? 1.0 : 0.5);
+            const double times = mesh_.multiplicity * (std::find(middles.begin(), middles.end(), r) == middles.end() ? 1.0 : 0.5);
+            row.flow = times * (flow[r] + change[r]);
+            if (row.to_ambient) out_.ledger.resistors += times * flow[r];
             const bool varies = !resistor.resistance_factor.empty() && conductance[r] > 0.0;
             if (varies) row.resistance *= resistor.resistance_factor(mean[r] / conductance[r]);
             row.drop = row.flow * row.resistance;
@@ -234,15 +297,14 @@ private:
         }
     }
 
+    /// Of the solved network, whatever is known of its error.
     void close_ledger() {
         Ledger& ledger = out_.ledger;
-        for (const ResistorFinding& resistor : out_.resistors) ledger.resistors += resistor.to_ambient ? resistor.flow : 0.0;
-        for (const LoadFinding& load : out_.loads) ledger.loads += load.heat;
-        for (const CoolingFinding& cooling : out_.coolings) {
-            ledger.convection += cooling.convection;
-            ledger.radiation += cooling.radiation;
-        }
-        for (const HoldFinding& hold : out_.holds) ledger.holds += hold.flow;
+        const auto sum = [&](const std::vector<double>& flows) { return mesh_.multiplicity * std::accumulate(flows.begin(), flows.end(), 0.0); };
+        ledger.loads = sum(flows_.loads);
+        ledger.convection = sum(flows_.convection);
+        ledger.radiation = sum(flows_.radiation);
+        ledger.holds = sum(flows_.holds);
         ledger.residual = ledger.loads - ledger.convection - ledger.radiation - ledger.holds - ledger.resistors;
         ledger.throughput = mesh_.multiplicity * solution_.summary.throughput;
     }
@@ -301,21 +363,28 @@ private:
     const SteadySolution& solution_;
     const Mesh& mesh_;
     const Network& network_;
+    const MeshError* error_;
+    bool doubted_;
+    bool heated_ = false, cooled_ = false;
     std::vector<PartGroup> groups_;
     BodyTemperatures bodies_;
     std::vector<double> body_power_;
+    HeatFlows flows_;
     Findings out_;
 };
 
 }  // namespace
 
+Findings evaluate(const Model& model, const SteadySolution& solution, const MeshError* error, bool doubted) {
+    return Evaluation(model, solution, error, doubted).evaluate();
+}
+
 Findings findings(const Model& model, const SteadySolution& solution, const FindingsOptions& options) {
-    Findings out = Evaluation(model, solution).evaluate();
+    Findings out = evaluate(model, solution);
     const bool steady = solution.study.kind == StudyKind::steady && !solution.time;
-    if (options.errors && steady) {
-        estimate_errors(model, solution, out, options.progress);
-        tell_uncertain(out, solution.network->lowest_known);
-    }
+    if (!options.errors || !steady) return out;
+    out = with_errors(model, solution, std::move(out), options.progress);
+    tell_uncertain(out, solution.network->lowest_known);
     return out;
 }
 

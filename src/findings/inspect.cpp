@@ -2,6 +2,7 @@
 
 #include <firnfield/findings.hpp>
 #include <firnfield/quantity.hpp>
+#include <firnfield/refine.hpp>
 
 #include "base/memory.hpp"
 #include "base/words.hpp"
@@ -96,6 +97,33 @@ std::optional<Inspection::PoorestResolution> find_poorest(const Model& model, co
     return out;
 }
 
+/// The thinnest first cells, one for each part, axis and footprint.
+std::vector<Inspection::ThinCells> find_thin_cells(const Mesh& mesh) {
+    constexpr std::size_t most = 12;
+    std::vector<Inspection::ThinCells> rows;
+    for (const FirstCell& first : mesh.first_cells) {
+        const std::vector<double>& lines = mesh.grid.lines[static_cast<std::size_t>(first.axis)];
+        const auto next = std::min_element(lines.begin(), lines.end(), [&](double a, double b) { return std::abs(a - first.at) < std::abs(b - first.at); });
+        const bool has_cell = first.upper ? next + 1 != lines.end() : next != lines.begin();
+        if (!has_cell) continue;
+        const double cell = first.upper ? *(next + 1) - *next : *next - *(next - 1);
+        rows.push_back({.part = mesh.bodies[first.body].name,
+                        .along = std::string(1, "xyz"[first.axis]),
+                        .at = first.at,
+                        .cell = cell,
+                        .footprint = first.with,
+                        .width = first.width});
+    }
+    std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) { return a.cell < b.cell; });
+    std::vector<Inspection::ThinCells> out;
+    for (Inspection::ThinCells& row : rows) {
+        const bool told = std::any_of(
+            out.begin(), out.end(), [&](const auto& other) { return other.part == row.part && other.along == row.along && other.footprint == row.footprint; });
+        if (!told && out.size() < most) out.push_back(std::move(row));
+    }
+    return out;
+}
+
 /// What changes with time in a study, a line each.
 std::vector<std::string> what_changes(const Model& model, const Study& study) {
     std::vector<std::string> lines;
@@ -140,7 +168,13 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     out.parts = inspect_parts(model, mesh);
     out.cells = mesh.cells.size();
     out.poorest = find_poorest(model, mesh);
+    out.thin_cells = find_thin_cells(mesh);
     out.error_target = model.mesh.error_target;
+    const std::vector<Study> all = studies_of(model);
+    const bool steady = std::any_of(all.begin(), all.end(), [](const Study& s) { return s.kind == StudyKind::steady; });
+    if (model.mesh.refine && steady && !model.parts.empty())
+        out.refined_up_to =
+            out.error_target ? static_cast<double>(model.mesh.max_cells) : std::min(RefineOptions{}.most_cells, static_cast<double>(model.mesh.max_cells));
     const bool cut = std::any_of(mesh.bodies.begin(), mesh.bodies.end(), [](const Body& b) { return b.surface != no_index; });
     for (const Study& study : studies_of(model))
         out.memory = std::max(out.memory, memory_to_solve(cells_of(model, mesh, study), cut, study.kind != StudyKind::steady));

@@ -34,12 +34,84 @@ void MeshError::correct() {
 
 double MeshError::of_extreme(const Place& place, bool hottest) const {
     const Reading reading = reading_at(place);
-    return (is_cut(reading.cell) ? 0.0 : extreme_in(reading.cell, reading.normal, hottest)) + reading.change;
+    return is_cut(reading) ? 0.0 : extreme_in(reading.cell, reading.normal, hottest) + reading.change;
 }
 
 double MeshError::doubt_in_extreme(const Place& place, bool hottest) const {
     const Reading reading = reading_at(place);
-    return is_cut(reading.cell) ? std::abs(extreme_in(reading.cell, reading.normal, hottest)) : 0.0;
+    if (is_cut(reading)) return 2.0 * std::abs(reading.change) + std::abs(extreme_in(reading.cell, reading.normal, hottest));
+    return on_rim(place) ? std::abs(of_extreme(place, hottest)) : 0.0;
+}
+
+/// Whether a place lies where one of two bodies in contact ends: the flux grows beyond all bounds towards such rims, and the estimate sees about half
+/// of what the mesh misses there.
+bool MeshError::on_rim(const Place& place) const {
+    if (place.kind != Place::Kind::first_of_contact && place.kind != Place::Kind::second_of_contact) return false;
+    const Contacts& contacts = mesh_.contacts;
+    const auto ends = [&](Index cell, int axis, bool upward) {
+        if (defects_.neighbour(cell, axis, upward) != no_index) return false;
+        const Index at = mesh_.grid.place(mesh_.cells.box[cell])[static_cast<std::size_t>(axis)];
+        const bool outermost = upward ? at + 1 == mesh_.grid.count(axis) : at == 0;
+        return !outermost || mesh_.bodies[mesh_.cells.body[cell]].on_planes == 0;  // else the image by symmetry goes on there
+    };
+    for (int axis = 0; axis < 3; ++axis) {
+        if (contacts.normal[place.index][axis] * contacts.normal[place.index][axis] > 0.5 || mesh_.grid.count(axis) == 1) continue;
+        for (const Index cell : {contacts.first[place.index], contacts.second[place.index]}) {
+            if (ends(cell, axis, false) || ends(cell, axis, true)) return true;
+        }
+    }
+    return false;
+}
+
+void MeshError::add_sources(std::span<const double> at_nodes, double weight, std::array<std::vector<double>, 3>& layers) {
+    constexpr double rough = 1e-2;  // of the solve: only the layers are compared
+    std::vector<double> adjoint(at_nodes.size(), 0.0);
+    const LinearSummary summary = solver_.solve(at_nodes, adjoint, rough, {}, true);
+    if (!summary.converged && !(summary.relative_residual <= 0.1)) throw ComputationError("the adjoint solve stopped: " + summary.text());
+    defects_.add_sources(adjoint, weight, layers);
+}
+
+/// As if the place were read at its cell; what is off between the cell and the place comes from the cell itself.
+void MeshError::add_sources(const Place& place, double weight, std::array<std::vector<double>, 3>& layers) {
+    const Reading reading = reading_at(place);
+    std::vector<double> at_nodes(change_.size(), 0.0);
+    at_nodes[reading.cell] = 1.0;
+    add_sources(at_nodes, weight, layers);
+    defects_.add_source(reading.cell, reading.normal, weight * (reading.change - defects_.of_node(reading.cell)), layers);
+    for (int axis = 0; axis < 3; ++axis) {
+        Vec3 along{};
+        along[axis] = 1.0;
+        const double h = defects_.width(reading.cell, axis);
+        if (reading.normal[axis] * reading.normal[axis] < 0.5)
+            defects_.add_source(reading.cell, along, weight * defects_.bend(reading.cell, axis) * h * h / 8.0, layers);
+    }
+}
+
+void MeshError::add_sources(const Readout& readout, double weight, std::array<std::vector<double>, 3>& layers) {
+    std::vector<double> at_nodes(change_.size(), 0.0);
+    const auto reads = [&](Index node, double share) { at_nodes[node] += share; };
+    for (const Readout::Term& term : readout.terms) {
+        switch (term.source) {
+            case Readout::Source::node:
+                reads(term.index, term.weight);
+                break;
+            case Readout::Source::wall:
+                reads(solution_.network->walls.node[term.index], term.weight);
+                break;
+            case Readout::Source::between:
+                reads(solution_.network->between[term.index].node, term.weight);
+                break;
+            case Readout::Source::first_of_contact:
+                reads(mesh_.contacts.first[term.index], term.weight);
+                break;
+            case Readout::Source::second_of_contact:
+                reads(mesh_.contacts.second[term.index], term.weight);
+                break;
+            case Readout::Source::known:
+                break;
+        }
+    }
+    if (std::any_of(at_nodes.begin(), at_nodes.end(), [](double w) { return w != 0.0; })) add_sources(at_nodes, weight, layers);
 }
 
 MeshError::Reading MeshError::reading_at(const Place& place) const {
@@ -59,8 +131,12 @@ MeshError::Reading MeshError::reading_at(const Place& place) const {
     return {place.index, {}, defects_.of_node(place.index)};
 }
 
-bool MeshError::is_cut(Index cell) const {
-    return mesh_.cells.volume[cell] < 0.99 * defects_.width(cell, 0) * defects_.width(cell, 1) * defects_.width(cell, 2);
+/// In a box that the part does not fill, or on a surface at an angle to the grid.
+bool MeshError::is_cut(const Reading& reading) const {
+    const double box = defects_.width(reading.cell, 0) * defects_.width(reading.cell, 1) * defects_.width(reading.cell, 2);
+    if (mesh_.cells.volume[reading.cell] < 0.99 * box) return true;
+    const Vec3 n = reading.normal;
+    return length(n) > 0.0 && std::max({n.x * n.x, n.y * n.y, n.z * n.z}) < 1.0 - 1e-9;
 }
 
 /// From the mean over a cell, or over its surface of this normal, to the highest or lowest point of the parabolas in it.

@@ -10,6 +10,8 @@
 #include "network/defects.hpp"
 #include "study/linearised.hpp"
 
+#include <array>
+#include <span>
 #include <vector>
 
 namespace firnfield {
@@ -25,12 +27,17 @@ public:
 
     /// At nodes, surfaces and elements.
     [[nodiscard]] const Defects& defects() const { return defects_; }
-    /// K, of the hottest or coldest place of a body, which lies somewhere in the cell or on the surface that was found.
+    /// K, of the hottest or coldest place of a body, which lies somewhere in the cell or on the surface that was found. Nothing in a cut cell: where the
+    /// part ends in its box is not known, so its parabolas tell no more than a bound.
     [[nodiscard]] double of_extreme(const Place& place, bool hottest) const;
-    /// K, by which that place may be off besides: where in the box of a cut cell the part ends is not known, so its parabolas tell no more than a bound.
+    /// K, by which that place may be off besides: the bound of a cut cell, and at the rim of a contact once more the estimate.
     [[nodiscard]] double doubt_in_extreme(const Place& place, bool hottest) const;
     /// K, of a sensor's reading.
     [[nodiscard]] double of_reading(const Readout& readout, Index cell, Vec3 point) const;
+
+    /// Adds where the error of a place or of a reading comes from, K times `weight`, by axis and layer of the grid. Throws as correct().
+    void add_sources(const Place& place, double weight, std::array<std::vector<double>, 3>& layers);
+    void add_sources(const Readout& readout, double weight, std::array<std::vector<double>, 3>& layers);
 
 private:
     /// Where a place is read, and what its temperature there is off.
@@ -40,7 +47,9 @@ private:
         double change = 0.0;
     };
     [[nodiscard]] Reading reading_at(const Place& place) const;
-    [[nodiscard]] bool is_cut(Index cell) const;
+    void add_sources(std::span<const double> at_nodes, double weight, std::array<std::vector<double>, 3>& layers);
+    [[nodiscard]] bool on_rim(const Place& place) const;
+    [[nodiscard]] bool is_cut(const Reading& reading) const;
     [[nodiscard]] double extreme_in(Index cell, Vec3 normal, bool hottest) const;
     [[nodiscard]] double bend_in_reading(Index cell, Vec3 point) const;
 

@@ -2,18 +2,12 @@
 
 #include "findings/refinement.hpp"
 
-#include "findings/heat_flux.hpp"
-#include "network/conduction.hpp"
-#include "network/reduce.hpp"
-
 #include <algorithm>
 #include <cmath>
 #include <numeric>
 
 namespace firnfield {
 namespace {
-
-using PerLayer = std::array<std::vector<double>, 3>;
 
 constexpr double finest = 0.2;      // of a cell at once
 constexpr double no_change = 0.95;  // of a cell: not worth a layer of its own
@@ -43,41 +37,7 @@ double error_left(const PerLayer& errors, const PerLayer& size) {
 
 }  // namespace
 
-std::array<std::vector<double>, 3> layer_errors(const Model& model, const SteadySolution& solution) {
-    const Mesh& mesh = *solution.mesh;
-    const std::vector<double> leaving = heat_through_patches(solution);
-    const std::vector<const Material*> materials = materials_of(model, mesh);
-    PerLayer errors;
-    for (std::size_t a = 0; a < 3; ++a) {
-        const int axis = static_cast<int>(a);
-        errors[a].assign(mesh.grid.count(axis), 0.0);
-        // What leaves a cell along this axis, less what enters: h k ∂²T/∂x² times the area.
-        std::vector<double> gain(mesh.cells.size(), 0.0);
-        reduce_family(*solution.network, solution.network->within_bodies(), solution.nodes(), [&](const Leg& leg) {
-            if (mesh.faces.axis[leg.element] != a) return;
-            gain[leg.from.index] += leg.heat;
-            gain[leg.to.index] -= leg.heat;
-        });
-        for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
-            const double share = mesh.contacts.normal[c][axis] * mesh.contacts.normal[c][axis];
-            gain[mesh.contacts.first[c]] += share * solution.contacts.flow[c];
-            gain[mesh.contacts.second[c]] -= share * solution.contacts.flow[c];
-        }
-        for (std::size_t p = 0; p < mesh.patches.size(); ++p)
-            gain[mesh.patches.cell[p]] += mesh.patches.normal[p][axis] * mesh.patches.normal[p][axis] * leaving[p];
-        for (Index cell = 0; cell < mesh.cells.size(); ++cell) {
-            const std::array<Index, 3> at = mesh.grid.place(mesh.cells.box[cell]);
-            const double h = mesh.grid.width(axis, at[a]), k = materials[mesh.cells.body[cell]]->conductivity[a];
-            // A sliver at a curved surface has next to no volume; its profile is that of the box it lies in.
-            const double box = mesh.grid.width(0, at[0]) * mesh.grid.width(1, at[1]) * mesh.grid.width(2, at[2]);
-            const double volume = std::max(mesh.cells.volume[cell], 0.1 * box);
-            errors[a][at[a]] += h * h * gain[cell] * gain[cell] / (12.0 * k * volume);
-        }
-    }
-    return errors;
-}
-
-Refinement refine_layers(const MeshOptions& options, const Grid& grid, const std::array<std::vector<double>, 3>& errors, double share) {
+Refinement refine_layers(const MeshOptions& options, const Grid& grid, const PerLayer& errors, double share) {
     const PerLayer unchanged = sizes_for(errors, 1e300);
     const double wanted = share * error_left(errors, unchanged);
     // The factor of all sizes: what is left grows with it.

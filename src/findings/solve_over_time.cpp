@@ -2,6 +2,7 @@
 
 #include <firnfield/history.hpp>
 #include <firnfield/quantity.hpp>
+#include <firnfield/refine.hpp>
 
 #include "base/words.hpp"
 
@@ -44,17 +45,25 @@ TimeFindings solve_over_time(const Model& model, const Study& study, std::shared
 }
 
 Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what) {
-    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
-    const bool named = !what.part.empty() || !what.sensor.empty();
+    const bool named = !what.part.empty() || !what.sensor.empty(), refines = what.errors && model.mesh.refine && !model.parts.empty();
     if (study.kind == StudyKind::steady) {
-        const SteadySolution solution = solve_steady(model, mesh, study, {.progress = what.progress});
-        if (!named) {
-            const ProgressCallback shown = what.progress;
-            what = tightest(firnfield::findings(model, solution, {.errors = false}));
-            what.progress = shown;
+        const Model meshed = meshed_for(model, study);
+        const SteadyOptions steady{.progress = what.progress};
+        RefinedSolution solved;
+        if (refines) {
+            solved = solve_refined(model, study, {.steady = steady});
+        } else {
+            solved.solution = solve_steady(model, std::make_shared<const Mesh>(build_mesh(meshed)), study, steady);
+            if (!named) solved.findings = firnfield::findings(model, solved.solution, {.errors = what.errors, .progress = what.progress});
         }
-        return explain(model, solution, what);
+        if (!named) {
+            what = tightest(solved.findings);
+            what.progress = steady.progress;
+        }
+        return explain(model, solved.solution, what);
     }
+    const std::vector<LayerSize> layers = refines ? refined_layers(model, what.progress) : model.mesh.layers;
+    const auto mesh = std::make_shared<const Mesh>(build_mesh(with_layers(meshed_for(model, study), layers)));
     const auto network = std::make_shared<const Network>(build_network(model, *mesh, study));
     HistoryRecorder recorder(model, mesh, study, network);
     PeakCatcher peak(recorder, what);

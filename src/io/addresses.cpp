@@ -130,6 +130,8 @@ void put_at(toml::table& root, const std::string& address, toml::node&& value) {
     const auto [word, rest] = first_segment(address);
     if (rest.empty()) return put_parameter(root, word, std::move(value));
     if (word == "parameters") return put_parameter(root, rest, std::move(value));
+    // Every model is meshed, whether its file says how or not.
+    if (word == "mesh" && !root.contains(word)) root.insert(word, toml::table{});
     toml::node* next = root.get(word);
     if (next == nullptr) throw BadAddress(fmt::format("the file has no {}{}", in_quotes(word), did_you_mean(word, keys_of(root))));
     if (toml::array* list = next->as_array()) {

@@ -2,6 +2,7 @@
 
 #include <firnfield/error_bars.hpp>
 #include <firnfield/quantity.hpp>
+#include <firnfield/refine.hpp>
 #include <firnfield/results.hpp>
 #include <firnfield/version.hpp>
 
@@ -16,7 +17,7 @@
 namespace firnfield {
 namespace {
 
-constexpr int summary_format = 2;
+constexpr int summary_format = 3;
 
 OrderedJson study_json(const StudyFindings& study) {
     return std::visit([](const auto& findings) { return json_of(findings); }, study);
@@ -123,8 +124,11 @@ Model meshed_as_kept(const Model& model, const Study& study, const std::filesyst
 Model meshed_as_kept(const Model& model, const Study& study, const Summary& summary) {
     Model meshed = meshed_for(model, study);
     for (const StudyFindings& found : summary.studies) {
+        const auto& [name, layers] = std::visit([](const auto& f) { return std::tie(f.study.name, f.layers); }, found);
+        if (name != study.name) continue;
+        meshed = with_layers(std::move(meshed), layers);
         const Findings* steady = std::get_if<Findings>(&found);
-        if (steady != nullptr && steady->study.name == study.name && steady->error_bars) meshed = meshed_finest(std::move(meshed), *steady->error_bars);
+        if (steady != nullptr && steady->error_bars) meshed = meshed_finest(std::move(meshed), *steady->error_bars);
     }
     return meshed;
 }

@@ -187,8 +187,7 @@ std::vector<KeyTable> make_tables() {
     comparison.rows.push_back({.name = "figures[].values", .takes = "list of numbers or nulls", .meaning = "of the designs, in their order"});
     comparison.rows.push_back(
         {.name = "figures[].errors", .takes = "list of numbers", .meaning = "how far the mesh lets each be off; 0 where that was not worked out"});
-    comparison.rows.push_back(
-        {.name = "figures[].corrections", .takes = "list of numbers or nulls", .meaning = "what each is probably off, to be added to it"});
+    comparison.rows.push_back({.name = "figures[].corrections", .takes = "list of numbers or nulls", .meaning = "what was added to what each mesh gives"});
     comparison.rows.push_back({.name = "figures[].differences", .takes = "list of numbers or nulls", .meaning = "to the base"});
     comparison.rows.push_back(
         {.name = "figures[].uncertain", .takes = "list of true or false", .meaning = "the difference is smaller than what the mesh leaves open of it"});

@@ -237,6 +237,7 @@ Mesh build_mesh(const Model& model) {
     mesh.grid = make_grid(model, layout);
     mesh.bodies = layout.bodies;
     mesh.planes = layout.planes;
+    mesh.first_cells = layout.first_cells;
     mesh.zones = layout.zones;
     mesh.overlaps = layout.overlaps;
     mesh.multiplicity = static_cast<double>(1U << model.mirrors.size()) * (model.sector ? model.sector->pieces : 1);

@@ -3,6 +3,7 @@
 #include "mesh/layout.hpp"
 
 #include "geometry/solids.hpp"
+#include "mesh/first_cells.hpp"
 #include "mesh/symmetry.hpp"
 #include "mesh/thickness.hpp"
 
@@ -19,18 +20,6 @@ namespace {
 
 /// Facets stay this much nearer to the true surface than a cell is wide: their error then never shows.
 constexpr double chord_share = 0.002;
-
-/// The part of `box` inside `bounds`; no positive size along some axis when they do not meet.
-Box intersection(const Box& box, const Box& bounds) {
-    Box common;
-    for (int axis = 0; axis < 3; ++axis) {
-        common.at[axis] = std::max(box.lower()[axis], bounds.lower()[axis]);
-        // A side that is not cut keeps its exact size, so that equal input gives equal faces.
-        const bool whole = common.at[axis] == box.lower()[axis] && box.upper()[axis] <= bounds.upper()[axis];
-        common.size[axis] = whole ? box.size[axis] : std::min(box.upper()[axis], bounds.upper()[axis]) - common.at[axis];
-    }
-    return common;
-}
 
 bool has_volume(const Box& box, double tolerance) { return box.size.x > tolerance && box.size.y > tolerance && box.size.z > tolerance; }
 
@@ -53,6 +42,8 @@ public:
         displace();
         mark_zones();
         for (std::size_t b = 0; b < layout_.bodies.size(); ++b) finish(b);
+        find_taken();
+        size_footprints(model_, layout_);
         return std::move(layout_);
     }
 
@@ -296,6 +287,24 @@ private:
         }
     }
 
+    /// What boxes lose to later boxes, in a sweep along x.
+    void find_taken() {
+        layout_.taken.resize(layout_.bodies.size());
+        std::vector<std::size_t> boxes;
+        for (std::size_t b = 0; b < layout_.bodies.size(); ++b) {
+            if (layout_.bodies[b].surface == no_index) boxes.push_back(b);
+        }
+        const auto box = [&](std::size_t b) -> const Box& { return layout_.bodies[b].box; };
+        std::sort(boxes.begin(), boxes.end(), [&](std::size_t a, std::size_t b) { return std::pair(box(a).lower().x, a) < std::pair(box(b).lower().x, b); });
+        for (std::size_t i = 0; i < boxes.size(); ++i) {
+            for (std::size_t j = i + 1; j < boxes.size() && box(boxes[j]).lower().x < box(boxes[i]).upper().x - layout_.tolerance; ++j) {
+                const std::size_t earlier = std::min(boxes[i], boxes[j]), later = std::max(boxes[i], boxes[j]);
+                const Box common = intersection(box(earlier), box(later));
+                if (has_volume(common, layout_.tolerance)) layout_.taken[earlier].push_back(common);
+            }
+        }
+    }
+
     void finish(std::size_t b) {
         Body& body = layout_.bodies[b];
         if (body.surface == no_index) {
@@ -320,6 +329,17 @@ private:
 };
 
 }  // namespace
+
+Box intersection(const Box& box, const Box& bounds) {
+    Box common;
+    for (int axis = 0; axis < 3; ++axis) {
+        common.at[axis] = std::max(box.lower()[axis], bounds.lower()[axis]);
+        // A side that is not cut keeps its exact size, so that equal input gives equal faces.
+        const bool whole = common.at[axis] == box.lower()[axis] && box.upper()[axis] <= bounds.upper()[axis];
+        common.size[axis] = whole ? box.size[axis] : std::min(box.upper()[axis], bounds.upper()[axis]) - common.at[axis];
+    }
+    return common;
+}
 
 std::vector<Shape> rule_regions(const Model& model) {
     std::vector<Shape> regions;

@@ -3,8 +3,10 @@
 
 #include <firnfield/mesh.hpp>
 
+#include "mesh/grid_lines.hpp"
 #include "model/bodies.hpp"
 
+#include <array>
 #include <cmath>
 #include <numbers>
 #include <vector>
@@ -21,6 +23,7 @@ struct CutSurface {
 struct Layout {
     std::vector<Body> bodies{};
     std::vector<std::vector<Box>> holes{};  ///< of bodies built of boxes along the axes
+    std::vector<std::vector<Box>> taken{};  ///< likewise: what later boxes take of them; the grid leaves it out when it is filled
     std::vector<double> chord{};            ///< m: how far facets may be from the true surface; 0 for flat bodies
     std::vector<CutSurface> surfaces{};     ///< Body::surface counts these
     std::vector<std::vector<Index>> zones{{}};
@@ -29,8 +32,10 @@ struct Layout {
     std::vector<Shape> regions{};  ///< of rules
     /// Sides of the whole domain that are planes of symmetry: no surface there.
     std::array<bool, 6> mirror_side{};
-    double target = 0.0;     ///< m, cell size where nothing asks for a smaller one
-    double tolerance = 0.0;  ///< m, length below which two planes are one
+    std::vector<FirstCell> first_cells{};
+    std::array<std::vector<SizeDemand>, 3> across{};  ///< of footprints, along their faces
+    double target = 0.0;                              ///< m, cell size where nothing asks for a smaller one
+    double tolerance = 0.0;                           ///< m, length below which two planes are one
 };
 
 /// Name of the face that a symmetry plane leaves: such faces are no surface.
@@ -40,6 +45,9 @@ inline constexpr std::string_view symmetry_tag = "symmetry";
 inline constexpr double wedge_degrees = 2.0;
 /// How many wedges with flat facets at the true radius have the areas and volumes of the whole: a little less than fit into a turn.
 [[nodiscard]] inline double wedges_in_turn() { return std::numbers::pi / std::tan(0.5 * wedge_degrees * std::numbers::pi / 180.0); }
+
+/// The part of `box` inside `bounds`; no positive size along some axis when they do not meet.
+[[nodiscard]] Box intersection(const Box& box, const Box& bounds);
 
 /// Lays out the parts. Throws ModelError when the planes of symmetry leave nothing.
 [[nodiscard]] Layout lay_out(const Model& model);

@@ -139,15 +139,42 @@ void add_wanted_planes(std::vector<WantedPlane> wanted, const std::vector<SizeDe
     }
 }
 
-std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, int axis) {
+struct Stretch {
+    double from = 0.0, to = 0.0;  // m
+};
+
+/// What is left of a box along an axis beside the boxes taken out of it: between each of them and what comes next in its way, another one or the end.
+std::vector<Stretch> walls_beside(const Box& box, std::vector<Box> taken, int axis) {
+    std::vector<Stretch> walls;
+    const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+    const auto in_the_way = [&](const Box& a, const Box& b) {
+        return std::max(a.lower()[u], b.lower()[u]) < std::min(a.upper()[u], b.upper()[u]) &&
+               std::max(a.lower()[v], b.lower()[v]) < std::min(a.upper()[v], b.upper()[v]);
+    };
+    std::sort(taken.begin(), taken.end(), [&](const Box& a, const Box& b) { return a.lower()[axis] < b.lower()[axis]; });
+    for (std::size_t i = 0; i < taken.size(); ++i) {
+        walls.push_back({box.lower()[axis], taken[i].lower()[axis]});
+        const auto behind = std::lower_bound(taken.begin(), taken.end(), taken[i].upper()[axis], [&](const Box& b, double x) { return b.lower()[axis] < x; });
+        const auto next = std::find_if(behind, taken.end(), [&](const Box& other) { return in_the_way(taken[i], other); });
+        walls.push_back({taken[i].upper()[axis], next == taken.end() ? box.upper()[axis] : next->lower()[axis]});
+    }
+    return walls;
+}
+
+/// What bodies, wishes and footprints ask for along an axis; first cells `relax` times as thick as footprints ask for, none at infinity.
+std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, int axis, double relax) {
     std::vector<SizeDemand> demands;
+    // Even where everything is to be coarse: with a single cell through a part nothing is known of what goes on in it.
+    const auto through = [&](double thickness) {
+        const double wanted = model.mesh.coarsening * thickness / model.mesh.through;
+        return model.mesh.through > 1 ? std::min(wanted, 0.5 * thickness) : wanted;
+    };
     for (std::size_t b = 0; b < layout.bodies.size(); ++b) {
         const Body& body = layout.bodies[b];
         const std::optional<double>& own = model.parts[body.part].cell;
         const double size = own ? model.mesh.coarsening * *own : layout.target;
         if (body.surface != no_index) {
-            demands.push_back(
-                {body.box.lower()[axis], body.box.upper()[axis], std::min(size, model.mesh.coarsening * body.thickness[axis] / model.mesh.through)});
+            demands.push_back({body.box.lower()[axis], body.box.upper()[axis], std::min(size, through(body.thickness[axis]))});
             continue;
         }
         // Walls left beside holes count as thin parts of their own.
@@ -157,7 +184,10 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
         for (std::size_t i = 0; i + 1 < faces.size(); ++i) {
             const double thickness = faces[i + 1] - faces[i];
             if (thickness <= layout.tolerance) continue;
-            demands.push_back({faces[i], faces[i + 1], std::min(size, model.mesh.coarsening * thickness / model.mesh.through)});
+            demands.push_back({faces[i], faces[i + 1], std::min(size, through(thickness))});
+        }
+        for (const Stretch& wall : walls_beside(body.box, layout.taken[b], axis)) {
+            if (wall.to - wall.from > layout.tolerance) demands.push_back({wall.from, wall.to, std::min(size, through(wall.to - wall.from))});
         }
     }
     for (const RegionSize& region : model.mesh.regions)
@@ -165,20 +195,27 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
     for (const LayerSize& layer : model.mesh.layers) {
         if (layer.axis == axis) demands.push_back({layer.from, layer.to, model.mesh.coarsening * layer.cell, true});
     }
+    if (std::isinf(relax)) return demands;
+    for (const FirstCell& cell : layout.first_cells) {
+        const double size = relax * model.mesh.coarsening * cell.size;
+        if (cell.axis == axis) demands.push_back({cell.upper ? cell.at : cell.at - size, cell.upper ? cell.at + size : cell.at, size, true});
+    }
+    const std::vector<SizeDemand>& across = layout.across[static_cast<std::size_t>(axis)];
+    demands.insert(demands.end(), across.begin(), across.end());
     return demands;
 }
 
 }  // namespace
 
-Grid make_grid(const Model& model, const Layout& layout) {
-    const double target = layout.target;
+namespace {
+
+Grid grid_with(const Model& model, const Layout& layout, double relax) {
     Grid grid;
-    double solid = 0.0, all = 1.0;
     for (std::size_t axis = 0; axis < 3; ++axis) {
         const int a = static_cast<int>(axis);
-        const std::vector<SizeDemand> demands = size_demands(model, layout, a);
+        const std::vector<SizeDemand> demands = size_demands(model, layout, a, relax);
         std::vector<double> planes = fixed_planes(model, layout, a);
-        add_wanted_planes(wanted_planes(model, layout, a), demands, target, layout.tolerance, planes);
+        add_wanted_planes(wanted_planes(model, layout, a), demands, layout.target, layout.tolerance, planes);
         // What does not vary takes one layer of cells.
         const bool flat = model.space && a == (model.space->revolved ? 1 : 2);
         if (flat) {
@@ -189,9 +226,20 @@ Grid make_grid(const Model& model, const Layout& layout) {
         }
         constexpr std::size_t most_lines = 2'000'000;
         grid.lines[axis] = grid_lines(std::move(planes), demands, model.mesh.growth, layout.tolerance, most_lines);
-        all *= grid.lines[axis].empty() ? 1e10 : static_cast<double>(grid.count(a));
     }
-    if (all < 1e10) {
+    return grid;
+}
+
+/// What a grid would cost.
+struct Size {
+    double boxes = 1.0;
+    double solid = 0.0;   ///< boxes within bodies
+    double memory = 0.0;  ///< bytes to solve
+    static constexpr double most_boxes = 4e9;
+
+    Size(const Model& model, const Layout& layout, const Grid& grid) {
+        for (int axis = 0; axis < 3; ++axis) boxes *= grid.lines[static_cast<std::size_t>(axis)].empty() ? 1e10 : static_cast<double>(grid.count(axis));
+        if (uncountable()) return;
         for (const Body& body : layout.bodies) {
             double cells = 1.0;
             for (int axis = 0; axis < 3; ++axis) {
@@ -200,28 +248,53 @@ Grid make_grid(const Model& model, const Layout& layout) {
             }
             solid += cells;
         }
+        const bool cut = std::any_of(layout.bodies.begin(), layout.bodies.end(), [](const Body& b) { return b.surface != no_index; });
+        const bool in_time = std::any_of(model.studies.begin(), model.studies.end(), [](const Study& s) { return s.kind != StudyKind::steady; });
+        memory = memory_to_solve(solid, cut, in_time);
     }
-    // Empty boxes cost a few bytes each, cells about two hundred.
-    const auto cap = static_cast<double>(model.mesh.max_cells);
-    const bool too_many = all >= 1e10 || solid > cap || all > std::min(30.0 * cap, 4e9);
-    if (too_many) {
-        const double excess = std::max(solid / cap, all / std::min(30.0 * cap, 4e9));
-        throw ModelError("mesh", fmt::format("the mesh would have about {} cells in {} grid boxes, more than mesh.max_cells = {} allows; raise "
-                                             "mesh.cell from {} to about {}, lower mesh.through, or raise the cap ({})",
-                                             all >= 1e10 ? "too many" : grouped(static_cast<unsigned long long>(solid)),
-                                             all >= 1e10 ? "over 10 000 000 000" : grouped(static_cast<unsigned long long>(all)),
-                                             grouped(static_cast<unsigned long long>(model.mesh.max_cells)), show_quantity(target, kinds::length),
-                                             show_quantity(target * std::cbrt(std::max(1.0, excess)) * 1.1, kinds::length, 2), finest_demand(model, layout)));
+
+    [[nodiscard]] bool uncountable() const { return boxes >= 1e10; }
+    /// Over the cap: empty boxes cost a few bytes each, cells about two hundred.
+    [[nodiscard]] double excess(const Model& model) const {
+        const auto cap = static_cast<double>(model.mesh.max_cells);
+        return std::max(solid / cap, boxes / std::min(30.0 * cap, most_boxes));
     }
-    const auto available = static_cast<double>(machine_memory());
-    const bool cut = std::any_of(layout.bodies.begin(), layout.bodies.end(), [](const Body& b) { return b.surface != no_index; });
-    const bool in_time = std::any_of(model.studies.begin(), model.studies.end(), [](const Study& s) { return s.kind != StudyKind::steady; });
-    if (const double needed = memory_to_solve(solid, cut, in_time); needed > available) {
+    [[nodiscard]] bool allowed(const Model& model) const { return !uncountable() && excess(model) <= 1.0 && memory <= static_cast<double>(machine_memory()); }
+};
+
+void require_allowed(const Model& model, const Layout& layout, const Size& size) {
+    const auto count = [](double number) { return grouped(static_cast<unsigned long long>(number)); };
+    if (size.uncountable() || size.excess(model) > 1.0) {
+        throw ModelError(
+            "mesh",
+            fmt::format("the mesh would have about {} cells in {} grid boxes, more than mesh.max_cells = {} allows; raise "
+                        "mesh.cell from {} to about {}, lower mesh.through, or raise the cap ({})",
+                        size.uncountable() ? "too many" : count(size.solid), size.uncountable() ? "over 10 000 000 000" : count(size.boxes),
+                        count(static_cast<double>(model.mesh.max_cells)), show_quantity(layout.target, kinds::length),
+                        show_quantity(layout.target * std::cbrt(std::max(1.0, size.excess(model))) * 1.1, kinds::length, 2), finest_demand(model, layout)));
+    }
+    if (const auto available = static_cast<double>(machine_memory()); size.memory > available) {
         throw ModelError(
             "mesh", fmt::format("the mesh would have about {} cells, and solving it would take about {:.1f} GB of memory where this machine has {:.1f}; raise "
                                 "mesh.cell from {} to about {} ({})",
-                                grouped(static_cast<unsigned long long>(solid)), 1e-9 * needed, 1e-9 * available, show_quantity(target, kinds::length),
-                                show_quantity(target * std::cbrt(needed / available) * 1.1, kinds::length, 2), finest_demand(model, layout)));
+                                count(size.solid), 1e-9 * size.memory, 1e-9 * available, show_quantity(layout.target, kinds::length),
+                                show_quantity(layout.target * std::cbrt(size.memory / available) * 1.1, kinds::length, 2), finest_demand(model, layout)));
+    }
+}
+
+}  // namespace
+
+Grid make_grid(const Model& model, const Layout& layout) {
+    constexpr double none = std::numeric_limits<double>::infinity();
+    Grid grid = grid_with(model, layout, none);
+    const Size plain(model, layout, grid);
+    require_allowed(model, layout, plain);
+    // Thin first cells are worth many cells, not any number of them: where hundreds of footprints ask for their own planes they get thicker ones.
+    constexpr double most_growth = 1.5, always = 20'000.0;
+    for (double relax = 1.0; relax < 100.0; relax *= 2.0) {
+        Grid finer = grid_with(model, layout, relax);
+        const Size size(model, layout, finer);
+        if (size.boxes <= most_growth * plain.boxes + always && size.allowed(model)) return finer;
     }
     return grid;
 }

@@ -83,6 +83,8 @@ private:
                    fmt::format("no mesh resolves temperatures to {}; ask for at least {}",
                                write_quantity(*model_.mesh.error_target, kinds::temperature_difference), write_quantity(least, kinds::temperature_difference)));
         }
+        if (!model_.mesh.refine)
+            report("mesh.error_target", "an error target is met by refining the mesh, and refine = false (or --as-meshed) forbids that; leave one of them out");
         if (model_.parts.empty()) report("mesh.error_target", "a model without parts has no mesh and so no discretisation error; leave it out");
         const std::vector<Study> studies = studies_of(model_);
         if (std::none_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) {

@@ -86,6 +86,39 @@ void Defects::find_neighbours() {
     }
 }
 
+/// Where a surface stands at an angle to the grid, the heat along an axis that passes it is not told by what passes it altogether: of n (q·n) the normal
+/// tells, of the rest, along the surface, the heat through the faces of the cell. With q the flux within the cell, Σ ± A over its faces closed by its
+/// surfaces, that rest adds -q Σ ± A - Σ n² A (q·n): nothing for a box, and a straight course of temperature has no gain in any cell.
+void Defects::add_heat_along_surfaces(std::array<std::vector<double>, 3>& heat) const {
+    struct Flux {
+        std::array<double, 3> heat{}, area{}, open{};  // W and m² through faces, and areas above less areas below
+        [[nodiscard]] double along(std::size_t axis) const { return area[axis] > 0.0 ? heat[axis] / area[axis] : 0.0; }
+    };
+    std::vector<Flux> flux(mesh_.cells.size());
+    reduce_family(network_, network_.within_bodies(), nodes_, [&](const Leg& leg) {
+        const std::size_t axis = mesh_.faces.axis[leg.element];
+        const double watt = leg.heat + (corrected_ ? of_heat(leg) : 0.0), area = mesh_.faces.area[leg.element];
+        for (const Index cell : {leg.from.index, leg.to.index}) {
+            flux[cell].heat[axis] += watt;
+            flux[cell].area[axis] += area;
+            flux[cell].open[axis] += cell == leg.from.index ? area : -area;
+        }
+    });
+    const auto passes = [&](Index cell, Vec3 normal, double area) {
+        double through = 0.0;
+        for (std::size_t axis = 0; axis < 3; ++axis) through += normal[static_cast<int>(axis)] * flux[cell].along(axis);
+        for (std::size_t axis = 0; axis < 3; ++axis) heat[axis][cell] -= normal[static_cast<int>(axis)] * normal[static_cast<int>(axis)] * area * through;
+    };
+    for (std::size_t p = 0; p < mesh_.patches.size(); ++p) passes(mesh_.patches.cell[p], mesh_.patches.normal[p], mesh_.patches.area[p]);
+    for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
+        passes(mesh_.contacts.first[c], mesh_.contacts.normal[c], mesh_.contacts.area[c]);
+        passes(mesh_.contacts.second[c], -1.0 * mesh_.contacts.normal[c], mesh_.contacts.area[c]);
+    }
+    for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
+        for (std::size_t axis = 0; axis < 3; ++axis) heat[axis][cell] -= flux[cell].along(axis) * flux[cell].open[axis];
+    }
+}
+
 /// Heat leaving every cell along each axis, as corrected so far, over its volume.
 void Defects::find_gains() {
     std::array<std::vector<double>, 3> heat;
@@ -115,6 +148,7 @@ void Defects::find_gains() {
     };
     reduce_inside(network_, nodes_, add);
     reduce_outside(network_, nodes_, add);
+    if (!mesh_.surfaces.empty() && !revolved_) add_heat_along_surfaces(heat);  // a wedge has its own law: spread()
     for (std::size_t axis = 0; axis < 3; ++axis) {
         gain_[axis].resize(mesh_.cells.size());
         for (Index cell = 0; cell < mesh_.cells.size(); ++cell) {
@@ -239,9 +273,8 @@ void Defects::find_shifts() {
     for (std::size_t w = 0; w < wall_shift_.size(); ++w) wall_shift_[w] = static_cast<float>(shift_to_patch(network_.walls.patch[w]));
 }
 
-/// What the shifts drive into every node, W.
-std::vector<double> Defects::driven_heat() const {
-    std::vector<double> heat(network_.nodes, 0.0);
+template <typename Sink>
+void Defects::each_driven(const Sink& drives) const {
     for (std::size_t f = 0; f < network_.families.size(); ++f) {
         const Family& family = network_.families[f];
         const Shifts& shifts = shifts_[f];
@@ -251,14 +284,55 @@ std::vector<double> Defects::driven_heat() const {
             slopes_of(family, e, std::span(by_first).first(e.size()), family.between_nodes() ? std::span(by_second).first(e.size()) : std::span<double>{});
             for (std::size_t i = 0; i < e.size(); ++i) {
                 const std::size_t at = e.begin + i;
-                const double flow = by_first[i] * shifts.first[at] - (shifts.second.empty() ? 0.0 : by_second[i] * shifts.second[at]);
-                heat[family.first[at]] -= flow;
-                if (family.between_nodes()) heat[family.second[at]] += flow;
+                drives(family, static_cast<Index>(at), by_first[i] * shifts.first[at], shifts.second.empty() ? 0.0 : by_second[i] * shifts.second[at]);
             }
         });
     }
+}
+
+/// What the shifts drive into every node, W.
+std::vector<double> Defects::driven_heat() const {
+    std::vector<double> heat(network_.nodes, 0.0);
+    each_driven([&](const Family& family, Index at, double first, double second) {
+        heat[family.first[at]] -= first - second;
+        if (family.between_nodes()) heat[family.second[at]] += first - second;
+    });
     for (std::size_t w = 0; w < wall_shift_.size(); ++w) heat[network_.walls.node[w]] -= wall_slope_[w] * wall_shift_[w];
     return heat;
+}
+
+void Defects::add_source(Index cell, Vec3 normal, double drop, std::array<std::vector<double>, 3>& layers) const {
+    const std::array<Index, 3> at = mesh_.grid.place(mesh_.cells.box[cell]);
+    for (std::size_t axis = 0; axis < 3; ++axis) {
+        const double n = normal[static_cast<int>(axis)];
+        if (n != 0.0) layers[axis][at[axis]] += n * n * std::abs(drop);
+    }
+}
+
+void Defects::add_sources(std::span<const double> adjoint, double weight, std::array<std::vector<double>, 3>& layers) const {
+    each_driven([&](const Family& family, Index at, double first, double second) {
+        const double drop = weight * (adjoint[family.first[at]] - (family.between_nodes() ? adjoint[family.second[at]] : 0.0));
+        if (&family == &network_.within_bodies()) {
+            // The shift is the difference of two, of which the larger decides which cell is too large: half for each.
+            Vec3 along{};
+            along[mesh_.faces.axis[at]] = 1.0;
+            add_source(mesh_.faces.first[at], along, 0.5 * first * drop, layers);
+            add_source(mesh_.faces.second[at], along, 0.5 * first * drop, layers);
+        } else if (&family == &network_.between_bodies() || family.patch.empty()) {
+            const bool contact = &family == &network_.between_bodies();
+            const Contacts& all = contact ? mesh_.contacts : mesh_.gaps;
+            const Index c = contact ? contacts_.contact(at) : at;
+            add_source(all.first[c], all.normal[c], first * drop, layers);
+            add_source(all.second[c], all.normal[c], second * drop, layers);
+        } else {
+            const Index patch = family.patch[at];
+            add_source(mesh_.patches.cell[patch], mesh_.patches.normal[patch], (first - second) * drop, layers);
+        }
+    });
+    for (std::size_t w = 0; w < wall_shift_.size(); ++w) {
+        const Index patch = network_.walls.patch[w];
+        add_source(mesh_.patches.cell[patch], mesh_.patches.normal[patch], weight * wall_slope_[w] * wall_shift_[w] * adjoint[network_.walls.node[w]], layers);
+    }
 }
 
 double Defects::of_heat(const Leg& leg) const {

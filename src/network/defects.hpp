@@ -35,6 +35,12 @@ public:
     [[nodiscard]] double of_term(const Readout::Term& term) const;            ///< K
     [[nodiscard]] double of_heat(const Leg& leg) const;                       ///< W
 
+    /// Adds, by axis and layer of the grid, what each shift drives times what a watt there would do (`adjoint`, K/W per node), all as magnitudes, times
+    /// `weight`: where the error of the temperature that the adjoint is of comes from.
+    void add_sources(std::span<const double> adjoint, double weight, std::array<std::vector<double>, 3>& layers) const;
+    /// Likewise for a drop (K) from a cell to its surface of this normal.
+    void add_source(Index cell, Vec3 normal, double drop, std::array<std::vector<double>, 3>& layers) const;
+
     /// m, of a cell's box.
     [[nodiscard]] double width(Index cell, int axis) const {
         return mesh_.grid.width(axis, mesh_.grid.place(mesh_.cells.box[cell])[static_cast<std::size_t>(axis)]);
@@ -55,8 +61,12 @@ private:
     [[nodiscard]] double gain(Index cell, int axis) const { return gain_[static_cast<std::size_t>(axis)][cell]; }
     [[nodiscard]] bool carried(Index cell) const { return !network_.carried_by.empty() && network_.carried_by[cell] != no_index; }
 
+    /// Calls `drives(family, element, from its first end, from its second)` with what shifts drive through each element, W.
+    template <typename Sink>
+    void each_driven(const Sink& drives) const;
     void find_neighbours();
     void find_gains();
+    void add_heat_along_surfaces(std::array<std::vector<double>, 3>& heat) const;
     void find_shifts();
     [[nodiscard]] double spread(Index cell, double distance, double drop) const;
     [[nodiscard]] double spread_across(std::size_t face) const;

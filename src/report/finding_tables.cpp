@@ -246,6 +246,17 @@ std::vector<FindingTable> finding_tables(const TimeFindings& f) {
     return out;
 }
 
+std::string refinement_note(const Findings& f) {
+    if (!f.refinement) return {};
+    const auto& rounds = f.refinement->rounds;
+    const std::string how = rounds.size() == 1 ? std::string(f.refinement->met ? "Mesh fine enough" : "Mesh not refined")
+                                               : fmt::format("Mesh refined from {} to {} cells in {} solves", grouped(rounds.front().cells),
+                                                             grouped(rounds.back().cells), rounds.size());
+    if (!f.refinement->met) return how + ": " + f.refinement->outlook;
+    const MeshRefinement::Round& last = rounds.back();
+    return fmt::format("{}: what is known worst is {}, to ±{:.2g} K where ±{:.2g} K are allowed", how, in_quotes(last.worst), last.error, last.allowed);
+}
+
 FindingTable error_bars_table(const Findings& f) {
     FindingTable out{.title = "Error bars of the mesh",
                      .columns = {{"quantity", false}, {"of", false}, {"value", true}, {"±", true}, {"order", true}, {"", false}}};
@@ -269,10 +280,6 @@ FindingTable error_bars_table(const Findings& f) {
     std::string cells;
     for (const Index n : e.cells) cells += (cells.empty() ? "" : ", ") + grouped(n);
     out.notes.push_back(fmt::format("from meshes of {} cells", cells));
-    if (!e.outlook.empty()) out.notes.push_back(e.outlook);
-    if (!e.layers.empty())
-        out.notes.push_back(
-            fmt::format("the finest mesh has smaller cells across {} {} of the grid", e.layers.size(), e.layers.size() == 1 ? "layer" : "layers"));
     return out;
 }
 
@@ -289,6 +296,10 @@ std::vector<FindingTable> inspection_tables(const Inspection& i) {
     add(out, table_of("Nodes", i.nodes));
     add(out, table_of("Resistors", i.resistors));
     return out;
+}
+
+FindingTable thin_cells_table(const Inspection& inspection) {
+    return table_of("Thin cells, where heat spreads from less than a whole face", inspection.thin_cells);
 }
 
 FindingTable rules_table(const Inspection& inspection) { return table_of("Exposed surfaces", inspection.rules); }

@@ -39,9 +39,12 @@ struct FindingTable {
 [[nodiscard]] std::vector<FindingTable> finding_tables(const TimeFindings& findings);
 /// Figures with their error bars; no rows where none were worked out.
 [[nodiscard]] FindingTable error_bars_table(const Findings& findings);
+/// How the mesh was refined, in a line; empty where it was not to be.
+[[nodiscard]] std::string refinement_note(const Findings& findings);
 /// What `check` tells: parts, joints, nodes, resistors.
 [[nodiscard]] std::vector<FindingTable> inspection_tables(const Inspection& inspection);
 /// The rules that pick surfaces.
+[[nodiscard]] FindingTable thin_cells_table(const Inspection& inspection);
 [[nodiscard]] FindingTable rules_table(const Inspection& inspection);
 
 /// The margin of the limit that is tightest, in one line: "ALL LIMITS KEPT   smallest margin 3.1 K, lid".

@@ -154,7 +154,9 @@ private:
     void study(const Findings& f, std::size_t n) {
         std::vector<FindingTable> tables = finding_tables(f);
         if (FindingTable bars = error_bars_table(f); !bars.empty()) tables.push_back(std::move(bars));
-        out_["studies"].push_back(study_json(f, n, f.hottest, tables, fmt::format("{} cells; {}.", grouped(f.cells), f.summary.text())));
+        const std::string refined = refinement_note(f);
+        const std::string solved = fmt::format("{} cells; {}.{}", grouped(f.cells), f.summary.text(), refined.empty() ? "" : " " + refined + ".");
+        out_["studies"].push_back(study_json(f, n, f.hottest, tables, solved));
     }
 
     void study(const TimeFindings& f, std::size_t n) {

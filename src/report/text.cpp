@@ -40,8 +40,9 @@ std::string to_text(const Findings& f) {
     if (f.why) out += heading("Why") + to_text(*f.why);
     append_warnings(out, f.warnings);
     const SolveSummary& s = f.summary;
-    out += "\n" +
-           wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s solve", grouped(f.cells), s.text(), s.mesh_seconds, s.network_seconds,
+    out += "\n";
+    if (const std::string note = refinement_note(f); !note.empty()) out += wrapped(note, 0) + "\n";
+    out += wrapped(fmt::format("{} cells; {}; {:.2f} s mesh, {:.2f} s network, {:.2f} s solve", grouped(f.cells), s.text(), s.mesh_seconds, s.network_seconds,
                                s.solve_seconds),
                    0) +
            "\n";
@@ -79,13 +80,20 @@ std::string to_text(const Inspection& i) {
             "\n";
         for (const std::string& line : s.in_time) out += "      " + line + "\n";
     }
-    if (i.error_target)
-        out += fmt::format("  with error bars: cells are made smaller until temperatures are known to {}\n",
-                           show_quantity(*i.error_target, kinds::temperature_difference));
     append_warnings(out, i.warnings);
     if (!i.parts.empty())
         out += fmt::format("\nGrid {} × {} × {}, {} cells, up to about {} MB to solve\n", i.grid[0], i.grid[1], i.grid[2], grouped(i.cells),
                            about(std::max(1e-6 * i.memory, 1.0)));
+    if (i.refined_up_to) {
+        const std::string known = i.error_target ? fmt::format("limits, sensors and the hottest place of every part are known to {}",
+                                                               show_quantity(*i.error_target, kinds::temperature_difference))
+                                                 : "limits, sensors and the hottest place are known to 1 % of their rise";
+        out += wrapped(fmt::format("Solving steady studies refines it until {}, to at most {} cells", known,
+                                   grouped(static_cast<unsigned long long>(*i.refined_up_to))),
+                       0) +
+               "\n";
+    }
+    if (const FindingTable thin = thin_cells_table(i); !thin.empty()) out += to_text(thin) + "\n";
     if (i.poorest) {
         const auto& p = *i.poorest;
         out += wrapped(fmt::format("Coarsest in \"{}\": {} cell{} through {}; for twice as many give the part cell = \"{}\", which makes {}", p.part, p.through,

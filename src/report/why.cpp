@@ -82,6 +82,8 @@ std::string phrase(const Contribution& c) {
             return "warmer surroundings of " + c.name;
         case Kind::storage:
             return (c.rise < 0.0 ? "heat stored in " : "stored heat of ") + c.name;
+        case Kind::mesh:
+            return "correction for the mesh";
         case Kind::rest:
             break;
     }

@@ -4,6 +4,7 @@
 
 #include <firnfield/error_bars.hpp>
 #include <firnfield/explain.hpp>
+#include <firnfield/refine.hpp>
 
 #include <fmt/format.h>
 
@@ -22,19 +23,41 @@ public:
     StudyFindings run(const Study& study) { return study.kind == StudyKind::steady ? StudyFindings(run_steady(study)) : StudyFindings(run_in_time(study)); }
 
 private:
-    bool wants_error_bars() const { return options_.error_bars || model_.mesh.error_target; }
+    /// Several meshes tell of the model's own one; with a target they stand around the one that meets it.
+    bool refines() const { return options_.errors && model_.mesh.refine && !model_.parts.empty() && !(options_.error_bars && !model_.mesh.error_target); }
+
+    /// The layers that the model's first steady study is refined to, whichever are solved.
+    const std::vector<LayerSize>& layers() {
+        if (!layers_) layers_ = refines() ? refined_layers(model_, options_.progress) : model_.mesh.layers;
+        return *layers_;
+    }
+
+    RefinedSolution refined(const Study& study) {
+        const std::vector<Study> all = studies_of(model_);
+        const auto first = std::find_if(all.begin(), all.end(), [](const Study& s) { return s.kind == StudyKind::steady; });
+        const bool leads = !layers_ && first != all.end() && first->name == study.name;
+        const Model meshed = with_layers(model_, leads ? model_.mesh.layers : layers());
+        RefinedSolution out = solve_refined(meshed, study, {.steady = {.progress = progress_of(study)}});
+        if (leads) layers_ = out.findings.layers;
+        if (out.findings.layers == *layers_) meshes_[study.coarsening].mesh = out.solution.mesh;  // studies in time have it, too
+        return out;
+    }
+
     /// A stop is seen by the next computation: what was just found is not lost.
     void tell(const Study& study, const std::string& stage) const {
         if (options_.progress) static_cast<void>(options_.progress({.study = study.name, .stage = stage}));
     }
     ProgressCallback progress_of(const Study& study) const { return of_study(options_.progress, study.name); }
 
+    Model meshed(const Study& study) { return with_layers(meshed_for(model_, study), layers()); }
+
     const std::shared_ptr<const Mesh>& mesh(const Study& study) {
+        static_cast<void>(layers());
         Meshed& meshed = meshes_[study.coarsening];
         if (meshed.mesh) return meshed.mesh;
         tell(study, "meshing");
         const auto start = std::chrono::steady_clock::now();
-        meshed.mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model_, study)));
+        meshed.mesh = std::make_shared<const Mesh>(build_mesh(this->meshed(study)));
         meshed.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         return meshed.mesh;
     }
@@ -42,14 +65,20 @@ private:
     Findings run_steady(const Study& study) {
         SteadySolution solution;
         Findings found;
-        if (wants_error_bars()) {
-            BarredSolution barred = solve_with_error_bars(meshed_for(model_, study), study, {.steady = {.progress = progress_of(study)}});
+        if (options_.error_bars) {
+            BarredSolution barred = solve_with_error_bars(with_layers(model_, layers()), study, {.steady = {.progress = progress_of(study)}});
             solution = std::move(barred.solution);
             found = std::move(barred.findings);
+        } else if (refines()) {
+            RefinedSolution fine = refined(study);
+            solution = std::move(fine.solution);
+            found = std::move(fine.findings);
+            if (found.layers == layers()) ends_[study.name] = solution.temperature;
         } else {
             solution = solve_steady(model_, mesh(study), study, {.progress = progress_of(study)});
             solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
             found = findings(model_, solution, {.errors = options_.errors, .progress = progress_of(study)});
+            found.layers = layers();
             ends_[study.name] = solution.temperature;
         }
         tell(study, "writing fields and pictures");
@@ -67,6 +96,13 @@ private:
         TransientOptions options{.progress = progress_of(study), .network = network};
         if (sinks_.begin) {
             if (std::optional<PutAside> before = sinks_.begin(study)) {
+                // Solving without errors does not refine, and so has another mesh.
+                if (before->state.rise.size() != network->nodes) {
+                    throw Error(fmt::format(
+                        "study \"{}\" was stopped on a mesh of {} cells, and this one has {}: go on with the same options that it was started with, or "
+                        "begin anew without --resume",
+                        study.name, before->state.rise.size(), network->nodes));
+                }
                 recorder.resume(std::move(before->record));
                 options.resume = std::move(before->state);
             }
@@ -86,9 +122,9 @@ private:
         solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
         solution.summary.network_seconds += network_seconds;
         TimeFindings found = recorder.findings(solution);
-        if (wants_error_bars()) {
-            found.warnings.push_back(
-                {"no_error_bars", "error bars and error targets are for steady studies: the error that the mesh makes in this one is not estimated"});
+        found.layers = layers();
+        if (options_.error_bars) {
+            found.warnings.push_back({"no_error_bars", "error bars are for steady studies: the error that the mesh makes in this one is not estimated"});
         }
         Moments moments(model_, mesh(study), study, network);
         try {
@@ -147,6 +183,7 @@ private:
     const Model& model_;
     const RunOptions& options_;
     const RunSinks& sinks_;
+    std::optional<std::vector<LayerSize>> layers_;
     std::map<double, Meshed> meshes_;                  // by the coarsening of studies
     std::map<std::string, std::vector<double>> ends_;  // K per cell
 };

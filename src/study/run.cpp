@@ -247,6 +247,9 @@ TransientState TimeRun::state() const {
 
 void TimeRun::resume(const TransientState& state) {
     set_limits();
+    if (state.rise.size() != network_.nodes || state.rate.size() != network_.nodes)
+        throw Error(
+            fmt::format("the state to go on from has {} temperatures where this mesh has {}: it is of another mesh", state.rise.size(), network_.nodes));
     integrator_.resume(state.time, state.rise, state.rate, state.flows);
     thermostats_.resume(state.on, state.since);
     drive_.set(state.time, thermostats_.on());

@@ -170,9 +170,7 @@ private:
         while (true) {
             // No temperature falls to absolute zero on the way.
             for (std::size_t i = 0; i < rise.size(); ++i) trial[i] = std::max(rise[i] + damping * change[i], 0.1 * (reference_ + rise[i]) - reference_);
-            Balance next = assemble(network_, {reference_, trial});
-            if (next.symmetric()) close_ledger(next, trial);
-            next = assemble(network_, {reference_, trial});
+            Balance next = closed(assemble(network_, {reference_, trial}), trial);
             if (next.norm < balance.norm || linear_) {
                 rise = std::move(trial);
                 return next;
@@ -180,6 +178,17 @@ private:
             damping *= 0.5;
             if (damping * largest < 1e-9) return balance.relative() > 1e-8 ? step_without_feedback(balance, rise) : balance;  // at the limit of rounding
         }
+    }
+
+    /// The balance with its ledger closed. Without symmetry the constant is no Galerkin direction: then only where it helps.
+    Balance closed(Balance open, std::vector<double>& rise) const {
+        std::vector<double> shifted = rise;
+        close_ledger(open, shifted);
+        Balance out = assemble(network_, {reference_, shifted});
+        const auto sum = [](const Balance& b) { return std::abs(std::accumulate(b.residual.begin(), b.residual.end(), 0.0)); };
+        if (!open.symmetric() && !(sum(out) < sum(open) && out.norm <= 1.1 * open.norm)) return open;
+        rise = std::move(shifted);
+        return out;
     }
 
     /// Where heat grows with temperature the slopes may point the wrong way, and no step along them lowers the residual. Then all of it

@@ -67,7 +67,7 @@ TEST_CASE("solve --json is the summary, and its numbers hang together", "[cli]")
     bench.put("m.toml", model);
     const Json j = answer(bench, "solve m.toml --quiet --json --error-bars --no-pictures --out r");
     CHECK(j == Json::parse(content(bench.work() / "r/summary.json")));
-    check_numbers(j, {"order", "correction", "time", "target", "limit", "resistance", "area", "mean_surface", "hottest_surface", "ambient", "at"});
+    check_numbers(j, {"order", "correction", "solved", "time", "target", "limit", "resistance", "area", "mean_surface", "hottest_surface", "ambient", "at"});
     CHECK(j["title"] == "Two blocks");
     CHECK(j["from"]["file"] == "../m.toml");
     CHECK(j["from"]["length_unit"] == "mm");
@@ -128,7 +128,7 @@ TEST_CASE("solve --json is the summary, and its numbers hang together", "[cli]")
 TEST_CASE("check --json counts what solving finds", "[cli]") {
     const Bench bench;
     bench.put("m.toml", model);
-    const Json checked = answer(bench, "check m.toml --json"), solved = answer(bench, "solve m.toml --quiet --json --no-pictures --out r");
+    const Json checked = answer(bench, "check m.toml --json"), solved = answer(bench, "solve m.toml --as-meshed --quiet --json --no-pictures --out r");
     CHECK(checked["cells"] == solved["studies"][0]["cells"]);
     CHECK(checked["parts"].size() == 2);
     for (std::size_t p = 0; p < 2; ++p) {
@@ -165,14 +165,18 @@ TEST_CASE("why, seek and tolerance answer machines with the numbers of the solve
     CHECK(why["base"].get<double>() + why["rise"].get<double>() == Approx(why["spot"]["temperature"].get<double>()).epsilon(1e-9));
     CHECK(why["linear"] == false);
 
-    const Json sought = answer(bench, "seek m.toml heat --from '5 W' --to '60 W' --limit chip --quiet --json");
+    const Json sought = answer(bench, "seek m.toml heat --from '5 W' --to '60 W' --limit chip --as-meshed --quiet --json");
     CHECK(sought["unit"] == "W");
     const double at = sought["at"];
-    const Json there = answer(bench, "solve m.toml --quiet --json --no-pictures --out s --set 'heat = " + fmt::format("{:.9g}", at) + " W'",
+    const Json there = answer(bench, "solve m.toml --as-meshed --quiet --json --no-pictures --out s --set 'heat = " + fmt::format("{:.9g}", at) + " W'",
                               at > 0.0 && sought["margin"].get<double>() < 0.0 ? 1 : 0);
     CHECK(there["studies"][0]["limits"][0]["margin"].get<double>() == Approx(sought["margin"].get<double>()).margin(1e-4));
     CHECK(there["from"]["changes"][0]["address"] == "heat");
     CHECK(answer(bench, "seek m.toml heat --from '1 W' --to '2 W' --quiet --json", 1)["at"].is_null());
+    // Refined for the first value tried, and as refined for the answer: within what either may be off.
+    const Json fine = answer(bench, "seek m.toml heat --from '5 W' --to '60 W' --limit chip --quiet --json");
+    const double off = std::abs(fine["at"].get<double>() - at);
+    CHECK(off <= fine["at_error"].get<double>() + sought["at_error"].get<double>());
 
     const Json chances = answer(bench, "tolerance m.toml --runs 30 --quiet --json");
     CHECK(chances["runs"] == 30);
@@ -205,9 +209,10 @@ TEST_CASE("compare tells tables, JSON and CSV of the same figures", "[cli]") {
         }
         if (figure["kind"] == "margin" && figure["name"] == "chip") CHECK(figure["best"] == "pads 0.1 mm");
     }
-    // A design is what solving it alone gives.
-    const Json alone = answer(bench, "solve m.toml --variant thick --quiet --json --no-pictures --out v");
-    for (const Json& figure : j["figures"]) {
+    // A design is what solving it alone gives; refined for itself its mesh may be another one than the base's.
+    const Json meshed = answer(bench, "compare m.toml --as-meshed --quiet --json --out c");
+    const Json alone = answer(bench, "solve m.toml --variant thick --as-meshed --quiet --json --no-pictures --out v");
+    for (const Json& figure : meshed["figures"]) {
         for (const Json& own : alone["studies"][0]["figures"]) {
             if (own["kind"] == figure["kind"] && own["name"] == figure["name"] && own.value("limit", Json()) == figure.value("limit", Json()))
                 CHECK(own["value"] == figure["values"][1]);

@@ -94,7 +94,11 @@ TEST_CASE("studies in time leave history, charts, fields and a summary", "[cli]"
     const Outcome on = bench.run("solve " + model.string() + " --study on --quiet --no-pictures --json");
     CHECK(on.status == 0);
     const auto first = nlohmann::json::parse(on.out)["studies"][0]["parts"][1]["hottest"];
-    CHECK(first["temperature"].get<double>() == Approx(summary["studies"][0]["parts"][1]["hottest"]["temperature"].get<double>()).margin(0.2));
+    // It starts from what the mesh gives, before the correction.
+    for (const auto& figure : summary["studies"][0]["figures"]) {
+        if (figure["kind"] == "max" && figure["name"] == summary["studies"][0]["parts"][1]["name"])
+            CHECK(first["temperature"].get<double>() == Approx(figure["solved"].get<double>()).margin(0.2));
+    }
 }
 
 TEST_CASE("a killed run goes on and ends the same to the last digit", "[cli]") {

@@ -33,8 +33,9 @@ std::vector<NamedModel> some_designs() {
 
 }  // namespace
 
-TEST_CASE("designs solved together give bit for bit what each gives alone", "[findings]") {
-    const std::vector<NamedModel> designs = some_designs();
+TEST_CASE("designs solved together as they are meshed give bit for bit what each gives alone", "[findings]") {
+    std::vector<NamedModel> designs = some_designs();
+    for (NamedModel& d : designs) d.model.mesh.refine = false;
     CHECK(same_mesh(designs[0].model, designs[1].model));
     CHECK(same_mesh(designs[0].model, designs[3].model));
     CHECK_FALSE(same_mesh(designs[0].model, designs[2].model));
@@ -88,7 +89,7 @@ TEST_CASE("a comparison tells differences, the best, and what is uncertain", "[f
     f.correction = {0.3, 0.32, std::nullopt};
     CHECK_FALSE(f.uncertain(1, 0));
     CHECK(f.error_of_difference(1, 0) < 0.2);
-    f.correction = {0.3, -0.1, std::nullopt};
+    f.correction = {0.9, -0.3, std::nullopt};
     CHECK(f.uncertain(1, 0));
     CHECK(f.error_of_difference(1, 0) == Approx(std::hypot(0.4, 0.4)));
     f.correction.clear();

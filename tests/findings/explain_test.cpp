@@ -131,7 +131,7 @@ int compare_with_differences(const Model& model, const Explanation& e, const Exp
         const double step = s.per_kelvin() ? 0.05 : 2e-3;
         const Model more = changed(model, s, step), less = changed(model, s, -step);
         if (more == model) continue;  // a law has no coefficient to change
-        const ExplainOptions only_where{.part = options.part, .sensor = options.sensor, .coldest = options.coldest, .sensitivities = false};
+        const ExplainOptions only_where{.part = options.part, .sensor = options.sensor, .coldest = options.coldest, .sensitivities = false, .errors = false};
         const double difference =
             (explain(more, solved(more), only_where).spot.temperature - explain(less, solved(less), only_where).spot.temperature) / (2.0 * step);
         const double expected = s.per_kelvin() ? difference : 0.1 * difference;

@@ -45,9 +45,9 @@ int outside(const Model& model, double finer) {
     for (const Figure& one : f.figures) {
         const auto other = std::find_if(g.figures.begin(), g.figures.end(), [&](const Figure& x) { return same(x, one); });
         if (other == g.figures.end()) continue;
-        const double truth = *other->value + *other->bar->correction;
-        INFO(info(one.kind).word << " of " << one.name << ": " << *one.value << " ± " << one.error() << ", corrected by " << *one.bar->correction << ", finer "
-                                 << truth << " ± " << other->error());
+        const double truth = *other->value;
+        INFO(info(one.kind).word << " of " << one.name << ": " << *one.value << " ± " << one.error() << ", with " << *one.bar->correction << ", finer " << truth
+                                 << " ± " << other->error());
         if (std::abs(*one.value - truth) > one.error() + 0.1 * other->error() + rounding) ++out;
         CHECK(std::abs(*one.value - truth) <= 2.0 * one.error() + 0.2 * other->error() + rounding);
     }
@@ -57,19 +57,27 @@ int outside(const Model& model, double finer) {
 }  // namespace
 
 TEST_CASE("a board that conducts badly across is solved within the error that is told", "[findings]") {
-    const Findings f = solved(board_with_chip());
-    const Figure& chip = figure(f, FigureKind::mean, "chip");
-    // Of a mesh of 32 cells through the board, 62.8 °C less what its own error is; the plain mesh is some 2 K too hot.
+    // Of a mesh of 32 cells through the board.
     Model fine = board_with_chip();
     fine.mesh.through = 16;
     fine.mesh.cell = 0.5_mm;
     const double truth = *figure(solved(fine), FigureKind::mean, "chip").value;
-    CHECK(*chip.value - truth > 1.0);
-    CHECK(*chip.value - truth < chip.error());
-    CHECK(std::abs(*chip.value + *chip.bar->correction - truth) < 0.25 * (*chip.value - truth));
-    REQUIRE(std::any_of(f.warnings.begin(), f.warnings.end(), [](const Warning& w) { return w.kind == "mesh_too_coarse"; }));
-    for (const Warning& w : f.warnings) {
-        if (w.kind == "mesh_too_coarse") CHECK_THAT(w.message, Contains("\"chip\"") && Contains("too hot"));
+    const Findings plain = solved(board_with_chip());
+    const Figure& chip = figure(plain, FigureKind::mean, "chip");
+    CHECK(std::abs(*chip.value - truth) < chip.error());
+    CHECK(chip.error() < 0.04 * (truth - 298.15));
+    // Three times as coarse it is some kelvins too hot before it is corrected, and a remark says that it is not known well.
+    Model coarse = board_with_chip();
+    coarse.mesh.coarsening = 3.0;
+    const Findings rough = solved(coarse);
+    const Figure& hot = figure(rough, FigureKind::mean, "chip");
+    CHECK(hot.solved.value() - truth > 1.0);
+    CHECK(std::abs(*hot.value - truth) < hot.error());
+    CHECK(std::abs(*hot.value - truth) < 0.35 * (*hot.solved - truth));
+    CHECK(*hot.value == Approx(*hot.solved + *hot.bar->correction));
+    REQUIRE(std::any_of(rough.warnings.begin(), rough.warnings.end(), [](const Warning& w) { return w.kind == "mesh_too_coarse"; }));
+    for (const Warning& w : rough.warnings) {
+        if (w.kind == "mesh_too_coarse") CHECK_THAT(w.message, Contains("\"chip\""));
     }
 }
 
@@ -122,7 +130,7 @@ TEST_CASE("gaps that radiate, laws, curves, resistors, round parts and mirrors h
         for (const Figure& one : f.figures) {
             if (one.kind != FigureKind::hold) continue;
             CHECK(std::abs(std::abs(*one.value) - exact) <= one.error());
-            CHECK(std::abs(*one.value + *one.bar->correction) == Approx(exact).epsilon(0.01));
+            CHECK(std::abs(*one.value) == Approx(exact).epsilon(0.01));
         }
     }
 }
@@ -180,15 +188,17 @@ TEST_CASE("where nothing heats there is nothing to remark on", "[findings]") {
 
 TEST_CASE("a limit within the error is too close to call", "[findings]") {
     Model m = board_with_chip();
-    const double hottest = solved(m).hottest.temperature;
-    m.limits = {Limit{.part = "chip", .below = hottest + 0.5}, Limit{.part = "chip", .below = hottest + 50.0}};
+    const Findings free = solved(m);
+    const double hottest = free.hottest.temperature, half = 0.5 * figure(free, FigureKind::max, "chip").error();
+    REQUIRE(half > 0.05);
+    m.limits = {Limit{.part = "chip", .below = hottest + half}, Limit{.part = "chip", .below = hottest + 50.0}};
     const Findings f = solved(m);
     CHECK(f.verdict() == Verdict::kept);
     int close = 0;
     for (const Warning& w : f.warnings) {
         if (w.kind != "too_close_to_call") continue;
         ++close;
-        CHECK_THAT(w.message, Contains("kept by 0.5 K") && Contains("too close to call") && Contains("estimate of the margin"));
+        CHECK_THAT(w.message, Contains("kept by") && Contains("too close to call"));
     }
     CHECK(close == 1);
     CHECK_THAT(to_text(f), Contains("±"));

@@ -201,7 +201,7 @@ TEST_CASE("heat in one part of any shapes is seen in another as the other way ro
         }
         const auto mean_of = [&](const char* heated, std::size_t seen) {
             model.powers = {Power{.into = {heated}, .total = 1.0}};
-            return findings(model, solve_steady(model, mesh, studies_of(model).front())).parts[seen].mean - 300.0;
+            return findings(model, solve_steady(model, mesh, studies_of(model).front()), {.errors = false}).parts[seen].mean - 300.0;
         };
         const std::size_t last = model.parts.size() - 1;
         if (last == 0) return;

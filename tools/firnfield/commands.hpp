@@ -35,6 +35,7 @@ struct SolveOptions {
     bool json = false;
     bool pictures = true;
     bool quiet = false;
+    bool as_meshed = false;
     bool errors = true, error_bars = false;
     bool why = true;
     bool resume = false;
@@ -47,7 +48,7 @@ struct CompareOptions {
     std::vector<std::string> studies, variants, sweeps;  // empty: all
     std::string base;
     std::filesystem::path out;
-    bool json = false, quiet = false, errors = true, error_bars = false, stale = false;
+    bool json = false, quiet = false, as_meshed = false, errors = true, error_bars = false, stale = false;
 };
 int compare(const CompareOptions& options);
 
@@ -55,7 +56,7 @@ struct WhyOptions {
     std::filesystem::path model;
     std::string study, variant, part, sensor;  // empty: the first study, the file as it stands, the tightest limit
     std::vector<std::string> set;
-    bool coldest = false, json = false, quiet = false;
+    bool coldest = false, json = false, quiet = false, as_meshed = false;
     std::filesystem::path chart;
 };
 int why(const WhyOptions& options);
@@ -65,7 +66,7 @@ struct SeekCommandOptions {
     std::string address, from, to, limit, study, variant;
     std::vector<std::string> set;
     std::string within = "0.05 K";
-    bool json = false, quiet = false;
+    bool json = false, quiet = false, as_meshed = false;
 };
 int seek(const SeekCommandOptions& options);
 
@@ -76,7 +77,7 @@ struct ToleranceOptions {
     int runs = 100;
     std::string budget = "30 min";  // beyond it differences instead of samples
     std::uint64_t seed = 1;
-    bool linear = false, json = false, quiet = false;
+    bool linear = false, json = false, quiet = false, as_meshed = false;
 };
 int tolerance(const ToleranceOptions& options);
 
@@ -146,7 +147,7 @@ bool open_closed_streams();
 int finished(int status, bool output_was_closed);
 
 /// Changes given as "address = value". Throws Error for one without "=".
-std::vector<Change> changes_of(const std::vector<std::string>& set);
+std::vector<Change> changes_of(const std::vector<std::string>& set, bool as_meshed = false);
 
 /// For what solves designs: one line a study, of so many where that is known.
 ProgressCallback design_progress(class ProgressLine& progress, std::size_t studies = 0);

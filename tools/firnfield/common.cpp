@@ -121,7 +121,7 @@ int finished(int status, bool output_was_closed) {
     return computation_failed;
 }
 
-std::vector<Change> changes_of(const std::vector<std::string>& set) {
+std::vector<Change> changes_of(const std::vector<std::string>& set, bool as_meshed) {
     const auto trimmed = [](std::string text) {
         text.erase(0, std::min(text.find_first_not_of(' '), text.size()));
         text.erase(text.find_last_not_of(' ') + 1);
@@ -134,6 +134,7 @@ std::vector<Change> changes_of(const std::vector<std::string>& set) {
             throw Error(fmt::format("--set takes an address and a value, as in --set \"pad = 1 mm\"; found \"{}\"", text));
         changes.push_back({trimmed(text.substr(0, equals)), trimmed(text.substr(equals + 1))});
     }
+    if (as_meshed) changes.push_back({"mesh.refine", "false"});
     return changes;
 }
 

@@ -72,8 +72,9 @@ int compare_folders(const CompareOptions& options) {
 
 int compare(const CompareOptions& options) {
     if (options.what.size() > 1 || std::filesystem::is_directory(options.what.front())) {
-        if (options.error_bars || !options.errors)
-            throw Error("--error-bars and --no-errors are for solving designs; results folders have the errors that they were made with");
+        if (options.error_bars || !options.errors || options.as_meshed)
+            throw Error(
+                "--error-bars, --no-errors and --as-meshed are for solving designs; results folders have the errors and meshes that they were made with");
         return compare_folders(options);
     }
     const std::filesystem::path& path = options.what.front();
@@ -94,7 +95,8 @@ int compare(const CompareOptions& options) {
 
     file.check(designs);
     std::vector<NamedModel> models;
-    for (const Design& d : designs) models.push_back({d.name, file.model(d)});
+    const std::vector<Change> changes = changes_of({}, options.as_meshed);
+    for (const Design& d : designs) models.push_back({d.name, file.model(d, changes)});
     ProgressLine progress(options.quiet, &folder);
     const std::size_t studies = models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size());
     const auto found = solve_designs(
@@ -105,7 +107,7 @@ int compare(const CompareOptions& options) {
     std::vector<Summary> summaries;
     for (std::size_t d = 0; d < designs.size(); ++d) {
         outcomes.push_back(outcome_of(designs[d], models[d].model, found[d]));
-        summaries.push_back(summarise(models[d].model, found[d], {seen_from(path, target), designs[d].name, {}}));
+        summaries.push_back(summarise(models[d].model, found[d], {seen_from(path, target), designs[d].name, changes}));
     }
     const std::size_t base = base_among(outcomes, options.base);
     const Comparison comparison = compare(file.base().title, std::move(outcomes), base);

@@ -18,6 +18,11 @@ void let_threads_sleep(char** argv) {
     if (setenv("OMP_WAIT_POLICY", "passive", 0) == 0) execv("/proc/self/exe", argv);
 }
 
+/// A change of the model like any other, with a flag of its own because it is asked for often.
+void add_as_meshed(CLI::App& command, bool& as_meshed) {
+    command.add_flag("--as-meshed", as_meshed, "Do not refine the mesh where errors come from (as mesh.refine = false does)");
+}
+
 }  // namespace
 
 static int run(int argc, char** argv) {
@@ -51,6 +56,7 @@ static int run(int argc, char** argv) {
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
     solve_command->add_flag("!--no-why", solve_options.why, "Do not work out why the tightest place is as hot as it is");
     solve_command->add_flag("--quiet", solve_options.quiet, "No progress on standard error");
+    add_as_meshed(*solve_command, solve_options.as_meshed);
     auto* solve_no_errors =
         solve_command->add_flag("!--no-errors", solve_options.errors, "Do not work out how far figures may be off because cells have a size");
     solve_command->add_flag("--error-bars", solve_options.error_bars, "Work that out from a finer and a coarser mesh instead")->excludes(solve_no_errors);
@@ -71,6 +77,7 @@ static int run(int argc, char** argv) {
     compare_command->add_option("--out", compare_options.out, "Results folder (default: the model's name with .comparison; none for folders)");
     compare_command->add_flag("--json", compare_options.json, "Print JSON instead of text");
     compare_command->add_flag("--quiet", compare_options.quiet, "No progress on standard error");
+    add_as_meshed(*compare_command, compare_options.as_meshed);
     auto* compare_no_errors =
         compare_command->add_flag("!--no-errors", compare_options.errors, "Do not work out how far figures may be off because cells have a size");
     compare_command->add_flag("--error-bars", compare_options.error_bars, "Work that out from a finer and a coarser mesh of each design instead")
@@ -89,6 +96,7 @@ static int run(int argc, char** argv) {
     why_command->add_option("--chart", why_options.chart, "Draw a chart as FILE.svg and FILE.png, too");
     why_command->add_flag("--json", why_options.json, "Print JSON instead of text");
     why_command->add_flag("--quiet", why_options.quiet, "No progress on standard error");
+    add_as_meshed(*why_command, why_options.as_meshed);
 
     SeekCommandOptions seek_options;
     auto* seek_command = app.add_subcommand("seek", "Find the value of one quantity at which a limit is just met");
@@ -103,6 +111,7 @@ static int run(int argc, char** argv) {
     seek_command->add_option("--within", seek_options.within, "A margin this small counts as met (default: 0.05 K)");
     seek_command->add_flag("--json", seek_options.json, "Print JSON instead of text");
     seek_command->add_flag("--quiet", seek_options.quiet, "No progress on standard error");
+    add_as_meshed(*seek_command, seek_options.as_meshed);
 
     ToleranceOptions tolerance_options;
     auto* tolerance_command = app.add_subcommand("tolerance", "Tell how likely limits are kept when parameters vary as their spreads say");
@@ -116,6 +125,7 @@ static int run(int argc, char** argv) {
     tolerance_command->add_option("--set", tolerance_options.set, "Change a value, as in \"fins = 16\"");
     tolerance_command->add_flag("--json", tolerance_options.json, "Print JSON instead of text");
     tolerance_command->add_flag("--quiet", tolerance_options.quiet, "No progress on standard error");
+    add_as_meshed(*tolerance_command, tolerance_options.as_meshed);
 
     ReportOptions report_options;
     auto* report_command = app.add_subcommand("report", "Write one HTML page with everything in a results folder, to be opened without a network");

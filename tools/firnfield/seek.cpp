@@ -38,7 +38,7 @@ int seek(const SeekCommandOptions& options) {
     if (from.unit != to.unit) throw Error(fmt::format("--from and --to take the same unit, found \"{}\" and \"{}\"", from.unit, to.unit));
     const auto text_of = [&](double at) { return fmt::format("{:.12g}{}{}", at, from.unit.empty() ? "" : " ", from.unit); };
     const auto model_at = [&](double at) {
-        std::vector<Change> changes = changes_of(options.set);
+        std::vector<Change> changes = changes_of(options.set, options.as_meshed);
         changes.push_back({options.address, text_of(at)});
         return file.model(design, changes);
     };

@@ -49,7 +49,8 @@ void tell_left(ResultsFolder& folder, ProgressLine& progress) {
 
 int solve(const SolveOptions& options) {
     const ModelFile file = read_model_file(options.model);
-    const Origins from{.file = options.model.string(), .design = options.variant, .changes = changes_of(options.set), .length_unit = file.length_unit()};
+    const Origins from{
+        .file = options.model.string(), .design = options.variant, .changes = changes_of(options.set, options.as_meshed), .length_unit = file.length_unit()};
     const Model model = file.model(file.design(options.variant), from.changes);
     const std::vector<Study> studies = chosen_studies(model, options.studies);
     if (options.error_bars) require_error_bars(studies);

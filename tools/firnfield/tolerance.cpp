@@ -17,7 +17,7 @@ int tolerance(const ToleranceOptions& options) {
     if (spread.empty())
         throw Error(fmt::format("no parameter of {} has a spread; write one as pad = {{ value = \"0.5 mm\", uniform = \"0.1 mm\" }}", options.model.string()));
     const auto model_at = [&](std::span<const double> values) {
-        std::vector<Change> changes = changes_of(options.set);
+        std::vector<Change> changes = changes_of(options.set, options.as_meshed);
         for (std::size_t p = 0; p < spread.size(); ++p) changes.push_back(change_to(spread[p], values[p]));
         return file.model(design, changes);
     };

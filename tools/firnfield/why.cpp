@@ -11,7 +11,7 @@ namespace firnfield::command {
 int why(const WhyOptions& options) {
     if (!options.part.empty() && !options.sensor.empty()) throw Error("name a part or a sensor, not both");
     const ModelFile file = read_model_file(options.model);
-    const Model model = file.model(file.design(options.variant), changes_of(options.set));
+    const Model model = file.model(file.design(options.variant), changes_of(options.set, options.as_meshed));
     const std::vector<Study> studies = studies_of(model);
     if (!options.study.empty()) require_studies(model, {options.study});
     const Study& study =

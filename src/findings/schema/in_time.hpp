@@ -141,6 +141,7 @@ void fields(V& v, const TimeFindings&) {
     v.rows(&TimeFindings::sensors, {.name = "sensors"});
     v.rows(&TimeFindings::thermostats, {.name = "thermostats"});
     v.row(&TimeFindings::energy, {.name = "energy", .meaning = "of the whole time; of a cyclic study over one cycle"});
+    v.rows(&TimeFindings::layers, {.name = "layers", .meaning = "`mesh.layers` of the mesh, with those that the refinement of a steady study added"});
     v.row(&TimeFindings::why, {.name = "why", .meaning = "of the worst moment"});
     v.value(&TimeFindings::end_time, kinds::time, {.name = "end_time"});
     v.text(&TimeFindings::stopped, {.name = "stopped", .meaning = "why it ended"});

@@ -72,6 +72,17 @@ void fields(V& v, const Inspection::PoorestResolution&) {
 }
 
 template <typename V>
+void fields(V& v, const Inspection::ThinCells&) {
+    using Row = Inspection::ThinCells;
+    v.text(&Row::part, {.name = "part", .head = "part"});
+    v.text(&Row::along, {.name = "along", .head = "along"});
+    v.value(&Row::at, kinds::length, {.name = "at", .meaning = "the plane that they begin at", .head = "from"});
+    v.value(&Row::cell, kinds::length, {.name = "cell", .meaning = "thickness of the first one", .head = "first cell"});
+    v.text(&Row::footprint, {.name = "footprint", .meaning = "what touches or acts there", .head = "for the footprint of"});
+    v.value(&Row::width, kinds::length, {.name = "width", .meaning = "of the footprint", .head = "width"});
+}
+
+template <typename V>
 void fields(V& v, const Inspection&) {
     v.text(&Inspection::title, {.name = "title"});
     v.count(&Inspection::cells, {.name = "cells"});
@@ -89,8 +100,10 @@ void fields(V& v, const Inspection&) {
     v.rows(&Inspection::near_misses, {.name = "near_misses"});
     v.rows(&Inspection::studies, {.name = "studies"});
     v.number(&Inspection::memory, {.name = "memory", .meaning = "bytes that the study which takes most of them needs at most, about"});
+    v.value(&Inspection::refined_up_to, kinds::number, {.name = "refined_up_to", .meaning = "cells at which refining the mesh ends; null: it is not refined"});
     v.value(&Inspection::error_target, kinds::temperature_difference, {.name = "error_target"});
     v.row(&Inspection::poorest, {.name = "coarsest", .meaning = "the part with the fewest cells through it"});
+    v.rows(&Inspection::thin_cells, {.name = "thin_cells", .meaning = "where cells are thin because heat spreads from a footprint; twelve at most"});
     v.rows(&Inspection::warnings, {.name = "warnings"});
 }
 

@@ -15,7 +15,8 @@ inline constexpr FieldWords<3> study_words{"steady", "transient", "cyclic"};
 inline constexpr FieldWords<2> side_words{"above", "below"};
 inline constexpr FieldWords<2> extreme_words{"hottest", "coldest"};
 inline constexpr FieldWords<3> axis_names{"x", "y", "z"};
-inline constexpr FieldWords<9> contribution_words{"part", "joint", "resistor", "convection", "radiation", "load", "surroundings", "warming up", "rest"};
+inline constexpr FieldWords<10> contribution_words{"part", "joint",        "resistor",   "convection", "radiation",
+                                                   "load", "surroundings", "warming up", "mesh",       "rest"};
 inline constexpr FieldWords<8> sensitivity_words{"conductivity", "joint resistance", "resistance", "convection", "radiation", "power", "ambient", "hold"};
 
 template <typename V>
@@ -42,8 +43,9 @@ void fields(V& v, const DiscretisationError&) {
     v.value(&DiscretisationError::order, kinds::number, {.name = "order", .meaning = "observed order of convergence; null: it cannot be told"});
     v.flag(&DiscretisationError::exact, {.name = "exact", .meaning = "all meshes give the same"});
     v.flag(&DiscretisationError::trusted, {.name = "trusted", .meaning = "the meshes agree on an order, or on the value; one mesh: it is fine enough to tell"});
-    v.value(&DiscretisationError::correction, kinds::number,
-            {.name = "correction", .meaning = "in that unit: what the value is probably off, to be added to it; null: told from several meshes"});
+    v.value(
+        &DiscretisationError::correction, kinds::number,
+        {.name = "correction", .meaning = "in that unit: what was added to the value that the mesh gives; null: told from several meshes, nothing was added"});
 }
 
 /// What a figure is of, whatever its value.
@@ -61,6 +63,8 @@ template <typename V>
 void fields(V& v, const Figure& now) {
     fields(v, now, WithoutValue{});
     v.measured(&Figure::value, *info(now.kind).quantity, {.name = "value", .meaning = "in that unit"});
+    v.measured(&Figure::solved, *info(now.kind).quantity,
+               {.name = "solved", .meaning = "in that unit: what the mesh gives, before the correction; null: nothing was added"});
     v.row(&Figure::bar, {.name = "error_bar", .meaning = "how far the mesh lets it be off"});
 }
 
@@ -237,14 +241,27 @@ void fields(V& v, const LayerSize&) {
 }
 
 template <typename V>
+void fields(V& v, const MeshRefinement::Round&) {
+    using Row = MeshRefinement::Round;
+    v.count(&Row::cells, {.name = "cells"});
+    v.text(&Row::worst, {.name = "worst", .meaning = "part, sensor or node whose temperature was known worst for what it may be off"});
+    v.value(&Row::error, kinds::temperature_difference, {.name = "error", .meaning = "of that"});
+    v.value(&Row::allowed, kinds::temperature_difference, {.name = "allowed"});
+}
+
+template <typename V>
+void fields(V& v, const MeshRefinement&) {
+    v.rows(&MeshRefinement::rounds, {.name = "rounds", .meaning = "one for each solve"});
+    v.flag(&MeshRefinement::met, {.name = "met", .meaning = "limits, sensors and the hottest place are known as well as they have to be"});
+    v.text(&MeshRefinement::outlook, {.name = "outlook", .meaning = "where they are not: what was reached, and what stood in the way"});
+}
+
+template <typename V>
 void fields(V& v, const ErrorBars&) {
     v.counts(&ErrorBars::cells, {.name = "cells", .meaning = "of the meshes, finest first"});
     v.value(&ErrorBars::ratio, kinds::number, {.name = "ratio", .meaning = "of the cell sizes from one mesh to the next"});
     v.value(&ErrorBars::scale, kinds::number, {.name = "scale", .meaning = "of the finest mesh's cells to the model's own"});
-    v.rows(&ErrorBars::layers, {.name = "layers", .meaning = "where an error target made cells smaller still"});
     v.value(&ErrorBars::largest_temperature_error, kinds::temperature_difference, {.name = "largest_temperature_error"});
-    v.value(&ErrorBars::target, kinds::temperature_difference, {.name = "target"});
-    v.text(&ErrorBars::outlook, {.name = "outlook", .meaning = "whether the target is met, and what it would take"});
 }
 
 template <typename V>
@@ -286,6 +303,8 @@ void fields(V& v, const Findings& now) {
     fields(v, now, AtTheEnd{});
     v.row(&Findings::why, {.name = "why", .meaning = "of the tightest limit, or of the hottest place"});
     v.row(&Findings::error_bars, {.name = "error_bars", .meaning = "where they were worked out"});
+    v.row(&Findings::refinement, {.name = "refinement", .meaning = "where the mesh was refined"});
+    v.rows(&Findings::layers, {.name = "layers", .meaning = "`mesh.layers` of the mesh, with those that refinement added"});
     v.row(&Findings::summary, {.name = "solver"});
     v.rows(&Findings::figures, {.name = "figures", .meaning = "what designs are compared by"});
 }
