@@ -5,6 +5,7 @@
 #include <firnfield/findings.hpp>
 #include <firnfield/transient.hpp>
 
+#include <array>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -136,6 +137,11 @@ struct TimeFindings {
 /// What a study of either kind gave.
 using StudyFindings = std::variant<Findings, TimeFindings>;
 
+/// What was added to a reading because cells have a size, and what that leaves open. K, or s for a time.
+struct ReadingError {
+    double added = 0.0, open = 0.0;
+};
+
 /// All that a recorder has seen: plain values, so that a run can be put aside and taken up again.
 struct TimeRecord {
     struct LimitTrack {
@@ -144,14 +150,18 @@ struct TimeRecord {
         std::vector<Interval> beyond{};
         Moment worst{};
         bool judged = false;
+        ReadingError worst_error{}, since_error{};
+        std::vector<std::array<ReadingError, 2>> beyond_errors{};  // of both ends
     };
     struct PartTrack {
         Moment coldest{}, hottest{};
         double integral = 0.0;  // K s
         double melted_most = 0.0, melted_last = 0.0;
+        ReadingError coldest_error{}, hottest_error{}, integral_error{};  // the last K s
     };
     struct SensorTrack {
         double lowest = 0.0, highest = 0.0, lowest_time = 0.0, highest_time = 0.0, integral = 0.0;
+        ReadingError highest_error{};
     };
     bool started = false;
     double time = 0.0;
@@ -162,6 +172,12 @@ struct TimeRecord {
     std::vector<SensorTrack> sensors{};
     std::vector<double> on_energy{}, on_time{};  // per thermostat
     History history{};
+    /// Whether errors were worked out in every step so far; empty before the first.
+    std::optional<bool> errors{};
+    std::vector<ReadingError> now{};  // of all readings at `time`
+    /// Between which temperatures can lie, K: those of all surroundings and of the start, where no load heats or cools.
+    double lowest_known = 0.0, highest_known = 0.0;
+    bool heated = false, cooled = false;
 };
 
 /// The moment of a run that matters most: where the smallest margin is, or where it is hottest when no limit counts.
@@ -220,8 +236,9 @@ private:
 /// Meshes the model, runs a transient or cyclic study and tells what happened: all of it in one call. A study that it starts from is
 /// solved before. Throws what solve_transient() throws, and ModelError for a start from a results folder, which is read elsewhere.
 /// `mesh` may be one that exists already; `progress` may stop it with Cancelled.
+/// `errors`: correct its figures for what the mesh makes wrong, and tell in Figure::bar what that and the steps leave open.
 [[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh = {},
-                                           const ProgressCallback& progress = {});
+                                           const ProgressCallback& progress = {}, bool errors = true);
 
 /// Solves a study of any kind and explains what `what` names: of a study in time its worst moment. `what.progress` is told of all of it.
 [[nodiscard]] Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what = {});

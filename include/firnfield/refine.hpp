@@ -13,6 +13,9 @@ struct RefineOptions {
     SteadyOptions steady{};
 };
 
+/// Where a model has studies in time only: each of many steps costs several solves.
+inline constexpr double most_cells_in_time = 2e5;
+
 /// A study solved on the last of the meshes, and its findings with Findings::refinement and Findings::layers.
 struct RefinedSolution {
     SteadySolution solution{};
@@ -27,8 +30,8 @@ struct RefinedSolution {
 /// (goal-oriented error estimation: R. Becker and R. Rannacher, Acta Numerica 10 (2001) 1). A mesh that is fine enough costs one solve and the estimate.
 [[nodiscard]] RefinedSolution solve_refined(const Model& model, const Study& study, const RefineOptions& options = {});
 
-/// MeshOptions::layers that the model's first steady study is refined to; the model's own where it has none, is not to be refined, or where that study
-/// cannot be solved (which is its own affair). Throws Cancelled.
+/// MeshOptions::layers that the model's first steady study is refined to; without one, that which its first study in time would settle to with its loads on
+/// all the time, to most_cells_in_time at most. The model's own where it is not to be refined, or where that cannot be solved. Throws Cancelled.
 [[nodiscard]] std::vector<LayerSize> refined_layers(const Model& model, const ProgressCallback& progress = {});
 
 /// The model with the layers that refinement found: the same mesh for other designs and studies.

@@ -6,6 +6,7 @@
 #include <firnfield/network.hpp>
 #include <firnfield/steady.hpp>
 
+#include <array>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -17,6 +18,10 @@ namespace firnfield {
 
 class ContactReader;
 class Drive;
+class MeshErrors;
+
+/// What has to be added to the temperatures of all nodes because cells have a size, K: after one and after two rounds of the correction.
+using NodeErrors = std::array<std::vector<double>, 2>;
 
 /// An accepted step and all that lies within it: a cubic through temperatures and their rates at both ends.
 class TimeStep {
@@ -28,6 +33,8 @@ public:
     std::span<const double> content_begin{}, content_end{};  ///< K; empty where heat content and temperature are the same
     std::vector<bool> on{};                                  ///< of every thermostat of the model, within the step
     bool jump_at_end = false;                                ///< loads jump or bend there, or a thermostat switches
+    /// What the mesh makes wrong at the end, and at the beginning where that does not follow from the step before; null where that is not asked for.
+    const MeshErrors *errors_begin = nullptr, *errors_end = nullptr;
     std::vector<double> projected{};  ///< rises that temperatures tend to from `end`; empty where that was not asked for or goes on changing
 
     [[nodiscard]] double rise(Index node, double time) const;
@@ -71,6 +78,7 @@ struct TransientState {
     double time = 0.0, next_length = 0.0;  ///< s
     double reference = 0.0;                ///< K
     std::vector<double> rise{}, rate{};    ///< K, K/s of heat content
+    NodeErrors errors{};                   ///< K of heat content; empty where they are not worked out
     HeatFlows flows{};                     ///< W, that the rates belong to
     std::vector<bool> on{};
     std::vector<double> since{};  ///< s, when each thermostat switched last
@@ -90,10 +98,14 @@ struct TransientOptions {
     std::optional<TransientState> resume{};
     bool time_constant = true;                 ///< work out the slowest time constant at the end
     std::shared_ptr<const Network> network{};  ///< of the study, where it was built before
+    bool errors = false;                       ///< work out what the mesh makes wrong, for those who watch the steps
+    NodeErrors start_errors{};                 ///< of the temperatures to start from; empty: none, as of temperatures that are given
 };
 
 struct TransientSolution {
     SteadySolution end{};   ///< temperatures and network at the end
+    NodeErrors errors{};    ///< of the temperatures at the end, where that was asked for
+    std::string no_errors{};  ///< why they are not known although they were asked for
     double end_time = 0.0;  ///< s
     std::string stopped{};  ///< why: "the time is over", "steady", …
     std::vector<Switching> switchings{};

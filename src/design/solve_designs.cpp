@@ -137,7 +137,7 @@ private:
             const ProgressCallback progress = watch(name, study.name);
             announce(progress, {.stage = "begins"});
             if (study.kind != StudyKind::steady) {
-                out_[d].emplace_back(solve_over_time(model, study, meshes_.of(meshed(d, study)), progress));
+                out_[d].emplace_back(solve_over_time(model, study, meshes_.of(meshed(d, study)), progress, options_.errors));
                 continue;
             }
             const SteadyOptions steady{.progress = progress};

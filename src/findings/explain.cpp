@@ -122,9 +122,9 @@ private:
             MeshError error(model_, solution_, options_.progress);
             error.correct();
             error.correct();
-            if (place_) return error.of_extreme(*place_, !options_.coldest);
+            if (place_) return error.reader().of_extreme(*place_, !options_.coldest);
             const Index cell = out_.spot.lumped ? no_index : cell_at_point(model_, mesh_, out_.spot.body, out_.spot.at, "sensor");
-            return error.of_reading(readout_, cell, out_.spot.at);
+            return error.reader().of_reading(readout_, cell, out_.spot.at);
         } catch (const ComputationError&) {
             return 0.0;  // findings() leaves it then, too, and says so
         }

@@ -54,18 +54,17 @@ double change_in(const std::vector<Figure>& others, std::size_t likely, const Fi
 /// Findings after two rounds of the correction, with what those leave open.
 Findings corrected(const Model& model, const SteadySolution& solution, const std::vector<Figure>& solved, MeshError& error) {
     error.correct();
-    const std::vector<Figure> first = evaluate(model, solution, &error).figures;
+    const std::vector<Figure> first = evaluate(model, solution, &error.reader()).figures;
     error.correct();
-    Findings out = evaluate(model, solution, &error);
-    const std::vector<Figure> doubted = evaluate(model, solution, &error, true).figures;
+    Findings out = evaluate(model, solution, &error.reader());
+    const std::vector<Figure> doubted = evaluate(model, solution, &error.reader(), true).figures;
     const std::vector<std::string> thin = parts_too_thin(model, *solution.mesh);
     for (std::size_t i = 0; i < out.figures.size(); ++i) {
         Figure& figure = out.figures[i];
         const double added = -change_in(solved, i, figure), unsettled = change_in(first, i, figure);
-        const double rounding = 1e-9 * std::max(1.0, std::abs(*figure.value)), least = least_share * scale_of(figure, solution.network->lowest_known);
         figure.solved = *figure.value - added;
         figure.bar = DiscretisationError{
-            .error = safety * (std::abs(unsettled) + left_over * std::abs(added)) + std::abs(change_in(doubted, i, figure)) + least + rounding,
+            .error = left_open(unsettled, added) + std::abs(change_in(doubted, i, figure)) + least_open(figure, solution.network->lowest_known),
             .trusted = std::find(thin.begin(), thin.end(), figure.name) == thin.end(),
             .correction = added,
         };
@@ -74,6 +73,10 @@ Findings corrected(const Model& model, const SteadySolution& solution, const std
 }
 
 }  // namespace
+
+double left_open(double unsettled, double added) { return safety * (std::abs(unsettled) + left_over * std::abs(added)); }
+
+double least_open(const Figure& figure, double coldest) { return least_share * scale_of(figure, coldest) + 1e-9 * std::max(1.0, std::abs(*figure.value)); }
 
 double scale_of(const Figure& figure, double coldest) {
     const std::optional<double> temperature = temperature_of(figure);
@@ -94,14 +97,20 @@ Findings with_errors(const Model& model, const SteadySolution& solution, Finding
     } catch (const std::bad_alloc&) {
         reason = "not enough memory";
     }
-    solved.warnings.push_back(
-        {"no_errors", fmt::format("how far the mesh lets figures be off could not be worked out, nothing is corrected for it: {}", reason)});
+    tell_no_errors(solved.warnings, reason);
     return solved;
 }
 
-void tell_uncertain(Findings& findings, double coldest) {
+void tell_no_errors(std::vector<Warning>& warnings, const std::string& reason) {
+    warnings.push_back({"no_errors", fmt::format("how far the mesh lets figures be off could not be worked out, nothing is corrected for it: {}", reason)});
+}
+
+namespace {
+
+template <typename StudyFound>
+void tell_uncertain_of(StudyFound& findings, double coldest) {
     const auto kelvin = [](double k) { return fmt::format("{:.2g} K", std::abs(k)); };
-    for (const LimitFinding& limit : findings.limits) {
+    for (const auto& limit : findings.limits) {
         const Figure* figure = margin_of(findings.figures, limit);
         if (figure == nullptr || figure->error() < noticeable || std::abs(limit.margin) >= figure->error()) continue;
         findings.warnings.push_back(
@@ -119,11 +128,20 @@ void tell_uncertain(Findings& findings, double coldest) {
     for (std::size_t i = 0; i < std::min(unsure.size(), told_at_most); ++i) {
         const Figure& figure = *unsure[i];
         message += fmt::format("{}{}: ±{}", i == 0 ? "" : ", ", in_quotes(figure.name), kelvin(figure.error()));
+        // At the corner of a small source the hottest spot goes on rising with ever finer cells; the mean does not.
+        const Figure* mean = figure.kind == FigureKind::max ? find_figure(findings.figures, FigureKind::mean, figure.name) : nullptr;
+        if (mean != nullptr && mean->bar && mean->error() < 0.5 * figure.error())
+            message += fmt::format(" (its mean of {} to ±{})", show_celsius(*mean->value), kelvin(std::max(mean->error(), noticeable)));
     }
     if (unsure.size() > told_at_most) message += fmt::format(" and {} more", unsure.size() - told_at_most);
     findings.warnings.push_back(
         {"mesh_too_coarse",
          message + "; set mesh.error_target to have it refined for every part, or give those parts and what they touch smaller cells (cell)"});
 }
+
+}  // namespace
+
+void tell_uncertain(Findings& findings, double coldest) { tell_uncertain_of(findings, coldest); }
+void tell_uncertain(TimeFindings& findings, double coldest) { tell_uncertain_of(findings, coldest); }
 
 }  // namespace firnfield

@@ -115,9 +115,9 @@ const Figure* find_figure(std::span<const Figure> figures, FigureKind kind, cons
     return found == figures.end() ? nullptr : &*found;
 }
 
-const Figure* margin_of(std::span<const Figure> figures, const LimitFinding& limit) {
+const Figure* limit_figure(std::span<const Figure> figures, FigureKind kind, const std::string& subject, bool upper, double limit) {
     const auto found = std::find_if(figures.begin(), figures.end(), [&](const Figure& f) {
-        return f.kind == FigureKind::margin && f.name == limit.subject && f.upper == limit.upper && f.limit == limit.limit;
+        return f.kind == kind && f.name == subject && f.upper == upper && f.limit == limit;
     });
     return found == figures.end() ? nullptr : &*found;
 }

@@ -25,8 +25,14 @@ template <typename Row>
 /// The figure of a kind and name; null where there is none.
 [[nodiscard]] const Figure* find_figure(std::span<const Figure> figures, FigureKind kind, const std::string& name);
 
+/// The figure of a kind that one side of a limit has; null where there is none.
+[[nodiscard]] const Figure* limit_figure(std::span<const Figure> figures, FigureKind kind, const std::string& subject, bool upper, double limit);
+
 /// The figure that tells a limit's margin; null where there is none.
-[[nodiscard]] const Figure* margin_of(std::span<const Figure> figures, const LimitFinding& limit);
+template <typename Limit>
+[[nodiscard]] const Figure* margin_of(std::span<const Figure> figures, const Limit& limit) {
+    return limit_figure(figures, FigureKind::margin, limit.subject, limit.upper, limit.limit);
+}
 
 [[nodiscard]] std::vector<Figure> figures_of(const Findings& findings);
 [[nodiscard]] std::vector<Figure> figures_of(const TimeFindings& findings);

@@ -28,13 +28,14 @@ namespace {
 /// Reductions of a solution over parts, joints, surfaces and loads.
 class Evaluation {
 public:
-    Evaluation(const Model& model, const SteadySolution& solution, const MeshError* error, bool doubted)
+    Evaluation(const Model& model, const SteadySolution& solution, const ErrorReader* error, bool doubted, const std::optional<PossibleRange>& range)
         : model_(model),
           solution_(solution),
           mesh_(*solution.mesh),
           network_(*solution.network),
           error_(error),
           doubted_(doubted),
+          range_(range),
           groups_(group_parts(mesh_)),
           bodies_(Extremes(mesh_).of(solution.nodes(), solution.patch_temperature, solution.contacts)) {}
 
@@ -141,6 +142,7 @@ private:
     /// Nothing gets colder than all surroundings where no load takes heat out, nor hotter where none puts any in.
     double bounded(double temperature) const {
         if (error_ == nullptr) return temperature;
+        if (range_) return range_->moved_into(temperature);
         if (!cooled_ && temperature < network_.lowest_known) return network_.lowest_known;
         if (!heated_ && temperature > network_.highest_known) return network_.highest_known;
         return temperature;
@@ -363,8 +365,9 @@ private:
     const SteadySolution& solution_;
     const Mesh& mesh_;
     const Network& network_;
-    const MeshError* error_;
+    const ErrorReader* error_;
     bool doubted_;
+    std::optional<PossibleRange> range_;
     bool heated_ = false, cooled_ = false;
     std::vector<PartGroup> groups_;
     BodyTemperatures bodies_;
@@ -375,8 +378,8 @@ private:
 
 }  // namespace
 
-Findings evaluate(const Model& model, const SteadySolution& solution, const MeshError* error, bool doubted) {
-    return Evaluation(model, solution, error, doubted).evaluate();
+Findings evaluate(const Model& model, const SteadySolution& solution, const ErrorReader* error, bool doubted, const std::optional<PossibleRange>& range) {
+    return Evaluation(model, solution, error, doubted, range).evaluate();
 }
 
 Findings findings(const Model& model, const SteadySolution& solution, const FindingsOptions& options) {

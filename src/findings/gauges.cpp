@@ -4,11 +4,13 @@
 
 #include <firnfield/quantity.hpp>
 
+#include "findings/error_reader.hpp"
 #include "model/bodies.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 
 namespace firnfield {
@@ -21,7 +23,9 @@ Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, con
         if (picks_only_left_out(model, {&sensor.in, 1})) continue;
         sensors.push_back(sensor);
         if (!network) network = std::make_shared<const Network>(build_network(model, *mesh, study));
-        probes_.emplace_back(model, *mesh, *network, contacts_, sensor.in, sensor.at, fmt::format("sensor[{}].at", s));
+        const std::string address = fmt::format("sensor[{}].at", s);
+        probes_.emplace_back(model, *mesh, *network, contacts_, sensor.in, sensor.at, address);
+        sensor_cells_.push_back(find_node(model, sensor.in) ? no_index : cell_at_point(model, *mesh, sensor.in, sensor.at, address));
     }
     find_subjects();
     find_melting();
@@ -73,7 +77,25 @@ void Gauges::find_melting() {
     }
 }
 
-Sample Gauges::sample(const TimeStep& step, double time) const {
+namespace {
+
+/// Straight from the beginning of a step to its end.
+ReadingError between(const StepErrors& errors, std::size_t i, double share) {
+    const ReadingError &from = errors.begin[i], &to = errors.end[i];
+    return {from.added + share * (to.added - from.added), from.open + share * (to.open - from.open)};
+}
+
+ReadingErrors between(const StepErrors& errors, double share) {
+    ReadingErrors out(errors.end.size());
+    for (std::size_t i = 0; i < out.size(); ++i) out[i] = between(errors, i, share);
+    return out;
+}
+
+double share_of(const TimeStep& step, double time) { return std::clamp((time - step.begin) / (step.end - step.begin), 0.0, 1.0); }
+
+}  // namespace
+
+Sample Gauges::sample(const TimeStep& step, double time, const StepErrors& errors, const PossibleRange& range) const {
     Sample out;
     out.time = time;
     const std::vector<double> rise = step.rises(time);
@@ -81,14 +103,16 @@ Sample Gauges::sample(const TimeStep& step, double time) const {
     read_temperatures(step.network(time), nodes, out);
     out.flows = heat_flows(step.network(time), nodes);
     if (melts) out.melted = melted(nodes);
+    correct(out, between(errors, share_of(step, time)), range);
     judge(out);
     return out;
 }
 
-Sample Gauges::tendency(const TimeStep& step) const {
+Sample Gauges::tendency(const TimeStep& step, const StepErrors& errors, const PossibleRange& range) const {
     Sample out;
     if (step.projected.empty()) return out;
     read_temperatures(step.network(step.end), {step.reference, step.projected}, out);
+    correct(out, errors.end, range);
     judge(out);
     return out;
 }
@@ -97,6 +121,50 @@ void Gauges::read_temperatures(const Network& network, const NodeTemperatures& n
     out.bodies = extremes_.of(nodes, patch_temperatures(*mesh, network, nodes), contact_temperatures(contacts_, *mesh, network, nodes));
     const NodeReading reading = nodes;
     for (const Probe& probe : probes_) out.sensors.push_back(probe.read(network, reading));
+}
+
+ReadingErrors Gauges::errors_at(const TimeStep& step, double time, const MeshErrors& found) const {
+    const Network& network = step.network(time);
+    const std::span<const double> rise = time == step.end ? step.rise_end : step.rise_begin;
+    Sample read;
+    read_temperatures(network, {step.reference, rise}, read);
+    const auto readings = [&](const Defects& defects) {
+        const ErrorReader reader(*mesh, network, rise, defects);
+        std::vector<double> out(error_index(ReadingOf::sensor, sensors.size()), 0.0);
+        for (Index cell = 0; cell < mesh->cells.size(); ++cell)
+            out[error_index(ReadingOf::mean, mesh->cells.body[cell])] += mesh->cells.volume[cell] * defects.of_node(cell);
+        for (std::size_t b = 0; b < mesh->bodies.size(); ++b) {
+            out[error_index(ReadingOf::coldest, b)] = reader.of_extreme(read.bodies.coldest_place[b], false);
+            out[error_index(ReadingOf::hottest, b)] = reader.of_extreme(read.bodies.hottest_place[b], true);
+            out[error_index(ReadingOf::mean, b)] /= mesh->bodies[b].volume;
+        }
+        for (std::size_t s = 0; s < sensors.size(); ++s)
+            out[error_index(ReadingOf::sensor, s)] = reader.of_reading(probes_[s].readout(), sensor_cells_[s], sensors[s].at);
+        return out;
+    };
+    const std::vector<double> first = readings(found.first()), second = readings(found.second());
+    ReadingErrors out(second.size());
+    for (std::size_t i = 0; i < out.size(); ++i) out[i] = {second[i], left_open(second[i] - first[i], second[i])};
+    const ErrorReader reader(*mesh, network, rise, found.second());
+    for (std::size_t b = 0; b < mesh->bodies.size(); ++b) {
+        out[error_index(ReadingOf::coldest, b)].open += std::abs(reader.doubt_in_extreme(read.bodies.coldest_place[b], false));
+        out[error_index(ReadingOf::hottest, b)].open += std::abs(reader.doubt_in_extreme(read.bodies.hottest_place[b], true));
+    }
+    return out;
+}
+
+/// As findings of a steady solution are: the place that was found, by what is off there.
+void Gauges::correct(Sample& sample, ReadingErrors errors, const PossibleRange& range) const {
+    sample.errors = std::move(errors);
+    if (sample.errors.empty()) return;
+    for (std::size_t b = 0; b < mesh->bodies.size(); ++b) {
+        double &cold = sample.bodies.coldest[b].temperature, &hot = sample.bodies.hottest[b].temperature;
+        hot = range.moved_into(hot + sample.errors[error_index(ReadingOf::hottest, b)].added);
+        cold = std::min(hot, range.moved_into(cold + sample.errors[error_index(ReadingOf::coldest, b)].added));
+        sample.bodies.mean[b] = std::clamp(sample.bodies.mean[b] + sample.errors[error_index(ReadingOf::mean, b)].added, cold, hot);
+    }
+    for (std::size_t s = 0; s < sensors.size(); ++s)
+        sample.sensors[s] = range.moved_into(sample.sensors[s] + sample.errors[error_index(ReadingOf::sensor, s)].added);
 }
 
 std::vector<double> Gauges::melted(const NodeTemperatures& nodes) const {
@@ -114,26 +182,39 @@ std::vector<double> Gauges::melted(const NodeTemperatures& nodes) const {
 void Gauges::judge(Sample& out) const {
     for (const LimitSubject& subject : subjects) {
         Spot spot;
+        std::size_t read = 0;  // of out.errors
         if (subject.sensor) {
+            read = error_index(ReadingOf::sensor, *subject.sensor);
             const Sensor& sensor = sensors[*subject.sensor];
             spot = {out.sensors[*subject.sensor], sensor.at, sensor.in, find_node(model, sensor.in).has_value()};
         } else {
-            spot = subject.upper ? out.bodies.hottest[subject.bodies.front()] : out.bodies.coldest[subject.bodies.front()];
+            const std::vector<Spot>& spots = subject.upper ? out.bodies.hottest : out.bodies.coldest;
+            Index worst = subject.bodies.front();
             for (const Index b : subject.bodies) {
-                const Spot& other = subject.upper ? out.bodies.hottest[b] : out.bodies.coldest[b];
-                if (subject.upper ? other.temperature > spot.temperature : other.temperature < spot.temperature) spot = other;
+                if (subject.beyond(spots[b].temperature) > subject.beyond(spots[worst].temperature)) worst = b;
             }
+            spot = spots[worst];
+            read = error_index(subject.upper ? ReadingOf::hottest : ReadingOf::coldest, worst);
         }
         out.limits.push_back(subject.beyond(spot.temperature));
         out.limit_spots.push_back(spot);
+        out.limit_errors.push_back(out.errors.empty() ? ReadingError{} : out.errors[read]);
     }
 }
 
-double Gauges::beyond_limit(const TimeStep& step, std::size_t limit, double time) const {
+double Gauges::beyond_limit(const TimeStep& step, std::size_t limit, double time, const StepErrors& errors, const PossibleRange& range) const {
     const LimitSubject& subject = subjects[limit];
-    if (!subject.sensor) return sample(step, time).limits[limit];
-    const double reads = probes_[*subject.sensor].read(step.network(time), {step.reference, [&](Index i) { return step.rise(i, time); }});
+    if (!subject.sensor) return sample(step, time, errors, range).limits[limit];
+    double reads = probes_[*subject.sensor].read(step.network(time), {step.reference, [&](Index i) { return step.rise(i, time); }});
+    if (!errors.end.empty()) reads = range.moved_into(reads + between(errors, error_index(ReadingOf::sensor, *subject.sensor), share_of(step, time)).added);
     return subject.beyond(reads);
+}
+
+PossibleRange possible_range(const TimeRecord& record) {
+    PossibleRange out;
+    if (!record.cooled) out.lowest = record.lowest_known;
+    if (!record.heated) out.highest = record.highest_known;
+    return out;
 }
 
 double Gauges::mean_of(const Sample& s, std::size_t group) const {

@@ -4,16 +4,28 @@
 #include <firnfield/history.hpp>
 
 #include "findings/extremes.hpp"
+#include "findings/figure_errors.hpp"
 #include "findings/grouping.hpp"
 #include "material/heat_content.hpp"
 #include "network/probe.hpp"
+#include "study/mesh_error_march.hpp"
 
+#include <limits>
 #include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 namespace firnfield {
+
+/// What is added to readings of one moment because cells have a size, and what that leaves open: coldest, hottest and mean of every body, then sensors.
+/// Empty where that is not known.
+using ReadingErrors = std::vector<ReadingError>;
+
+/// Those at both ends of a step.
+struct StepErrors {
+    ReadingErrors begin{}, end{};
+};
 
 /// All readings at one time.
 struct Sample {
@@ -24,6 +36,8 @@ struct Sample {
     std::vector<Spot> limit_spots;
     std::vector<double> melted;  // share, per part
     HeatFlows flows;
+    ReadingErrors errors;
+    std::vector<ReadingError> limit_errors;  // of the temperatures that limits look at
 };
 
 /// One side of a limit that counts in the study.
@@ -49,11 +63,20 @@ public:
     Gauges(const Gauges&) = delete;
     Gauges& operator=(const Gauges&) = delete;
 
-    [[nodiscard]] Sample sample(const TimeStep& step, double time) const;
+    /// With `errors` added where they are not empty, as far as temperatures can lie in `range`.
+    [[nodiscard]] Sample sample(const TimeStep& step, double time, const StepErrors& errors = {}, const PossibleRange& range = {}) const;
     /// Where temperatures tend to from the end of a step, as far as limits look at them; without limits where that is not known.
-    [[nodiscard]] Sample tendency(const TimeStep& step) const;
+    [[nodiscard]] Sample tendency(const TimeStep& step, const StepErrors& errors = {}, const PossibleRange& range = {}) const;
     /// K beyond the limit at a time within a step: of a sensor without reading everything else.
-    [[nodiscard]] double beyond_limit(const TimeStep& step, std::size_t limit, double time) const;
+    [[nodiscard]] double beyond_limit(const TimeStep& step, std::size_t limit, double time, const StepErrors& errors = {},
+                                      const PossibleRange& range = {}) const;
+    /// What the mesh makes wrong of all readings at the end of a step, or at its beginning.
+    [[nodiscard]] ReadingErrors errors_at(const TimeStep& step, double time, const MeshErrors& found) const;
+    /// Of a body, or of a sensor.
+    enum class ReadingOf : std::uint8_t { coldest, hottest, mean, sensor };
+    [[nodiscard]] std::size_t error_index(ReadingOf kind, std::size_t which) const {
+        return static_cast<std::size_t>(kind) * mesh->bodies.size() + which;
+    }
     /// K, by volume, over the copies of a part.
     [[nodiscard]] double mean_of(const Sample& sample, std::size_t group) const;
 
@@ -76,12 +99,17 @@ private:
     void read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const;
     [[nodiscard]] std::vector<double> melted(const NodeTemperatures& nodes) const;
     void judge(Sample& out) const;
+    void correct(Sample& sample, ReadingErrors errors, const PossibleRange& range) const;
 
     Extremes extremes_;
     ContactReader contacts_;
     std::vector<Probe> probes_;
+    std::vector<Index> sensor_cells_;  // no_index for a node
     std::vector<std::size_t> group_of_body_;
 };
+
+/// Where no load cools or heats: between surroundings and start.
+[[nodiscard]] PossibleRange possible_range(const TimeRecord& record);
 
 /// What a record of a run and its solution tell.
 [[nodiscard]] TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution);

@@ -1,5 +1,6 @@
 // Follows a run in time step by step: peaks, crossings of limits, sums over time, rows of the history.
 
+#include <firnfield/error.hpp>
 #include <firnfield/history.hpp>
 
 #include "findings/gauges.hpp"
@@ -31,22 +32,24 @@ public:
     }
 
     bool watch(const TimeStep& step) {
+        take_errors(step);
         if (!record_.started || record_.jumped) {
-            Sample first = gauges_.sample(step, step.begin);
+            Sample first = sample(step, step.begin);
             note(first);
             add_row(step, first);
             before_ = std::move(first);
         } else if (!before_) {
-            before_ = gauges_.sample(step, step.begin);  // taken up again
+            before_ = sample(step, step.begin);  // taken up again
         }
         record_.started = true;
-        Sample middle = gauges_.sample(step, 0.5 * (step.begin + step.end)), end = gauges_.sample(step, step.end);
+        Sample middle = sample(step, 0.5 * (step.begin + step.end)), end = sample(step, step.end);
         integrate(step, *before_, middle, end);
         follow(step, *before_, middle, end);
         add_row(step, end);
         record_.time = step.end;
         record_.jumped = step.jump_at_end;
         before_ = std::move(end);
+        record_.now = errors_.end;
         return gauges_.study.stop_when != StopWhen::limits_decided || !all_decided(step);
     }
 
@@ -55,7 +58,13 @@ public:
         return record_;
     }
     void resume(TimeRecord record) {
+        const std::size_t readings = gauges_.error_index(Gauges::ReadingOf::sensor, gauges_.sensors.size());
+        if (record.limits.size() != record_.limits.size() || record.parts.size() != record_.parts.size() || record.sensors.size() != record_.sensors.size() ||
+            record.on_time.size() != record_.on_time.size() || record.on_energy.size() != record_.on_energy.size() ||
+            (!record.now.empty() && record.now.size() != readings))
+            throw Error("the record to go on from is not one of this study");
         record_ = std::move(record);
+        errors_ = {};
         before_.reset();
     }
 
@@ -70,14 +79,17 @@ public:
                 const LimitSubject& subject = gauges_.subjects[l];
                 const TimeRecord::LimitTrack& track = record_.limits[l];
                 if (!track.judged) continue;
-                ExplainOptions found{.coldest = !subject.upper && !subject.sensor, .limit = subject.value};
+                ExplainOptions found{.coldest = !subject.upper && !subject.sensor, .limit = subject.value, .correction = added(track.worst_error)};
                 (subject.sensor ? found.sensor : found.part) = subject.name;
                 consider(track.worst.time, subject.margin(track.worst.spot.temperature), std::move(found));
             }
             if (out) return out;
         }
         for (std::size_t s = 0; s < gauges_.sensors.size() && !what.sensor.empty(); ++s) {
-            if (gauges_.sensors[s].name == what.sensor) consider(record_.sensors[s].highest_time, -record_.sensors[s].highest, what);
+            if (gauges_.sensors[s].name != what.sensor) continue;
+            ExplainOptions found = what;
+            found.correction = added(record_.sensors[s].highest_error);
+            consider(record_.sensors[s].highest_time, -record_.sensors[s].highest, std::move(found));
         }
         for (std::size_t g = 0; g < gauges_.groups.size() && what.sensor.empty(); ++g) {
             const std::string& name = gauges_.model.parts[gauges_.groups[g].part].name;
@@ -85,6 +97,7 @@ public:
             const Moment& moment = what.coldest ? record_.parts[g].coldest : record_.parts[g].hottest;
             ExplainOptions found = what;
             found.part = name;
+            found.correction = added(what.coldest ? record_.parts[g].coldest_error : record_.parts[g].hottest_error);
             consider(moment.time, what.coldest ? moment.spot.temperature : -moment.spot.temperature, std::move(found));
         }
         return out;
@@ -93,16 +106,52 @@ public:
     TimeFindings findings(const TransientSolution& solution) const { return time_findings(gauges_, record_, solution); }
 
 private:
+    Sample sample(const TimeStep& step, double time) const { return gauges_.sample(step, time, errors_, range_); }
+    double beyond_limit(const TimeStep& step, std::size_t limit, double time) const { return gauges_.beyond_limit(step, limit, time, errors_, range_); }
+    /// Nothing where errors are not worked out.
+    std::optional<double> added(const ReadingError& error) const { return record_.errors.value_or(false) ? std::optional(error.added) : std::nullopt; }
+    ReadingError error_of(const Sample& s, Gauges::ReadingOf kind, std::size_t which) const {
+        return s.errors.empty() ? ReadingError{} : s.errors[gauges_.error_index(kind, which)];
+    }
+
+    /// What the mesh makes wrong of the readings over a step, and between what they can lie.
+    void take_errors(const TimeStep& step) {
+        if (step.errors_end == nullptr) {
+            record_.errors = false;
+            errors_ = {};
+            return;
+        }
+        if (!record_.errors) begin_range(step);
+        record_.errors = true;
+        errors_.begin = step.errors_begin != nullptr ? gauges_.errors_at(step, step.begin, *step.errors_begin) : record_.now;
+        widen_range(step.network(step.begin), {step.reference, step.rise_begin});
+        errors_.end = gauges_.errors_at(step, step.end, *step.errors_end);
+        widen_range(step.network(step.end), {step.reference, step.rise_end});
+        range_ = possible_range(record_);
+    }
+
+    void begin_range(const TimeStep& step) {
+        const auto [low, high] = std::minmax_element(step.rise_begin.begin(), step.rise_begin.end());
+        record_.lowest_known = step.reference + *low;
+        record_.highest_known = step.reference + *high;
+    }
+    void widen_range(const Network& network, const NodeTemperatures& nodes) {
+        for (const Known& known : network.knowns) {
+            record_.lowest_known = std::min(record_.lowest_known, known.temperature);
+            record_.highest_known = std::max(record_.highest_known, known.temperature);
+        }
+        for (const double watt : heat_flows(network, nodes).loads) (watt > 0.0 ? record_.heated : record_.cooled) |= watt != 0.0;
+    }
+
     /// Widens peaks by what a sample shows.
     void note(const Sample& s) {
         for (std::size_t g = 0; g < gauges_.groups.size(); ++g) {
             TimeRecord::PartTrack& track = record_.parts[g];
             if (!record_.started)
-                track.coldest = {s.bodies.coldest[gauges_.groups[g].bodies.front()], s.time},
-                track.hottest = {s.bodies.hottest[gauges_.groups[g].bodies.front()], s.time};
+                take(s, gauges_.groups[g].bodies.front(), true, track), take(s, gauges_.groups[g].bodies.front(), false, track);
             for (const Index b : gauges_.groups[g].bodies) {
-                if (s.bodies.coldest[b].temperature < track.coldest.spot.temperature) track.coldest = {s.bodies.coldest[b], s.time};
-                if (s.bodies.hottest[b].temperature > track.hottest.spot.temperature) track.hottest = {s.bodies.hottest[b], s.time};
+                if (s.bodies.coldest[b].temperature < track.coldest.spot.temperature) take(s, b, false, track);
+                if (s.bodies.hottest[b].temperature > track.hottest.spot.temperature) take(s, b, true, track);
             }
             if (!gauges_.melts) continue;
             track.melted_most = std::max(track.melted_most, s.melted[g]);
@@ -111,7 +160,10 @@ private:
         for (std::size_t n = 0; n < gauges_.sensors.size(); ++n) {
             TimeRecord::SensorTrack& track = record_.sensors[n];
             if (!record_.started || s.sensors[n] < track.lowest) track.lowest = s.sensors[n], track.lowest_time = s.time;
-            if (!record_.started || s.sensors[n] > track.highest) track.highest = s.sensors[n], track.highest_time = s.time;
+            if (record_.started && !(s.sensors[n] > track.highest)) continue;
+            track.highest = s.sensors[n];
+            track.highest_time = s.time;
+            track.highest_error = error_of(s, Gauges::ReadingOf::sensor, n);
         }
         for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
             TimeRecord::LimitTrack& track = record_.limits[l];
@@ -121,20 +173,46 @@ private:
                 track.started_beyond = track.was_beyond = is_beyond;
                 track.beyond_since = s.time;
             } else if (is_beyond != track.was_beyond) {
-                change(track, is_beyond, s.time);  // at a jump; elsewhere the crossing has been located before
+                change(track, is_beyond, s.time, {});  // at a jump; elsewhere the crossing has been located before
             }
             if (s.time < gauges_.subjects[l].limit->after) continue;
             const double worst = gauges_.subjects[l].beyond(track.worst.spot.temperature);
-            if (!track.judged || s.limits[l] > worst) track.worst = {s.limit_spots[l], s.time};
+            if (!track.judged || s.limits[l] > worst) {
+                track.worst = {s.limit_spots[l], s.time};
+                track.worst_error = s.limit_errors[l];
+            }
             track.judged = true;
         }
     }
 
-    static void change(TimeRecord::LimitTrack& track, bool beyond, double time) {
+    void take(const Sample& s, Index body, bool hottest, TimeRecord::PartTrack& track) const {
+        if (hottest) {
+            track.hottest = {s.bodies.hottest[body], s.time};
+            track.hottest_error = error_of(s, Gauges::ReadingOf::hottest, body);
+        } else {
+            track.coldest = {s.bodies.coldest[body], s.time};
+            track.coldest_error = error_of(s, Gauges::ReadingOf::coldest, body);
+        }
+    }
+    ReadingError mean_error(const Sample& s, std::size_t group) const {
+        ReadingError sum;
+        double volume = 0.0;
+        for (const Index b : gauges_.groups[group].bodies) {
+            const ReadingError error = error_of(s, Gauges::ReadingOf::mean, b);
+            sum.added += gauges_.mesh->bodies[b].volume * error.added;
+            sum.open += gauges_.mesh->bodies[b].volume * error.open;
+            volume += gauges_.mesh->bodies[b].volume;
+        }
+        return {sum.added / volume, sum.open / volume};
+    }
+
+    static void change(TimeRecord::LimitTrack& track, bool beyond, double time, ReadingError error) {
         if (beyond) {
             track.beyond_since = time;
+            track.since_error = error;
         } else {
             track.beyond.push_back({track.beyond_since, time});
+            track.beyond_errors.push_back({track.since_error, error});
         }
         track.was_beyond = beyond;
     }
@@ -152,7 +230,7 @@ private:
         // Where a limit begins to count within the step, the temperature of that moment is judged.
         for (const LimitSubject& subject : gauges_.subjects) {
             const double after = subject.limit->after;
-            if (after > step.begin && after < step.end) note(gauges_.sample(step, after));
+            if (after > step.begin && after < step.end) note(sample(step, after));
         }
     }
 
@@ -206,7 +284,7 @@ private:
         for (const double x : places) {
             if (x - last < 0.02 || std::abs(x - 0.5) < 0.01) continue;
             last = x;
-            samples.push_back(gauges_.sample(step, step.begin + x * (step.end - step.begin)));
+            samples.push_back(sample(step, step.begin + x * (step.end - step.begin)));
         }
         std::sort(samples.begin(), samples.end(), [](const Sample& a, const Sample& b) { return a.time < b.time; });
     }
@@ -217,7 +295,7 @@ private:
         constexpr int most = 4;
         constexpr double close = 2e-3;  // of the step
         for (int n = 0; n < most; ++n) {
-            Sample there = gauges_.sample(step, step.begin + x * (step.end - step.begin));
+            Sample there = sample(step, step.begin + x * (step.end - step.begin));
             const std::array<double, 2> found{x, value(there)};
             samples.push_back(std::move(there));
             if (found[1] >= middle[1]) {
@@ -240,7 +318,8 @@ private:
             TimeRecord::LimitTrack& track = record_.limits[l];
             const bool beyond = to.limits[l] > 0.0;
             if (beyond == track.was_beyond || (from.limits[l] > 0.0) == beyond) continue;
-            change(track, beyond, crossing(step, l, from, to));
+            const double time = crossing(step, l, from, to);
+            change(track, beyond, time, crossing_error(step, l, time, to));
         }
     }
 
@@ -251,7 +330,7 @@ private:
         int side = 0;
         for (int i = 0; i < 30; ++i) {
             const double t = b - fb * (b - a) / (fb - fa);
-            const double f = gauges_.beyond_limit(step, l, t);
+            const double f = beyond_limit(step, l, t);
             if (std::abs(f) <= close || b - a <= 1e-12 * b) return t;
             if ((f > 0.0) == (fb > 0.0)) {
                 b = t, fb = f;
@@ -266,10 +345,25 @@ private:
         return 0.5 * (a + b);
     }
 
+    /// The error of a temperature over how fast it passes the limit is that of the time at which it does.
+    ReadingError crossing_error(const TimeStep& step, std::size_t l, double time, const Sample& to) const {
+        if (to.errors.empty()) return {};
+        const double reach = 0.01 * (step.end - step.begin), before = std::max(step.begin, time - reach), after = std::min(step.end, time + reach);
+        const double rate = (beyond_limit(step, l, after) - beyond_limit(step, l, before)) / (after - before);
+        const double longest = gauges_.study.kind == StudyKind::transient ? gauges_.study.lasts : step.end;
+        // The steps are known to the study's tolerance.
+        const double open = (to.limit_errors[l].open + gauges_.study.tolerance) / std::abs(rate);
+        const double added = (gauges_.subjects[l].upper ? -1.0 : 1.0) * to.limit_errors[l].added / rate;
+        return {std::isfinite(added) ? std::clamp(added, -longest, longest) : 0.0, std::isfinite(open) ? std::min(open, longest) : longest};
+    }
+
     void integrate(const TimeStep& step, const Sample& begin, const Sample& middle, const Sample& end) {
         const double sixth = (step.end - step.begin) / 6.0;
         for (std::size_t g = 0; g < gauges_.groups.size(); ++g) {
             record_.parts[g].integral += sixth * (gauges_.mean_of(begin, g) + 4.0 * gauges_.mean_of(middle, g) + gauges_.mean_of(end, g));
+            const ReadingError error = mean_error(middle, g);
+            record_.parts[g].integral_error.added += (step.end - step.begin) * error.added;
+            record_.parts[g].integral_error.open += (step.end - step.begin) * error.open;
         }
         for (std::size_t n = 0; n < gauges_.sensors.size(); ++n)
             record_.sensors[n].integral += sixth * (begin.sensors[n] + 4.0 * middle.sensors[n] + end.sensors[n]);
@@ -288,7 +382,7 @@ private:
         if (!gauges_.study.history_every) return;
         double& next = record_.next_row;
         while (next <= step.begin) next += *gauges_.study.history_every;
-        for (; next < step.end; next += *gauges_.study.history_every) samples.push_back(gauges_.sample(step, next));
+        for (; next < step.end; next += *gauges_.study.history_every) samples.push_back(sample(step, next));
         std::sort(samples.begin(), samples.end(), [](const Sample& a, const Sample& b) { return a.time < b.time; });
     }
 
@@ -299,7 +393,7 @@ private:
 
     /// A limit is decided when it has been missed, when it holds again after it did not, or when temperatures tend to where it holds.
     bool all_decided(const TimeStep& step) const {
-        const Sample tends = gauges_.tendency(step);
+        const Sample tends = gauges_.tendency(step, errors_, range_);
         for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
             const TimeRecord::LimitTrack& track = record_.limits[l];
             const bool missed = !track.started_beyond && (track.was_beyond || !track.beyond.empty());
@@ -312,6 +406,8 @@ private:
 
     Gauges gauges_;
     TimeRecord record_;
+    StepErrors errors_;  // of the last step
+    PossibleRange range_;
     std::optional<Sample> before_;  // at the end of the last step
 };
 

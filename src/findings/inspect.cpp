@@ -172,9 +172,10 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     out.error_target = model.mesh.error_target;
     const std::vector<Study> all = studies_of(model);
     const bool steady = std::any_of(all.begin(), all.end(), [](const Study& s) { return s.kind == StudyKind::steady; });
-    if (model.mesh.refine && steady && !model.parts.empty())
-        out.refined_up_to =
-            out.error_target ? static_cast<double>(model.mesh.max_cells) : std::min(RefineOptions{}.most_cells, static_cast<double>(model.mesh.max_cells));
+    if (model.mesh.refine && !model.parts.empty()) {
+        out.refined_up_to = static_cast<double>(model.mesh.max_cells);
+        if (!out.error_target) out.refined_up_to = std::min(*out.refined_up_to, steady ? RefineOptions{}.most_cells : most_cells_in_time);
+    }
     const bool cut = std::any_of(mesh.bodies.begin(), mesh.bodies.end(), [](const Body& b) { return b.surface != no_index; });
     for (const Study& study : studies_of(model))
         out.memory = std::max(out.memory, memory_to_solve(cells_of(model, mesh, study), cut, study.kind != StudyKind::steady));

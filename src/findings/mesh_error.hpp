@@ -5,9 +5,9 @@
 
 #include <firnfield/progress.hpp>
 #include <firnfield/steady.hpp>
+#include <firnfield/transient.hpp>
 
-#include "findings/extremes.hpp"
-#include "network/defects.hpp"
+#include "findings/error_reader.hpp"
 #include "study/linearised.hpp"
 
 #include <array>
@@ -25,33 +25,17 @@ public:
     /// and Cancelled.
     void correct();
 
-    /// At nodes, surfaces and elements.
-    [[nodiscard]] const Defects& defects() const { return defects_; }
-    /// K, of the hottest or coldest place of a body, which lies somewhere in the cell or on the surface that was found. Nothing in a cut cell: where the
-    /// part ends in its box is not known, so its parabolas tell no more than a bound.
-    [[nodiscard]] double of_extreme(const Place& place, bool hottest) const;
-    /// K, by which that place may be off besides: the bound of a cut cell, and at the rim of a contact once more the estimate.
-    [[nodiscard]] double doubt_in_extreme(const Place& place, bool hottest) const;
-    /// K, of a sensor's reading.
-    [[nodiscard]] double of_reading(const Readout& readout, Index cell, Vec3 point) const;
+    /// What that says of findings.
+    [[nodiscard]] const ErrorReader& reader() const { return reader_; }
+    /// K, of every node.
+    [[nodiscard]] const std::vector<double>& of_nodes() const { return change_; }
 
     /// Adds where the error of a place or of a reading comes from, K times `weight`, by axis and layer of the grid. Throws as correct().
     void add_sources(const Place& place, double weight, std::array<std::vector<double>, 3>& layers);
     void add_sources(const Readout& readout, double weight, std::array<std::vector<double>, 3>& layers);
 
 private:
-    /// Where a place is read, and what its temperature there is off.
-    struct Reading {
-        Index cell = 0;
-        Vec3 normal{};  ///< of the surface that it lies on; nothing within a cell
-        double change = 0.0;
-    };
-    [[nodiscard]] Reading reading_at(const Place& place) const;
     void add_sources(std::span<const double> at_nodes, double weight, std::array<std::vector<double>, 3>& layers);
-    [[nodiscard]] bool on_rim(const Place& place) const;
-    [[nodiscard]] bool is_cut(const Reading& reading) const;
-    [[nodiscard]] double extreme_in(Index cell, Vec3 normal, bool hottest) const;
-    [[nodiscard]] double bend_in_reading(Index cell, Vec3 point) const;
 
     const SteadySolution& solution_;
     const Mesh& mesh_;
@@ -59,8 +43,15 @@ private:
     Balance balance_;
     LinearisedSolver solver_;
     Defects defects_;
+    ErrorReader reader_;
     std::vector<double> change_;  // K per node
     int rounds_ = 0;
 };
+
+/// What has to be added to the temperatures of all nodes of a steady solution; empty where that cannot be worked out. Throws Cancelled.
+[[nodiscard]] NodeErrors node_errors(const Model& model, const SteadySolution& solution, const ProgressCallback& progress = {});
+/// Likewise of temperatures (K) of unknown history that a study in time starts from: as if they had settled.
+[[nodiscard]] NodeErrors start_errors(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, std::vector<double> temperature,
+                                      const ProgressCallback& progress = {});
 
 }  // namespace firnfield

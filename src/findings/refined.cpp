@@ -206,12 +206,32 @@ private:
 
 RefinedSolution solve_refined(const Model& model, const Study& study, const RefineOptions& options) { return Refiner(model, study, options).run(); }
 
+namespace {
+
+/// What a study in time would settle to with its loads on all the time.
+Study settled(const Model& model, const Study& study) {
+    Study out{.name = study.name, .ambient = study.ambient, .scale = study.scale, .coarsening = study.coarsening};
+    const auto begins_with = [&](const std::string& profile) {
+        if (!out.ambient && !profile.empty()) out.ambient = value_at(*find_profile(model, profile), 0.0);
+    };
+    begins_with(study.ambient_profile);
+    for (const Cooling& cooling : model.coolings) begins_with(cooling.ambient_profile);
+    for (const Resistor& resistor : model.resistors) begins_with(resistor.ambient_profile);
+    return out;
+}
+
+}  // namespace
+
 std::vector<LayerSize> refined_layers(const Model& model, const ProgressCallback& progress) {
     const std::vector<Study> studies = studies_of(model);
-    const auto first = std::find_if(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; });
-    if (!model.mesh.refine || model.parts.empty() || first == studies.end()) return model.mesh.layers;
+    if (!model.mesh.refine || model.parts.empty() || studies.empty()) return model.mesh.layers;
+    const auto steady = std::find_if(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; });
+    const bool in_time = steady == studies.end();
+    const Study study = in_time ? settled(model, studies.front()) : *steady;
+    RefineOptions options{.steady = {.progress = of_study(progress, study.name)}};
+    if (in_time) options.most_cells = most_cells_in_time;
     try {
-        return solve_refined(model, *first, {.steady = {.progress = of_study(progress, first->name)}}).findings.layers;
+        return solve_refined(model, study, options).findings.layers;
     } catch (const ModelError&) {
     } catch (const ComputationError&) {
     } catch (const std::bad_alloc&) {

@@ -5,6 +5,7 @@
 #include <firnfield/refine.hpp>
 
 #include "base/words.hpp"
+#include "findings/mesh_error.hpp"
 
 #include <fmt/format.h>
 
@@ -13,35 +14,45 @@
 namespace firnfield {
 namespace {
 
-/// K per cell at the beginning of a study in time.
-std::vector<double> start_of(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study) {
-    if (study.start.study.empty()) return start_temperatures(model, *mesh, study);
+/// The beginning of a study in time: K per node, and what the mesh makes wrong of it.
+struct Beginning {
+    std::vector<double> temperature{};
+    NodeErrors errors{};
+};
+
+TransientSolution solve_from(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, Beginning start, TransientOptions options) {
+    options.start_errors = std::move(start.errors);
+    return study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start.temperature, options)
+                                           : solve_transient(model, mesh, study, start.temperature, options);
+}
+
+Beginning start_of(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, bool errors) {
+    if (study.start.study.empty()) return {start_temperatures(model, *mesh, study), {}};
     if (!study.start.results.empty())
         throw ModelError("study",
                          fmt::format("study {} starts from a results folder: read its temperatures and call solve_transient()", in_quotes(study.name)));
     const auto before = std::find_if(model.studies.begin(), model.studies.end(), [&](const Study& s) { return s.name == study.start.study; });
     if (before == model.studies.end())
         throw ModelError("study", fmt::format("study {} starts from {}, which is not there", in_quotes(study.name), in_quotes(study.start.study)));
-    if (before->kind == StudyKind::steady) return solve_steady(model, mesh, *before).temperature;
-    TransientOptions options;
-    options.time_constant = false;
-    const std::vector<double> start = start_of(model, mesh, *before);
-    return (before->kind == StudyKind::cyclic ? solve_cyclic(model, mesh, *before, start, options) : solve_transient(model, mesh, *before, start, options))
-        .end.temperature;
+    if (before->kind == StudyKind::steady) {
+        SteadySolution solution = solve_steady(model, mesh, *before);
+        NodeErrors of_it = errors ? node_errors(model, solution) : NodeErrors{};
+        return {std::move(solution.temperature), std::move(of_it)};
+    }
+    TransientSolution solution = solve_from(model, mesh, *before, start_of(model, mesh, *before, errors), {.time_constant = false, .errors = errors});
+    return {std::move(solution.end.temperature), std::move(solution.errors)};
 }
 
 }  // namespace
 
-TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh, const ProgressCallback& progress) {
+TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh, const ProgressCallback& progress, bool errors) {
     if (!mesh) mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
     const auto network = std::make_shared<const Network>(build_network(model, *mesh, study));
     HistoryRecorder recorder(model, mesh, study, network);
-    TransientOptions options{.network = network};
+    TransientOptions options{.network = network, .errors = errors};
     options.observe = [&](const TimeStep& step) { return recorder(step); };
     options.progress = progress;
-    const std::vector<double> start = start_of(model, mesh, study);
-    return recorder.findings(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options)
-                                                             : solve_transient(model, mesh, study, start, options));
+    return recorder.findings(solve_from(model, mesh, study, start_of(model, mesh, study, errors), options));
 }
 
 Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what) {
@@ -67,7 +78,7 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
     const auto network = std::make_shared<const Network>(build_network(model, *mesh, study));
     HistoryRecorder recorder(model, mesh, study, network);
     PeakCatcher peak(recorder, what);
-    TransientOptions options{.network = network};
+    TransientOptions options{.network = network, .errors = what.errors};
     options.progress = what.progress;
     options.time_constant = false;
     options.observe = [&](const TimeStep& step) {
@@ -75,8 +86,7 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
         peak.see(step);
         return go_on;
     };
-    const std::vector<double> start = start_of(model, mesh, study);
-    static_cast<void>(study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start, options) : solve_transient(model, mesh, study, start, options));
+    static_cast<void>(solve_from(model, mesh, study, start_of(model, mesh, study, options.errors), options));
     Moments moments(model, mesh, study, network);
     const std::optional<SteadySolution> at = peak.solution(moments);
     if (!at) {

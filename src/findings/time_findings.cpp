@@ -5,6 +5,8 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "findings/error_reader.hpp"
+#include "findings/figure_errors.hpp"
 #include "findings/figures.hpp"
 
 #include <fmt/format.h>
@@ -112,6 +114,69 @@ void tell_thermostats(const Gauges& gauges, const TimeRecord& record, const Tran
     }
 }
 
+/// Gives every figure that is known how well its bar. To what the mesh leaves open comes the study's tolerance, which steps are known to, as far as the
+/// temperature has moved at all.
+class Bars {
+public:
+    Bars(const Gauges& gauges, const TimeRecord& record) : tolerance_(gauges.study.fixed_step ? 0.0 : gauges.study.tolerance), record_(record) {}
+
+    /// Of a temperature, or of the margin that it leaves.
+    void temperature(Figure* figure, const ReadingError& error) const {
+        if (figure == nullptr) return;
+        const double added = figure->kind == FigureKind::margin && figure->upper ? -error.added : error.added;
+        bar(*figure, error.open + std::min(tolerance_, std::abs(scale_of(*figure, record_.lowest_known))) + least_open(*figure, record_.lowest_known), added);
+    }
+    static void time(Figure* figure, const ReadingError& error) {
+        if (figure != nullptr && figure->value) bar(*figure, error.open + 1e-9 * *figure->value, error.added);
+    }
+
+private:
+    static void bar(Figure& figure, double error, double added) {
+        figure.solved = *figure.value - added;
+        figure.bar = DiscretisationError{.error = error, .trusted = true, .correction = added};
+    }
+
+    double tolerance_;
+    const TimeRecord& record_;
+};
+
+void tell_errors(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
+    if (!solution.no_errors.empty()) tell_no_errors(out.warnings, solution.no_errors);
+    if (!record.errors.value_or(false)) return;
+    const Bars bars(gauges, record);
+    const auto changed = [&](const Figure* found) { return found == nullptr ? nullptr : &out.figures[static_cast<std::size_t>(found - out.figures.data())]; };
+    const auto figure = [&](FigureKind kind, const std::string& name) { return changed(find_figure(out.figures, kind, name)); };
+    for (std::size_t l = 0; l < gauges.subjects.size(); ++l) {
+        const LimitSubject& subject = gauges.subjects[l];
+        const TimeRecord::LimitTrack& track = record.limits[l];
+        const auto of_limit = [&](FigureKind kind) { return changed(limit_figure(out.figures, kind, subject.name, subject.upper, subject.value)); };
+        bars.temperature(of_limit(FigureKind::margin), track.worst_error);
+        Bars::time(of_limit(FigureKind::first_beyond), track.beyond_errors.empty() ? track.since_error : track.beyond_errors.front()[0]);
+        if (!track.beyond_errors.empty()) Bars::time(of_limit(FigureKind::met_from), track.beyond_errors.back()[1]);
+    }
+    for (std::size_t g = 0; g < gauges.groups.size(); ++g) {
+        const std::string& name = gauges.model.parts[gauges.groups[g].part].name;
+        const TimeRecord::PartTrack& track = record.parts[g];
+        bars.temperature(figure(FigureKind::max, name), track.hottest_error);
+        bars.temperature(figure(FigureKind::min, name), track.coldest_error);
+        bars.temperature(figure(FigureKind::mean, name), {track.integral_error.added / record.time, track.integral_error.open / record.time});
+    }
+    for (std::size_t n = 0; n < gauges.sensors.size(); ++n) bars.temperature(figure(FigureKind::sensor, gauges.sensors[n].name), record.sensors[n].highest_error);
+    tell_uncertain(out, record.lowest_known);
+}
+
+/// The end as corrected as the rest.
+Findings end_of(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution) {
+    if (!record.errors.value_or(false) || solution.errors[0].empty()) return firnfield::findings(gauges.model, solution.end);
+    const Network& network = *solution.end.network;
+    const ContactReader contacts(gauges.model, *gauges.mesh);
+    MeshErrors errors(gauges.model, *gauges.mesh, network, solution.end.nodes(), contacts);
+    errors.correct_first(solution.errors[0]);
+    errors.correct_second(solution.errors[1]);
+    const ErrorReader reader(*gauges.mesh, network, solution.end.rise, errors.second());
+    return evaluate(gauges.model, solution.end, &reader, false, possible_range(record));
+}
+
 /// The ledger of the run by the names of the model's entries.
 EnergyBalance energy_balance(const TimeLedger& ledger, const Findings& end) {
     EnergyBalance out{.stored = ledger.stored, .throughput = ledger.throughput, .residual = ledger.residual()};
@@ -142,7 +207,7 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     TimeFindings out;
     out.title = gauges.model.title;
     out.study = gauges.study;
-    out.end = firnfield::findings(gauges.model, solution.end);
+    out.end = end_of(gauges, record, solution);
     out.end_time = record.time;
     out.stopped = solution.stopped;
     out.energy = energy_balance(solution.ledger, out.end);
@@ -162,6 +227,7 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     out.end.limits.clear();  // judged over the whole time instead
     out.end.figures.clear();
     out.figures = figures_of(out);
+    tell_errors(gauges, record, solution, out);
     return out;
 }
 

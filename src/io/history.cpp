@@ -53,6 +53,7 @@ Json state_json(const TransientState& s) {
                                   s.remaining_change.value_or(-1.0), t.network_seconds, t.solve_seconds})},
             {"rise", bytes_of(s.rise)},
             {"rate", bytes_of(s.rate)},
+            {"errors", {bytes_of(s.errors[0]), bytes_of(s.errors[1])}},
             {"on", s.on},
             {"flows", flows_json(s.flows)},
             {"since", bytes_of(s.since)},
@@ -75,6 +76,7 @@ TransientState state_of(const Json& j) {
     s.summary.solve_seconds = n.at(9);
     s.rise = numbers_of(j.at("rise"));
     s.rate = numbers_of(j.at("rate"));
+    for (std::size_t round = 0; round < s.errors.size(); ++round) s.errors[round] = numbers_of(j.at("errors").at(round));
     s.flows = flows_of(j.at("flows"));
     s.on = j.at("on").get<std::vector<bool>>();
     s.since = numbers_of(j.at("since"));
@@ -88,20 +90,38 @@ TransientState state_of(const Json& j) {
     return s;
 }
 
+std::vector<double> plain(std::initializer_list<ReadingError> errors) {
+    std::vector<double> out;
+    for (const ReadingError& e : errors) out.insert(out.end(), {e.added, e.open});
+    return out;
+}
+ReadingError error_at(const std::vector<double>& plain, std::size_t which) { return {plain.at(2 * which), plain.at(2 * which + 1)}; }
+
 Json record_json(const TimeRecord& r) {
     Json limits = Json::array(), parts = Json::array(), sensors = Json::array(), rows = Json::array();
     for (const TimeRecord::LimitTrack& t : r.limits) {
         std::vector<double> beyond;
         for (const Interval& i : t.beyond) beyond.insert(beyond.end(), {i.from, i.to});
-        limits.push_back({t.started, t.was_beyond, t.started_beyond, t.judged, bytes_of({t.beyond_since}), bytes_of(beyond), moment_json(t.worst)});
+        std::vector<double> errors = plain({t.worst_error, t.since_error});
+        for (const auto& [from, to] : t.beyond_errors) errors.insert(errors.end(), {from.added, from.open, to.added, to.open});
+        limits.push_back(
+            {t.started, t.was_beyond, t.started_beyond, t.judged, bytes_of({t.beyond_since}), bytes_of(beyond), moment_json(t.worst), bytes_of(errors)});
     }
     for (const TimeRecord::PartTrack& t : r.parts)
-        parts.push_back({moment_json(t.coldest), moment_json(t.hottest), bytes_of({t.integral, t.melted_most, t.melted_last})});
-    for (const TimeRecord::SensorTrack& t : r.sensors) sensors.push_back(bytes_of({t.lowest, t.highest, t.lowest_time, t.highest_time, t.integral}));
+        parts.push_back({moment_json(t.coldest), moment_json(t.hottest), bytes_of({t.integral, t.melted_most, t.melted_last}),
+                         bytes_of(plain({t.coldest_error, t.hottest_error, t.integral_error}))});
+    for (const TimeRecord::SensorTrack& t : r.sensors)
+        sensors.push_back(bytes_of({t.lowest, t.highest, t.lowest_time, t.highest_time, t.integral, t.highest_error.added, t.highest_error.open}));
     for (const std::vector<double>& row : r.history.rows) rows.push_back(bytes_of(row));
+    std::vector<double> now;
+    for (const ReadingError& e : r.now) now.insert(now.end(), {e.added, e.open});
     return {{"started", r.started},
             {"jumped", r.jumped},
-            {"numbers", bytes_of({r.time, r.next_row})},
+            {"errors", r.errors ? Json(*r.errors) : Json()},
+            {"now", bytes_of(now)},
+            {"heated", r.heated},
+            {"cooled", r.cooled},
+            {"numbers", bytes_of({r.time, r.next_row, r.lowest_known, r.highest_known})},
             {"limits", limits},
             {"parts", parts},
             {"sensors", sensors},
@@ -119,6 +139,13 @@ TimeRecord record_of(const Json& j) {
     const std::vector<double> n = numbers_of(j.at("numbers"));
     r.time = n.at(0);
     r.next_row = n.at(1);
+    r.lowest_known = n.at(2);
+    r.highest_known = n.at(3);
+    if (!j.at("errors").is_null()) r.errors = j.at("errors").get<bool>();
+    r.heated = j.at("heated").get<bool>();
+    r.cooled = j.at("cooled").get<bool>();
+    const std::vector<double> now = numbers_of(j.at("now"));
+    for (std::size_t i = 0; i < now.size() / 2; ++i) r.now.push_back(error_at(now, i));
     for (const Json& t : j.at("limits")) {
         TimeRecord::LimitTrack track{.started = t.at(0).get<bool>(),
                                      .was_beyond = t.at(1).get<bool>(),
@@ -129,15 +156,21 @@ TimeRecord record_of(const Json& j) {
                                      .judged = t.at(3).get<bool>()};
         const std::vector<double> beyond = numbers_of(t.at(5));
         for (std::size_t i = 0; i + 1 < beyond.size(); i += 2) track.beyond.push_back({beyond[i], beyond[i + 1]});
+        const std::vector<double> errors = numbers_of(t.at(7));
+        track.worst_error = error_at(errors, 0);
+        track.since_error = error_at(errors, 1);
+        for (std::size_t i = 0; i < track.beyond.size(); ++i) track.beyond_errors.push_back({error_at(errors, 2 + 2 * i), error_at(errors, 3 + 2 * i)});
         r.limits.push_back(std::move(track));
     }
     for (const Json& t : j.at("parts")) {
         const std::vector<double> values = numbers_of(t.at(2));
-        r.parts.push_back({moment_of(t.at(0)), moment_of(t.at(1)), values.at(0), values.at(1), values.at(2)});
+        const std::vector<double> errors = numbers_of(t.at(3));
+        r.parts.push_back({moment_of(t.at(0)), moment_of(t.at(1)), values.at(0), values.at(1), values.at(2), error_at(errors, 0), error_at(errors, 1),
+                           error_at(errors, 2)});
     }
     for (const Json& t : j.at("sensors")) {
         const std::vector<double> v = numbers_of(t);
-        r.sensors.push_back({v.at(0), v.at(1), v.at(2), v.at(3), v.at(4)});
+        r.sensors.push_back({v.at(0), v.at(1), v.at(2), v.at(3), v.at(4), {v.at(5), v.at(6)}});
     }
     r.on_energy = numbers_of(j.at("on_energy"));
     r.on_time = numbers_of(j.at("on_time"));
@@ -221,7 +254,7 @@ History read_history(const std::filesystem::path& file) {
 
 std::string write_checkpoint(const Checkpoint& c) {
     const std::vector<std::uint8_t> bytes = Json::to_cbor(
-        {{"firnfield checkpoint", 2}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
+        {{"firnfield checkpoint", 3}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
     return {bytes.begin(), bytes.end()};
 }
 
@@ -231,7 +264,7 @@ Checkpoint read_checkpoint(const std::filesystem::path& file) {
         Shallow shallow;
         if (!Json::sax_parse(bytes, &shallow, Json::input_format_t::cbor)) throw std::runtime_error(shallow.problem);
         const Json json = Json::from_cbor(bytes);
-        if (json.at("firnfield checkpoint") != 2) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
+        if (json.at("firnfield checkpoint") != 3) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
         return {json.at("fingerprint").get<std::string>(), json.at("study").get<std::string>(), state_of(json.at("state")), record_of(json.at("record"))};
     } catch (const std::exception& error) {
         if (dynamic_cast<const Error*>(&error) != nullptr) throw;

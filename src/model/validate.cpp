@@ -86,10 +86,6 @@ private:
         if (!model_.mesh.refine)
             report("mesh.error_target", "an error target is met by refining the mesh, and refine = false (or --as-meshed) forbids that; leave one of them out");
         if (model_.parts.empty()) report("mesh.error_target", "a model without parts has no mesh and so no discretisation error; leave it out");
-        const std::vector<Study> studies = studies_of(model_);
-        if (std::none_of(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; })) {
-            report("mesh.error_target", "an error target is for steady studies, and this model has none; leave it out or add one");
-        }
     }
 
     void check_mirrors() {

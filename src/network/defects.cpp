@@ -34,14 +34,14 @@ double too_straight(double drop, double from, double to, double at) {
 }  // namespace
 
 Defects::Defects(const Model& model, const Mesh& mesh, const Network& network, const NodeTemperatures& nodes, std::span<const double> patch_temperature,
-                 const ContactTemperatures& surfaces)
+                 const ContactTemperatures& surfaces, const Defects* alike)
     : mesh_(mesh),
       network_(network),
       nodes_(nodes),
       patch_temperature_(patch_temperature),
       surfaces_(surfaces),
       revolved_(model.space && model.space->revolved),
-      contacts_(model, mesh),
+      contacts_(alike != nullptr ? alike->contacts_ : std::make_shared<const ContactReader>(model, mesh)),
       materials_(materials_of(model, mesh)),
       change_(network.nodes, 0.0),
       shifts_(network.families.size()),
@@ -50,7 +50,11 @@ Defects::Defects(const Model& model, const Mesh& mesh, const Network& network, c
     each_wall_block(network, nodes, [&](const WallBlock& block) {
         for (const WallState& state : block.states) wall_slope_.push_back(static_cast<float>(state.slope));
     });
-    find_neighbours();
+    if (alike != nullptr) {
+        neighbours_ = alike->neighbours_;
+    } else {
+        find_neighbours();
+    }
     find_gains();
     find_shifts();
 }
@@ -78,12 +82,14 @@ double Defects::conductivity(Index cell, Vec3 direction) const {
 }
 
 void Defects::find_neighbours() {
-    for (std::vector<Index>& side : neighbours_) side.assign(mesh_.cells.size(), no_index);
+    std::array<std::vector<Index>, 6> found;
+    for (std::vector<Index>& side : found) side.assign(mesh_.cells.size(), no_index);
     for (std::size_t f = 0; f < mesh_.faces.size(); ++f) {
         const std::size_t axis = mesh_.faces.axis[f];
-        neighbours_[2 * axis + 1][mesh_.faces.first[f]] = mesh_.faces.second[f];
-        neighbours_[2 * axis][mesh_.faces.second[f]] = mesh_.faces.first[f];
+        found[2 * axis + 1][mesh_.faces.first[f]] = mesh_.faces.second[f];
+        found[2 * axis][mesh_.faces.second[f]] = mesh_.faces.first[f];
     }
+    neighbours_ = std::make_shared<const std::array<std::vector<Index>, 6>>(std::move(found));
 }
 
 /// Where a surface stands at an angle to the grid, the heat along an axis that passes it is not told by what passes it altogether: of n (q·n) the normal
@@ -137,7 +143,7 @@ void Defects::find_gains() {
             along[leg.from.index] += watt;
             along[leg.to.index] -= watt;
         } else if (leg.family == &network_.between_bodies()) {
-            crosses(mesh_.contacts, contacts_.contact(leg.element), watt);
+            crosses(mesh_.contacts, contacts_->contact(leg.element), watt);
         } else if (leg.channel == Channel::radiation && leg.to.at == End::At::node) {
             crosses(mesh_.gaps, leg.element, watt);
         } else if (const Index patch = patch_of(network_, leg); patch != no_index) {
@@ -259,7 +265,7 @@ void Defects::find_shifts() {
                 shifts.first[i] = static_cast<float>(shift_across_face(i));
             } else if (between) {
                 const Contacts& contacts = mesh_.contacts;
-                const Index c = contacts_.contact(static_cast<Index>(i));
+                const Index c = contacts_->contact(static_cast<Index>(i));
                 const Index a = contacts.first[c], b = contacts.second[c];
                 const double from = nodes_.at(a) - surfaces_.first[c], to = nodes_.at(b) - surfaces_.second[c];
                 shifts.first[i] = static_cast<float>(shift_to_surface(a, contacts.normal[c], contacts.depth_first[c], from));
@@ -321,7 +327,7 @@ void Defects::add_sources(std::span<const double> adjoint, double weight, std::a
         } else if (&family == &network_.between_bodies() || family.patch.empty()) {
             const bool contact = &family == &network_.between_bodies();
             const Contacts& all = contact ? mesh_.contacts : mesh_.gaps;
-            const Index c = contact ? contacts_.contact(at) : at;
+            const Index c = contact ? contacts_->contact(at) : at;
             add_source(all.first[c], all.normal[c], first * drop, layers);
             add_source(all.second[c], all.normal[c], second * drop, layers);
         } else {
@@ -354,11 +360,11 @@ double Defects::of_patch(Index patch) const { return of_term(readout_of_patch(ne
 
 std::array<double, 2> Defects::of_contact(Index contact) const {
     const Contacts& contacts = mesh_.contacts;
-    const Index a = contacts.first[contact], b = contacts.second[contact], element = contacts_.element(contact);
+    const Index a = contacts.first[contact], b = contacts.second[contact], element = contacts_->element(contact);
     if (element == no_index) return {change_[a], change_[b]};
     const Shifts& shifts = shifts_[1];
     const double first = change_[a] + shifts.first[element], second = change_[b] + shifts.second[element];
-    const std::array<double, 2> share = contacts_.shares(network_, contact, nodes_);
+    const std::array<double, 2> share = contacts_->shares(network_, contact, nodes_);
     return {first + share[0] * (second - first), first + share[1] * (second - first)};
 }
 

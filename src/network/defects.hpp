@@ -10,16 +10,17 @@
 #include "network/reduce.hpp"
 
 #include <array>
+#include <memory>
 #include <span>
 #include <vector>
 
 namespace firnfield {
 
-/// The shifts at given temperatures, which have to outlive it as model, mesh and network have.
+/// The shifts at given temperatures, which have to outlive it as model, mesh and network have. `alike`: those at others on the same mesh.
 class Defects {
 public:
     Defects(const Model& model, const Mesh& mesh, const Network& network, const NodeTemperatures& nodes, std::span<const double> patch_temperature,
-            const ContactTemperatures& surfaces);
+            const ContactTemperatures& surfaces, const Defects* alike = nullptr);
 
     /// What the shifts drive into every node, W: with the derivative J of the network, J x = this gives what has to be added to the temperatures.
     [[nodiscard]] std::vector<double> driven_heat() const;
@@ -46,7 +47,7 @@ public:
         return mesh_.grid.width(axis, mesh_.grid.place(mesh_.cells.box[cell])[static_cast<std::size_t>(axis)]);
     }
     /// The next cell of the same body; no_index where there is none.
-    [[nodiscard]] Index neighbour(Index cell, int axis, bool upward) const { return neighbours_[2 * static_cast<std::size_t>(axis) + (upward ? 1 : 0)][cell]; }
+    [[nodiscard]] Index neighbour(Index cell, int axis, bool upward) const { return (*neighbours_)[2 * static_cast<std::size_t>(axis) + (upward ? 1 : 0)][cell]; }
     /// Second derivative of the temperature in a cell, K/m².
     [[nodiscard]] double bend(Index cell, int axis) const { return -gain(cell, axis) / conductivity(cell, axis); }
 
@@ -81,11 +82,11 @@ private:
     std::span<const double> patch_temperature_;
     const ContactTemperatures& surfaces_;
     bool revolved_;
-    ContactReader contacts_;
+    std::shared_ptr<const ContactReader> contacts_;   // with the rest of what copies share
     std::vector<const Material*> materials_;          // per body
     std::vector<double> change_;                      // K per node
     std::array<std::vector<float>, 3> gain_{};        // W/m³ per cell
-    std::array<std::vector<Index>, 6> neighbours_{};  // per cell, of its own body
+    std::shared_ptr<const std::array<std::vector<Index>, 6>> neighbours_{};  // per cell, of its own body
     std::vector<Shifts> shifts_;                      // per family
     std::vector<float> wall_shift_, wall_slope_{};    // K and W/K per wall
     bool corrected_ = false;

@@ -24,11 +24,15 @@ std::string where(const Spot& spot, const std::string& subject) {
 std::string margin_error(const Figure* margin) {
     return margin == nullptr || !margin->bar || margin->bar->error < 0.05 ? std::string() : fmt::format("{:.1f}", margin->bar->error);
 }
-std::string margin_error(const Findings& findings, const LimitFinding& limit) { return margin_error(margin_of(findings.figures, limit)); }
-std::string margin_error(const TimeFindings&, const LimitOverTime&) { return {}; }
+
+/// A time, with how far it may be off behind it.
+std::string timed(double time, const Figure* figure) {
+    if (figure == nullptr || !figure->bar || figure->bar->error < 1e-3 * time) return duration(time);
+    return duration(time) + " ± " + duration(figure->bar->error);
+}
 
 /// A limit's row, without the study. In time there is no room for `places` where lines are short.
-std::vector<std::string> limit_cells(const LimitFinding& l, bool) {
+std::vector<std::string> limit_cells(const LimitFinding& l, std::span<const Figure>, bool) {
     return {l.kept() ? "ok" : "MISSED",
             l.subject,
             limit_text(l),
@@ -41,7 +45,9 @@ std::vector<std::string> limit_cells(const LimitFinding& l, bool) {
             ""};
 }
 
-std::vector<std::string> limit_cells(const LimitOverTime& l, bool places) {
+std::vector<std::string> limit_cells(const LimitOverTime& l, std::span<const Figure> figures, bool places) {
+    const auto figure = [&](FigureKind kind) { return limit_figure(figures, kind, l.subject, l.upper, l.limit); };
+
     return {l.kept() ? "ok" : "MISSED",
             l.after > 0.0 ? fmt::format("{}, after {}", l.subject, duration(l.after)) : l.subject,
             limit_text(l),
@@ -49,9 +55,9 @@ std::vector<std::string> limit_cells(const LimitOverTime& l, bool places) {
             duration(l.worst.time),
             fmt::format("{:+.1f}", l.margin),
             places ? where(l.worst.spot, l.subject) : std::string(),
-            l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : duration(*l.first_crossing)) : "",
+            l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : timed(*l.first_crossing, figure(FigureKind::first_beyond))) : "",
             l.beyond.empty() ? "" : duration(l.time_beyond()) + (l.beyond.size() > 1 ? fmt::format(" ×{}", l.beyond.size()) : ""),
-            l.met_from        ? duration(*l.met_from)
+            l.met_from        ? timed(*l.met_from, figure(FigureKind::met_from))
             : l.beyond_at_end ? "not yet"
                               : ""};
 }
@@ -61,8 +67,8 @@ class LimitRows {
 public:
     void add(const auto& findings, const std::string& study) {
         for (const auto& limit : findings.limits) {
-            std::vector<std::string> cells = limit_cells(limit, !study.empty());
-            cells.insert(cells.begin() + 4, margin_error(findings, limit));
+            std::vector<std::string> cells = limit_cells(limit, findings.figures, !study.empty());
+            cells.insert(cells.begin() + 4, margin_error(margin_of(findings.figures, limit)));
             cells.insert(cells.begin(), study);
             rows_.emplace_back(limit.margin, std::move(cells));
         }
@@ -180,7 +186,7 @@ std::string verdict_of(const F& f, const std::string& hottest, const WhenWorst& 
     const auto missed = std::count_if(f.limits.begin(), f.limits.end(), [](const auto& l) { return !l.kept(); });
     const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
     const std::string which = tightest.subject + when(tightest);
-    const std::string error = margin_error(f, tightest), open = error.empty() ? "" : " ± " + error;
+    const std::string error = margin_error(margin_of(f.figures, tightest)), open = error.empty() ? "" : " ± " + error;
     return missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {:.1f}{} K, {}", tightest.margin, open, which)
                        : fmt::format("{} OF {} LIMITS MISSED   worst by {:.1f}{} K, {}", missed, f.limits.size(), -tightest.margin, open, which);
 }
@@ -239,8 +245,8 @@ std::vector<FindingTable> finding_tables(const Findings& f) {
 
 std::vector<FindingTable> finding_tables(const TimeFindings& f) {
     std::vector<FindingTable> out;
-    add(out, table_of("Parts over the whole time", f.parts));
-    add(out, sensors_table(f.sensors));
+    add(out, table_of("Parts over the whole time", f.parts, 1.0, f.figures));
+    add(out, sensors_table(f.sensors, f.figures));
     add(out, table_of("Thermostats", f.thermostats));
     add(out, energy_table(f));
     return out;

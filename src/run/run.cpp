@@ -6,6 +6,8 @@
 #include <firnfield/explain.hpp>
 #include <firnfield/refine.hpp>
 
+#include "findings/mesh_error.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -23,6 +25,12 @@ public:
     StudyFindings run(const Study& study) { return study.kind == StudyKind::steady ? StudyFindings(run_steady(study)) : StudyFindings(run_in_time(study)); }
 
 private:
+    /// Where a study ends that others start from.
+    struct End {
+        std::vector<double> temperature{};  // K per node
+        NodeErrors errors{};
+    };
+
     /// Several meshes tell of the model's own one; with a target they stand around the one that meets it.
     bool refines() const { return options_.errors && model_.mesh.refine && !model_.parts.empty() && !(options_.error_bars && !model_.mesh.error_target); }
 
@@ -73,13 +81,13 @@ private:
             RefinedSolution fine = refined(study);
             solution = std::move(fine.solution);
             found = std::move(fine.findings);
-            if (found.layers == layers()) ends_[study.name] = solution.temperature;
+            if (found.layers == layers()) keep_end(study, solution);
         } else {
             solution = solve_steady(model_, mesh(study), study, {.progress = progress_of(study)});
             solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
             found = findings(model_, solution, {.errors = options_.errors, .progress = progress_of(study)});
             found.layers = layers();
-            ends_[study.name] = solution.temperature;
+            keep_end(study, solution);
         }
         tell(study, "writing fields and pictures");
         if (options_.why) found.why = explained(study, solution, tightest(found));
@@ -93,7 +101,7 @@ private:
         const auto network = std::make_shared<const Network>(build_network(model_, *meshed, study));
         const double network_seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         HistoryRecorder recorder(model_, mesh(study), study, network);
-        TransientOptions options{.progress = progress_of(study), .network = network};
+        TransientOptions options{.progress = progress_of(study), .network = network, .errors = options_.errors};
         if (sinks_.begin) {
             if (std::optional<PutAside> before = sinks_.begin(study)) {
                 // Solving without errors does not refine, and so has another mesh.
@@ -124,7 +132,8 @@ private:
         TimeFindings found = recorder.findings(solution);
         found.layers = layers();
         if (options_.error_bars) {
-            found.warnings.push_back({"no_error_bars", "error bars are for steady studies: the error that the mesh makes in this one is not estimated"});
+            found.warnings.push_back({"no_error_bars", fmt::format("several meshes are solved for steady studies only: {}",
+                                                                   options_.errors ? "errors of this one come from its own mesh" : "this one has no errors")});
         }
         Moments moments(model_, mesh(study), study, network);
         try {
@@ -134,38 +143,47 @@ private:
         }
         tell(study, "writing fields, pictures and charts");
         if (sinks_.in_time) sinks_.in_time(study, solution, found, moments);
-        ends_[study.name] = std::move(solution.end.temperature);
+        ends_[study.name] = {std::move(solution.end.temperature), std::move(solution.errors)};
         return found;
     }
 
-    TransientSolution solve(const Study& study, const TransientOptions& options) {
-        const std::vector<double> start = start_of(study);
-        return study.kind == StudyKind::cyclic ? solve_cyclic(model_, mesh(study), study, start, options)
-                                               : solve_transient(model_, mesh(study), study, start, options);
+    TransientSolution solve(const Study& study, TransientOptions options) {
+        End start = start_of(study);
+        options.start_errors = std::move(start.errors);
+        return study.kind == StudyKind::cyclic ? solve_cyclic(model_, mesh(study), study, start.temperature, options)
+                                               : solve_transient(model_, mesh(study), study, start.temperature, options);
     }
 
-    /// K per cell, from which a study begins.
-    std::vector<double> start_of(const Study& study) {
-        if (study.start.study.empty()) return start_temperatures(model_, *mesh(study), study);
+    /// From where a study begins.
+    End start_of(const Study& study) {
+        if (study.start.study.empty()) return {start_temperatures(model_, *mesh(study), study), {}};
         if (study.start.results.empty()) return end_of(study.start.study);
         if (!sinks_.start_from_results) throw Error(fmt::format("study \"{}\" starts from a results folder, and nobody here reads one", study.name));
-        return sinks_.start_from_results(study, *mesh(study));
+        End out{sinks_.start_from_results(study, *mesh(study)), {}};
+        if (options_.errors) out.errors = start_errors(model_, mesh(study), study, out.temperature, progress_of(study));
+        return out;
+    }
+
+    /// The end of a steady study, for those that start from it.
+    void keep_end(const Study& study, const SteadySolution& solution) {
+        const std::vector<Study> all = studies_of(model_);
+        const bool used = std::any_of(all.begin(), all.end(), [&](const Study& s) { return s.start.study == study.name && s.start.results.empty(); });
+        ends_[study.name] = {solution.temperature, used && options_.errors ? node_errors(model_, solution, progress_of(study)) : NodeErrors{}};
     }
 
     /// Where a study ends that another one starts from; it is solved for that where it was not yet.
-    const std::vector<double>& end_of(const std::string& name) {
+    const End& end_of(const std::string& name) {
         if (const auto known = ends_.find(name); known != ends_.end()) return known->second;
         const std::vector<Study> all = studies_of(model_);
         const Study& study = *std::find_if(all.begin(), all.end(), [&](const Study& s) { return s.name == name; });
         tell(study, "solved to start another study from");
-        std::vector<double> end;
         if (study.kind == StudyKind::steady) {
-            end = solve_steady(model_, mesh(study), study, {.progress = progress_of(study)}).temperature;
+            keep_end(study, solve_steady(model_, mesh(study), study, {.progress = progress_of(study)}));
         } else {
-            const TransientOptions options{.progress = progress_of(study), .time_constant = false};
-            end = solve(study, options).end.temperature;
+            TransientSolution solution = solve(study, {.progress = progress_of(study), .time_constant = false, .errors = options_.errors});
+            ends_[name] = {std::move(solution.end.temperature), std::move(solution.errors)};
         }
-        return ends_[name] = std::move(end);
+        return ends_[name];
     }
 
     Explanation explained(const Study& study, const SteadySolution& solution, ExplainOptions what) const {
@@ -185,7 +203,7 @@ private:
     const RunSinks& sinks_;
     std::optional<std::vector<LayerSize>> layers_;
     std::map<double, Meshed> meshes_;                  // by the coarsening of studies
-    std::map<std::string, std::vector<double>> ends_;  // K per cell
+    std::map<std::string, End> ends_;
 };
 
 }  // namespace

@@ -76,13 +76,43 @@ private:
     double period_;
 };
 
+/// What a change over a cycle, as it is when it is met, still leads to until the cycle repeats.
+class Corrector {
+public:
+    Corrector(Integrator& integrator, double period) : integrator_(integrator), period_(period) {}
+
+    /// `d`: change over a cycle, K per node.
+    std::vector<double> of(std::vector<double> d, double tolerance) const {
+        const std::vector<double> heat = integrator_.heat_of(d);
+        const std::vector<double> slow = integrator_.relax(0.0, heat, tolerance), fast = integrator_.relax(4.0 / period_, heat, tolerance);
+        for (std::size_t i = 0; i < d.size(); ++i) d[i] += (slow[i] - 2.0 * fast[i]) / period_;
+        return d;
+    }
+
+private:
+    Integrator& integrator_;
+    double period_;
+};
+
+/// Takes what the mesh makes wrong to where it repeats, as the temperatures.
+void settle(NodeErrors& at_begin, MeshErrorMarch& march, const Corrector& corrector) {
+    constexpr double tolerance = 1e-3;  // the estimate is not as good
+    for (std::size_t round = 0; round < at_begin.size(); ++round) {
+        std::vector<double> change = march.content()[round];
+        for (std::size_t i = 0; i < change.size(); ++i) change[i] -= at_begin[round][i];
+        const std::vector<double> correction = corrector.of(std::move(change), tolerance);
+        for (std::size_t i = 0; i < correction.size(); ++i) at_begin[round][i] += correction[i];
+    }
+    march.go_on_from(at_begin);
+}
+
 }  // namespace
 
 TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
                                const TransientOptions& options) {
     const double period = study.period ? *study.period : period_of(model, study).value();
     const double phase = settled_phase(model, study, period);
-    TimeRun run(model, std::move(mesh), study, start, options.network);
+    TimeRun run(model, std::move(mesh), study, start, options);
     TransientSolution out;
     out.period = period;
     std::vector<double> rise = run.integrator().rise();
@@ -91,6 +121,8 @@ TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> m
     TransientOptions quiet;
     quiet.progress = options.progress;
     double distance = 0.0, last = 0.0;
+    const Corrector corrector(run.integrator(), period);
+    NodeErrors errors = run.errors() != nullptr ? run.errors()->content() : NodeErrors{};
     while (true) {
         run.restore(rise);
         run.begin(phase);
@@ -98,16 +130,14 @@ TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> m
         ++out.cycles_computed;
         std::vector<double> d = run.integrator().rise();
         for (std::size_t i = 0; i < d.size(); ++i) d[i] -= rise[i];
-        const std::vector<double> heat = run.integrator().heat_of(d);
         run.integrator().relinearise();
-        const std::vector<double> slow = run.integrator().relax(0.0, heat, 1e-5), fast = run.integrator().relax(4.0 / period, heat, 1e-5);
-        std::vector<double> correction = d;
-        for (std::size_t i = 0; i < d.size(); ++i) correction[i] += (slow[i] - 2.0 * fast[i]) / period;
+        const std::vector<double> correction = corrector.of(d, 1e-5);
         const double moved = largest(correction);
         for (std::size_t i = 0; i < rise.size(); ++i) rise[i] += correction[i];
         // The next correction would be smaller by about as much as this one is than the last.
         distance = out.cycles_computed == 1 ? moved : moved * std::min(1.0, moved / last);
         last = moved;
+        if (run.errors() != nullptr) settle(errors, *run.errors(), corrector);
         if (distance <= 0.1 * study.tolerance) break;
         if (out.cycles_computed == most) {
             throw ComputationError(fmt::format("the cycle of {} did not settle: after {} cycles temperatures still move by {:.2g} K",

@@ -83,6 +83,12 @@ public:
     /// W per node that a rate of heat content (K/s) takes; and likewise J of a change of it (K).
     [[nodiscard]] std::vector<double> heat_of(const std::vector<double>& content_rate) const;
 
+    /// Takes C de/dt + K e = heat over the last step, with the matrix that it was solved with: of errors of the heat content at its beginning to those at its
+    /// end (K), with the heat (W per node) at either. Returns the errors of temperatures at the end.
+    [[nodiscard]] std::vector<double> march_errors(const std::vector<double>& heat_begin, const std::vector<double>& heat_end, std::vector<double>& content);
+    /// Errors of temperatures at the state that such of the heat content are, K.
+    [[nodiscard]] std::vector<double> temperature_errors(const std::vector<double>& content) const;
+
     [[nodiscard]] const IntegratorCounts& counts() const { return counts_; }
     /// Forgets what was kept for speed, so that a run that goes on from here is the same as one begun here.
     void forget();
@@ -113,6 +119,7 @@ private:
     bool linear_;
 
     double time_ = 0.0;
+    double shift_ = 0.0;  // of the last attempt, 1/s
     std::vector<double> rise_, rate_;              // state; rate of heat content, K/s
     std::vector<double> begin_content_, content_;  // relative to the reference
     std::array<std::vector<double>, 6> stage_;     // rates of heat content

@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <new>
 
 namespace firnfield {
 namespace {
@@ -59,11 +60,11 @@ std::string TransientSummary::text() const {
 }
 
 TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
-                 const std::shared_ptr<const Network>& network)
+                 const TransientOptions& options)
     : mesh_(std::move(mesh)),
       study_(study),
       clock_(std::chrono::steady_clock::now()),
-      network_(network ? *network : build_network(model, *mesh_, study)),
+      network_(options.network ? *options.network : build_network(model, *mesh_, study)),
       drive_(model, study, network_),
       thermostats_(model, *mesh_, network_, study),
       reference_(reference_of(start)),
@@ -73,6 +74,10 @@ TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Stu
     std::vector<double> rise = start;
     for (double& t : rise) t -= reference_;
     integrator_.start(0.0, std::move(rise));
+    if (options.errors && mesh_->cells.size() > 0) {
+        errors_.emplace(model, *mesh_, network_, thermostats_.contacts());
+        if (!options.start_errors[0].empty()) errors_->go_on_from(options.start_errors);
+    }
     network_seconds_ = seconds_since(clock_);
 }
 
@@ -107,14 +112,15 @@ void TimeRun::restart(double remaining) {
 }
 
 void TimeRun::advance(double to, const TransientOptions& options, const std::function<bool(const TimeStep&)>& after) {
-    bool fresh = !resumed_;
+    bool fresh = !resumed_, anew = true;  // what the mesh makes wrong is looked at anew where something jumped, and after a checkpoint
     resumed_ = false;
     while (integrator_.time() < to * (1.0 - 1e-14)) {
         const double now = integrator_.time();
         const double edge = std::min(drive_.next_edge(now), to);
         if (fresh) restart(edge - now);
-        fresh = false;
-        if (step_towards(edge)) fresh = true;
+        fresh = step_towards(edge);
+        if (errors_) march_errors(anew);
+        anew = fresh;
         if (!after(last_)) return;
         announce(options.progress,
                  {.stage = "marching", .time = integrator_.time() - origin_, .end = to - origin_, .step = last_.end - last_.begin, .steps = counts_.steps});
@@ -122,6 +128,7 @@ void TimeRun::advance(double to, const TransientOptions& options, const std::fun
             if (fresh) restart(std::min(drive_.next_edge(integrator_.time()), to) - integrator_.time());
             fresh = false;
             integrator_.forget();
+            anew = true;
             options.checkpoint(state());
         }
     }
@@ -192,6 +199,26 @@ bool TimeRun::step_towards(double edge) {
     return last_.jump_at_end;
 }
 
+/// What the mesh makes wrong over the step that was taken last. Where that cannot be worked out the run goes on without.
+void TimeRun::march_errors(bool anew) {
+    try {
+        if (anew) {
+            static_cast<void>(last_.network(last_.begin));
+            errors_->look_at_beginning(integrator_, {reference_, rise_begin_});
+        }
+        static_cast<void>(last_.network(last_.end));
+        errors_->advance(integrator_);
+        last_.errors_begin = errors_->beginning();
+        last_.errors_end = errors_->end();
+    } catch (const ComputationError& error) {
+        errors_.reset();
+        no_errors_ = error.what();
+    } catch (const std::bad_alloc&) {
+        errors_.reset();
+        no_errors_ = "not enough memory";
+    }
+}
+
 void TimeRun::throw_switch(const Switching& switching) {
     thermostats_.apply(switching);
     switchings_.push_back(switching);
@@ -236,6 +263,7 @@ TransientState TimeRun::state() const {
             .reference = reference_,
             .rise = integrator_.rise(),
             .rate = integrator_.rate(),
+            .errors = errors_ ? errors_->content() : NodeErrors{},
             .flows = integrator_.flows(),
             .on = thermostats_.on(),
             .since = thermostats_.since(),
@@ -250,6 +278,14 @@ void TimeRun::resume(const TransientState& state) {
     if (state.rise.size() != network_.nodes || state.rate.size() != network_.nodes)
         throw Error(
             fmt::format("the state to go on from has {} temperatures where this mesh has {}: it is of another mesh", state.rise.size(), network_.nodes));
+    if (!errors_ && !state.errors[0].empty()) throw Error("the state to go on from was left by a run that worked out errors: go on with them");
+    if (errors_ && state.errors[0].empty()) {
+        errors_.reset();
+        no_errors_ = "they were not known when the run was put aside";
+    }
+    if (errors_ && (state.errors[0].size() != network_.nodes || state.errors[1].size() != network_.nodes))
+        throw Error("the errors in the state to go on from are not those of this mesh");
+    if (errors_) errors_->go_on_from(state.errors);
     integrator_.resume(state.time, state.rise, state.rate, state.flows);
     thermostats_.resume(state.on, state.since);
     drive_.set(state.time, thermostats_.on());
@@ -316,6 +352,8 @@ void TimeRun::finish(TransientSolution& out, bool time_constant) {
     drive_.set(integrator_.time() * (1.0 - 1e-9), last_.on.empty() ? thermostats_.on() : last_.on);
     out.end = moment(mesh_, network_, thermostats_.contacts(), study_, reference_, integrator_.rise());
     out.end.time = out.end_time;
+    if (errors_) out.errors = errors_->of_nodes();
+    out.no_errors = no_errors_;
     out.switchings = switchings_;
     out.ledger = ledger_;
     out.summary = summary();

@@ -5,6 +5,7 @@
 
 #include "network/drive.hpp"
 #include "study/integrator.hpp"
+#include "study/mesh_error_march.hpp"
 #include "study/thermostats.hpp"
 
 #include <chrono>
@@ -18,7 +19,7 @@ namespace firnfield {
 class TimeRun {
 public:
     TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
-            const std::shared_ptr<const Network>& network = {});
+            const TransientOptions& options = {});
     TimeRun(const TimeRun&) = delete;
     TimeRun& operator=(const TimeRun&) = delete;
 
@@ -43,6 +44,8 @@ public:
     [[nodiscard]] const Network& network() const { return network_; }
     [[nodiscard]] const std::vector<bool>& on() const { return thermostats_.on(); }
     [[nodiscard]] TimeStep& last() { return last_; }
+    /// What the mesh makes wrong; null where that is not asked for.
+    [[nodiscard]] MeshErrorMarch* errors() { return errors_ ? &*errors_ : nullptr; }
 
 private:
     [[nodiscard]] double reference_of(const std::vector<double>& start) const;
@@ -52,6 +55,7 @@ private:
     void fill(double begin, double end);
     void book();
     void throw_switch(const Switching& switching);
+    void march_errors(bool anew);
     [[nodiscard]] TransientState state() const;
     [[nodiscard]] TransientSummary summary() const;
 
@@ -63,6 +67,8 @@ private:
     Thermostats thermostats_;
     double reference_;
     Integrator integrator_;
+    std::optional<MeshErrorMarch> errors_;
+    std::string no_errors_;  // why not, where they were asked for
 
     double origin_ = 0.0;                  // s, told times count from here
     double length_ = 0.0, longest_ = 0.0;  // s, of the next step; of any

@@ -33,7 +33,7 @@ std::vector<double> start_temperatures(const Model& model, const Mesh& mesh, con
 
 TransientSolution solve_transient(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
                                   const TransientOptions& options) {
-    TimeRun run(model, std::move(mesh), study, start, options.network);
+    TimeRun run(model, std::move(mesh), study, start, options);
     TransientSolution out;
     if (options.resume) {
         run.resume(*options.resume);

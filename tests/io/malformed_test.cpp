@@ -345,8 +345,6 @@ TEST_CASE("what is wrong with a study as a whole is told", "[io]") {
                Contains("not a whole multiple of that of profile \"pulse\""));
     CHECK_THAT(told(good + in_time, {{transient, "kind = \"cyclic\"\nperiod = \"240 s\"\nambient_profile = \"air\"\nstart = 20"}, elsewhere}),
                Contains("\"air\" does not repeat"));
-    CHECK_THAT(told(good + in_time, {{"[[study]]\nname = \"lab\"\nscale = { burst = 0.5 }\n", ""}, {"cell = 2", "cell = 2\nerror_target = \"1 K\""}}),
-               Contains("an error target is for steady studies"));
 }
 
 TEST_CASE("a text without a file opens none", "[io]") {
