@@ -37,7 +37,8 @@ Model over_time(Model model, bool pulses) {
         m.density = m.density.value_or(2000.0);
         m.specific_heat = m.specific_heat.value_or(900.0);
     }
-    Study study{.name = steady.name, .ambient = steady.ambient, .scale = steady.scale, .kind = StudyKind::transient, .lasts = 1.0, .coarsening = steady.coarsening};
+    Study study{
+        .name = steady.name, .ambient = steady.ambient, .scale = steady.scale, .kind = StudyKind::transient, .lasts = 1.0, .coarsening = steady.coarsening};
     study.start.temperature = steady.ambient.value_or(293.15);
     const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(model, study)));
     const double constant = solve_transient(model, mesh, study, start_temperatures(model, *mesh, study)).time_constant.value();

@@ -179,7 +179,7 @@ struct Figure {
     std::optional<double> solved{};            ///< likewise: what the mesh gives, where `value` was corrected for it
     std::optional<double> limit{};             ///< K, where it is of a limit
     bool upper = true;                         ///< of a limit that the temperature has to stay below
-    std::optional<DiscretisationError> bar{};  ///< how far the mesh lets `value` be off: of steady studies
+    std::optional<DiscretisationError> bar{};  ///< how far the mesh lets `value` be off; in time the steps besides
     /// The error, 0 where none was worked out.
     [[nodiscard]] double error() const { return bar ? bar->error : 0.0; }
 };

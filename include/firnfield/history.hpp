@@ -237,8 +237,8 @@ private:
 /// solved before. Throws what solve_transient() throws, and ModelError for a start from a results folder, which is read elsewhere.
 /// `mesh` may be one that exists already; `progress` may stop it with Cancelled.
 /// `errors`: correct its figures for what the mesh makes wrong, and tell in Figure::bar what that and the steps leave open.
-[[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh = {},
-                                           const ProgressCallback& progress = {}, bool errors = true);
+[[nodiscard]] TimeFindings solve_over_time(const Model& model, const Study& study, std::shared_ptr<const Mesh> mesh = {}, const ProgressCallback& progress = {},
+                                           bool errors = true);
 
 /// Solves a study of any kind and explains what `what` names: of a study in time its worst moment. `what.progress` is told of all of it.
 [[nodiscard]] Explanation solve_and_explain(const Model& model, const Study& study, ExplainOptions what = {});

@@ -103,11 +103,11 @@ struct TransientOptions {
 };
 
 struct TransientSolution {
-    SteadySolution end{};   ///< temperatures and network at the end
-    NodeErrors errors{};    ///< of the temperatures at the end, where that was asked for
+    SteadySolution end{};     ///< temperatures and network at the end
+    NodeErrors errors{};      ///< of the temperatures at the end, where that was asked for
     std::string no_errors{};  ///< why they are not known although they were asked for
-    double end_time = 0.0;  ///< s
-    std::string stopped{};  ///< why: "the time is over", "steady", …
+    double end_time = 0.0;    ///< s
+    std::string stopped{};    ///< why: "the time is over", "steady", …
     std::vector<Switching> switchings{};
     std::vector<bool> started_on{};  ///< of every thermostat
     TimeLedger ledger{};

@@ -21,8 +21,9 @@ std::size_t hierarchies_kept(std::size_t cells) {
 }
 
 double memory_to_solve(double cells, bool cut, bool in_time) {
-    constexpr double program = 20e6, boxes = 560.0, pieces = 750.0;
-    const double kept = in_time ? bytes_per_hierarchy * static_cast<double>(hierarchies_kept(static_cast<std::size_t>(std::min(cells, 1e12)))) : 0.0;
+    constexpr double program = 20e6, boxes = 560.0, pieces = 750.0, errors_in_time = 250.0;
+    const double kept =
+        in_time ? errors_in_time + bytes_per_hierarchy * static_cast<double>(hierarchies_kept(static_cast<std::size_t>(std::min(cells, 1e12)))) : 0.0;
     return program + cells * ((cut ? pieces : boxes) + kept);
 }
 

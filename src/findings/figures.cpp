@@ -116,9 +116,8 @@ const Figure* find_figure(std::span<const Figure> figures, FigureKind kind, cons
 }
 
 const Figure* limit_figure(std::span<const Figure> figures, FigureKind kind, const std::string& subject, bool upper, double limit) {
-    const auto found = std::find_if(figures.begin(), figures.end(), [&](const Figure& f) {
-        return f.kind == kind && f.name == subject && f.upper == upper && f.limit == limit;
-    });
+    const auto found = std::find_if(figures.begin(), figures.end(),
+                                    [&](const Figure& f) { return f.kind == kind && f.name == subject && f.upper == upper && f.limit == limit; });
     return found == figures.end() ? nullptr : &*found;
 }
 

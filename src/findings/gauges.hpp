@@ -74,9 +74,7 @@ public:
     [[nodiscard]] ReadingErrors errors_at(const TimeStep& step, double time, const MeshErrors& found) const;
     /// Of a body, or of a sensor.
     enum class ReadingOf : std::uint8_t { coldest, hottest, mean, sensor };
-    [[nodiscard]] std::size_t error_index(ReadingOf kind, std::size_t which) const {
-        return static_cast<std::size_t>(kind) * mesh->bodies.size() + which;
-    }
+    [[nodiscard]] std::size_t error_index(ReadingOf kind, std::size_t which) const { return static_cast<std::size_t>(kind) * mesh->bodies.size() + which; }
     /// K, by volume, over the copies of a part.
     [[nodiscard]] double mean_of(const Sample& sample, std::size_t group) const;
 
@@ -107,6 +105,9 @@ private:
     std::vector<Index> sensor_cells_;  // no_index for a node
     std::vector<std::size_t> group_of_body_;
 };
+
+/// K that the steps of a study leave open: they err by less than a twentieth of the tolerance in warm-ups and pulses, so a quarter is plenty.
+[[nodiscard]] inline double open_by_steps(const Study& study) { return study.fixed_step ? 0.0 : 0.25 * study.tolerance; }
 
 /// Where no load cools or heats: between surroundings and start.
 [[nodiscard]] PossibleRange possible_range(const TimeRecord& record);

@@ -147,8 +147,7 @@ private:
     void note(const Sample& s) {
         for (std::size_t g = 0; g < gauges_.groups.size(); ++g) {
             TimeRecord::PartTrack& track = record_.parts[g];
-            if (!record_.started)
-                take(s, gauges_.groups[g].bodies.front(), true, track), take(s, gauges_.groups[g].bodies.front(), false, track);
+            if (!record_.started) take(s, gauges_.groups[g].bodies.front(), true, track), take(s, gauges_.groups[g].bodies.front(), false, track);
             for (const Index b : gauges_.groups[g].bodies) {
                 if (s.bodies.coldest[b].temperature < track.coldest.spot.temperature) take(s, b, false, track);
                 if (s.bodies.hottest[b].temperature > track.hottest.spot.temperature) take(s, b, true, track);
@@ -351,8 +350,7 @@ private:
         const double reach = 0.01 * (step.end - step.begin), before = std::max(step.begin, time - reach), after = std::min(step.end, time + reach);
         const double rate = (beyond_limit(step, l, after) - beyond_limit(step, l, before)) / (after - before);
         const double longest = gauges_.study.kind == StudyKind::transient ? gauges_.study.lasts : step.end;
-        // The steps are known to the study's tolerance.
-        const double open = (to.limit_errors[l].open + gauges_.study.tolerance) / std::abs(rate);
+        const double open = (to.limit_errors[l].open + open_by_steps(gauges_.study)) / std::abs(rate);
         const double added = (gauges_.subjects[l].upper ? -1.0 : 1.0) * to.limit_errors[l].added / rate;
         return {std::isfinite(added) ? std::clamp(added, -longest, longest) : 0.0, std::isfinite(open) ? std::min(open, longest) : longest};
     }

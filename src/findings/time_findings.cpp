@@ -114,17 +114,16 @@ void tell_thermostats(const Gauges& gauges, const TimeRecord& record, const Tran
     }
 }
 
-/// Gives every figure that is known how well its bar. To what the mesh leaves open comes the study's tolerance, which steps are known to, as far as the
-/// temperature has moved at all.
+/// Gives every figure that is known how well its bar. To what the mesh leaves open comes what the steps do, as far as the temperature has moved at all.
 class Bars {
 public:
-    Bars(const Gauges& gauges, const TimeRecord& record) : tolerance_(gauges.study.fixed_step ? 0.0 : gauges.study.tolerance), record_(record) {}
+    Bars(const Gauges& gauges, const TimeRecord& record) : steps_(open_by_steps(gauges.study)), record_(record) {}
 
     /// Of a temperature, or of the margin that it leaves.
     void temperature(Figure* figure, const ReadingError& error) const {
         if (figure == nullptr) return;
         const double added = figure->kind == FigureKind::margin && figure->upper ? -error.added : error.added;
-        bar(*figure, error.open + std::min(tolerance_, std::abs(scale_of(*figure, record_.lowest_known))) + least_open(*figure, record_.lowest_known), added);
+        bar(*figure, error.open + std::min(steps_, std::abs(scale_of(*figure, record_.lowest_known))) + least_open(*figure, record_.lowest_known), added);
     }
     static void time(Figure* figure, const ReadingError& error) {
         if (figure != nullptr && figure->value) bar(*figure, error.open + 1e-9 * *figure->value, error.added);
@@ -136,7 +135,7 @@ private:
         figure.bar = DiscretisationError{.error = error, .trusted = true, .correction = added};
     }
 
-    double tolerance_;
+    double steps_;
     const TimeRecord& record_;
 };
 
@@ -161,7 +160,8 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
         bars.temperature(figure(FigureKind::min, name), track.coldest_error);
         bars.temperature(figure(FigureKind::mean, name), {track.integral_error.added / record.time, track.integral_error.open / record.time});
     }
-    for (std::size_t n = 0; n < gauges.sensors.size(); ++n) bars.temperature(figure(FigureKind::sensor, gauges.sensors[n].name), record.sensors[n].highest_error);
+    for (std::size_t n = 0; n < gauges.sensors.size(); ++n)
+        bars.temperature(figure(FigureKind::sensor, gauges.sensors[n].name), record.sensors[n].highest_error);
     tell_uncertain(out, record.lowest_known);
 }
 

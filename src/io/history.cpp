@@ -165,8 +165,8 @@ TimeRecord record_of(const Json& j) {
     for (const Json& t : j.at("parts")) {
         const std::vector<double> values = numbers_of(t.at(2));
         const std::vector<double> errors = numbers_of(t.at(3));
-        r.parts.push_back({moment_of(t.at(0)), moment_of(t.at(1)), values.at(0), values.at(1), values.at(2), error_at(errors, 0), error_at(errors, 1),
-                           error_at(errors, 2)});
+        r.parts.push_back(
+            {moment_of(t.at(0)), moment_of(t.at(1)), values.at(0), values.at(1), values.at(2), error_at(errors, 0), error_at(errors, 1), error_at(errors, 2)});
     }
     for (const Json& t : j.at("sensors")) {
         const std::vector<double> v = numbers_of(t);

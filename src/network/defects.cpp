@@ -33,6 +33,30 @@ double too_straight(double drop, double from, double to, double at) {
 
 }  // namespace
 
+Defects::Frame::Frame(const Model& model, const Mesh& mesh) : contacts(model, mesh), materials(materials_of(model, mesh)) {
+    for (const Material* material : materials) {
+        std::array<double, 3> along{};
+        for (int axis = 0; axis < 3; ++axis) {
+            Vec3 direction;
+            direction[axis] = 1.0;
+            along[static_cast<std::size_t>(axis)] = conductivity_along(*material, direction);
+        }
+        conductivity.push_back(along);
+    }
+    for (std::vector<float>& along : width) along.resize(mesh.cells.size());
+    for (Index cell = 0; cell < mesh.cells.size(); ++cell) {
+        const std::array<Index, 3> at = mesh.grid.place(mesh.cells.box[cell]);
+        for (int axis = 0; axis < 3; ++axis)
+            width[static_cast<std::size_t>(axis)][cell] = static_cast<float>(mesh.grid.width(axis, at[static_cast<std::size_t>(axis)]));
+    }
+    for (std::vector<Index>& side : neighbours) side.assign(mesh.cells.size(), no_index);
+    for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
+        const std::size_t axis = mesh.faces.axis[f];
+        neighbours[2 * axis + 1][mesh.faces.first[f]] = mesh.faces.second[f];
+        neighbours[2 * axis][mesh.faces.second[f]] = mesh.faces.first[f];
+    }
+}
+
 Defects::Defects(const Model& model, const Mesh& mesh, const Network& network, const NodeTemperatures& nodes, std::span<const double> patch_temperature,
                  const ContactTemperatures& surfaces, const Defects* alike)
     : mesh_(mesh),
@@ -41,8 +65,7 @@ Defects::Defects(const Model& model, const Mesh& mesh, const Network& network, c
       patch_temperature_(patch_temperature),
       surfaces_(surfaces),
       revolved_(model.space && model.space->revolved),
-      contacts_(alike != nullptr ? alike->contacts_ : std::make_shared<const ContactReader>(model, mesh)),
-      materials_(materials_of(model, mesh)),
+      frame_(alike != nullptr ? alike->frame_ : std::make_shared<const Frame>(model, mesh)),
       change_(network.nodes, 0.0),
       shifts_(network.families.size()),
       wall_shift_(network.walls.size(), 0.0F) {
@@ -50,11 +73,6 @@ Defects::Defects(const Model& model, const Mesh& mesh, const Network& network, c
     each_wall_block(network, nodes, [&](const WallBlock& block) {
         for (const WallState& state : block.states) wall_slope_.push_back(static_cast<float>(state.slope));
     });
-    if (alike != nullptr) {
-        neighbours_ = alike->neighbours_;
-    } else {
-        find_neighbours();
-    }
     find_gains();
     find_shifts();
 }
@@ -70,26 +88,15 @@ void Defects::find_anew() {
 }
 
 double Defects::conductivity(Index cell, int axis) const {
-    Vec3 direction;
-    direction[axis] = 1.0;
-    return conductivity(cell, direction);
+    const Index body = mesh_.cells.body[cell];
+    const Curve& factor = frame_->materials[body]->conductivity_factor;
+    return (factor.empty() ? 1.0 : factor(nodes_.at(cell))) * frame_->conductivity[body][static_cast<std::size_t>(axis)];
 }
 
 double Defects::conductivity(Index cell, Vec3 direction) const {
-    const Material& material = *materials_[mesh_.cells.body[cell]];
+    const Material& material = *frame_->materials[mesh_.cells.body[cell]];
     const double factor = material.conductivity_factor.empty() ? 1.0 : material.conductivity_factor(nodes_.at(cell));
     return factor * conductivity_along(material, direction);
-}
-
-void Defects::find_neighbours() {
-    std::array<std::vector<Index>, 6> found;
-    for (std::vector<Index>& side : found) side.assign(mesh_.cells.size(), no_index);
-    for (std::size_t f = 0; f < mesh_.faces.size(); ++f) {
-        const std::size_t axis = mesh_.faces.axis[f];
-        found[2 * axis + 1][mesh_.faces.first[f]] = mesh_.faces.second[f];
-        found[2 * axis][mesh_.faces.second[f]] = mesh_.faces.first[f];
-    }
-    neighbours_ = std::make_shared<const std::array<std::vector<Index>, 6>>(std::move(found));
 }
 
 /// Where a surface stands at an angle to the grid, the heat along an axis that passes it is not told by what passes it altogether: of n (q·n) the normal
@@ -143,7 +150,7 @@ void Defects::find_gains() {
             along[leg.from.index] += watt;
             along[leg.to.index] -= watt;
         } else if (leg.family == &network_.between_bodies()) {
-            crosses(mesh_.contacts, contacts_->contact(leg.element), watt);
+            crosses(mesh_.contacts, frame_->contacts.contact(leg.element), watt);
         } else if (leg.channel == Channel::radiation && leg.to.at == End::At::node) {
             crosses(mesh_.gaps, leg.element, watt);
         } else if (const Index patch = patch_of(network_, leg); patch != no_index) {
@@ -260,12 +267,14 @@ void Defects::find_shifts() {
             });
             continue;
         }
+        // Every element for itself.
+#pragma omp parallel for schedule(static)
         for (std::size_t i = 0; i < family.size(); ++i) {
             if (within) {
                 shifts.first[i] = static_cast<float>(shift_across_face(i));
             } else if (between) {
                 const Contacts& contacts = mesh_.contacts;
-                const Index c = contacts_->contact(static_cast<Index>(i));
+                const Index c = frame_->contacts.contact(static_cast<Index>(i));
                 const Index a = contacts.first[c], b = contacts.second[c];
                 const double from = nodes_.at(a) - surfaces_.first[c], to = nodes_.at(b) - surfaces_.second[c];
                 shifts.first[i] = static_cast<float>(shift_to_surface(a, contacts.normal[c], contacts.depth_first[c], from));
@@ -276,6 +285,7 @@ void Defects::find_shifts() {
             }
         }
     }
+#pragma omp parallel for schedule(static)
     for (std::size_t w = 0; w < wall_shift_.size(); ++w) wall_shift_[w] = static_cast<float>(shift_to_patch(network_.walls.patch[w]));
 }
 
@@ -327,7 +337,7 @@ void Defects::add_sources(std::span<const double> adjoint, double weight, std::a
         } else if (&family == &network_.between_bodies() || family.patch.empty()) {
             const bool contact = &family == &network_.between_bodies();
             const Contacts& all = contact ? mesh_.contacts : mesh_.gaps;
-            const Index c = contact ? contacts_->contact(at) : at;
+            const Index c = contact ? frame_->contacts.contact(at) : at;
             add_source(all.first[c], all.normal[c], first * drop, layers);
             add_source(all.second[c], all.normal[c], second * drop, layers);
         } else {
@@ -360,11 +370,11 @@ double Defects::of_patch(Index patch) const { return of_term(readout_of_patch(ne
 
 std::array<double, 2> Defects::of_contact(Index contact) const {
     const Contacts& contacts = mesh_.contacts;
-    const Index a = contacts.first[contact], b = contacts.second[contact], element = contacts_->element(contact);
+    const Index a = contacts.first[contact], b = contacts.second[contact], element = frame_->contacts.element(contact);
     if (element == no_index) return {change_[a], change_[b]};
     const Shifts& shifts = shifts_[1];
     const double first = change_[a] + shifts.first[element], second = change_[b] + shifts.second[element];
-    const std::array<double, 2> share = contacts_->shares(network_, contact, nodes_);
+    const std::array<double, 2> share = frame_->contacts.shares(network_, contact, nodes_);
     return {first + share[0] * (second - first), first + share[1] * (second - first)};
 }
 

@@ -43,15 +43,26 @@ public:
     void add_source(Index cell, Vec3 normal, double drop, std::array<std::vector<double>, 3>& layers) const;
 
     /// m, of a cell's box.
-    [[nodiscard]] double width(Index cell, int axis) const {
-        return mesh_.grid.width(axis, mesh_.grid.place(mesh_.cells.box[cell])[static_cast<std::size_t>(axis)]);
-    }
+    [[nodiscard]] double width(Index cell, int axis) const { return static_cast<double>(frame_->width[static_cast<std::size_t>(axis)][cell]); }
     /// The next cell of the same body; no_index where there is none.
-    [[nodiscard]] Index neighbour(Index cell, int axis, bool upward) const { return (*neighbours_)[2 * static_cast<std::size_t>(axis) + (upward ? 1 : 0)][cell]; }
+    [[nodiscard]] Index neighbour(Index cell, int axis, bool upward) const {
+        return frame_->neighbours[2 * static_cast<std::size_t>(axis) + (upward ? 1 : 0)][cell];
+    }
     /// Second derivative of the temperature in a cell, K/m².
     [[nodiscard]] double bend(Index cell, int axis) const { return -gain(cell, axis) / conductivity(cell, axis); }
 
 private:
+    /// What depends on the mesh and its materials alone; copies share it.
+    struct Frame {
+        Frame(const Model& model, const Mesh& mesh);
+
+        ContactReader contacts;
+        std::vector<const Material*> materials;           // per body
+        std::vector<std::array<double, 3>> conductivity;  // W/(m K) per body and axis, where its factor is 1
+        std::array<std::vector<float>, 3> width{};        // m per cell, of its box
+        std::array<std::vector<Index>, 6> neighbours{};   // per cell, of its own body
+    };
+
     /// Of the elements of a family: what the temperatures of their two ends are off, for the heat between them. Empty: nothing.
     struct Shifts {
         std::vector<float> first{}, second{};
@@ -65,7 +76,6 @@ private:
     /// Calls `drives(family, element, from its first end, from its second)` with what shifts drive through each element, W.
     template <typename Sink>
     void each_driven(const Sink& drives) const;
-    void find_neighbours();
     void find_gains();
     void add_heat_along_surfaces(std::array<std::vector<double>, 3>& heat) const;
     void find_shifts();
@@ -82,13 +92,11 @@ private:
     std::span<const double> patch_temperature_;
     const ContactTemperatures& surfaces_;
     bool revolved_;
-    std::shared_ptr<const ContactReader> contacts_;   // with the rest of what copies share
-    std::vector<const Material*> materials_;          // per body
-    std::vector<double> change_;                      // K per node
-    std::array<std::vector<float>, 3> gain_{};        // W/m³ per cell
-    std::shared_ptr<const std::array<std::vector<Index>, 6>> neighbours_{};  // per cell, of its own body
-    std::vector<Shifts> shifts_;                      // per family
-    std::vector<float> wall_shift_, wall_slope_{};    // K and W/K per wall
+    std::shared_ptr<const Frame> frame_;
+    std::vector<double> change_;                    // K per node
+    std::array<std::vector<float>, 3> gain_{};      // W/m³ per cell
+    std::vector<Shifts> shifts_;                    // per family
+    std::vector<float> wall_shift_, wall_slope_{};  // K and W/K per wall
     bool corrected_ = false;
 };
 

@@ -88,9 +88,7 @@ std::string to_text(const Inspection& i) {
         const std::string known = i.error_target ? fmt::format("limits, sensors and the hottest place of every part are known to {}",
                                                                show_quantity(*i.error_target, kinds::temperature_difference))
                                                  : "limits, sensors and the hottest place are known to 1 % of their rise";
-        out += wrapped(fmt::format("Solving refines it until {}, to at most {} cells", known,
-                                   grouped(static_cast<unsigned long long>(*i.refined_up_to))),
-                       0) +
+        out += wrapped(fmt::format("Solving refines it until {}, to at most {} cells", known, grouped(static_cast<unsigned long long>(*i.refined_up_to))), 0) +
                "\n";
     }
     if (const FindingTable thin = thin_cells_table(i); !thin.empty()) out += to_text(thin) + "\n";

@@ -202,7 +202,7 @@ private:
     const RunOptions& options_;
     const RunSinks& sinks_;
     std::optional<std::vector<LayerSize>> layers_;
-    std::map<double, Meshed> meshes_;                  // by the coarsening of studies
+    std::map<double, Meshed> meshes_;  // by the coarsening of studies
     std::map<std::string, End> ends_;
 };
 

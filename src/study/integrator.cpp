@@ -337,8 +337,7 @@ std::vector<double> Integrator::march_errors(const std::vector<double>& heat_beg
     LinearSolver& solver = solvers_.at(matrix(), shift_, counts_);
     std::vector<double> base = content, x = temperature_errors(content), heat(content.size());
     const auto solve_stage_at = [&](double share) {
-        for (std::size_t i = 0; i < heat.size(); ++i)
-            heat[i] = (1.0 - share) * heat_begin[i] + share * heat_end[i] + shift_ * network_.capacity[i] * base[i];
+        for (std::size_t i = 0; i < heat.size(); ++i) heat[i] = (1.0 - share) * heat_begin[i] + share * heat_end[i] + shift_ * network_.capacity[i] * base[i];
         const LinearSummary summary = solver.solve(heat, x, tolerance);
         if (!summary.converged && !(summary.relative_residual <= 0.1)) throw ComputationError("the solve stopped: " + summary.text());
     };

@@ -119,7 +119,7 @@ private:
     bool linear_;
 
     double time_ = 0.0;
-    double shift_ = 0.0;  // of the last attempt, 1/s
+    double shift_ = 0.0;                           // of the last attempt, 1/s
     std::vector<double> rise_, rate_;              // state; rate of heat content, K/s
     std::vector<double> begin_content_, content_;  // relative to the reference
     std::array<std::vector<double>, 6> stage_;     // rates of heat content

@@ -49,7 +49,8 @@ public:
     void go_on_from(NodeErrors content) { content_ = std::move(content); }
     [[nodiscard]] const NodeErrors& content() const { return content_; }
 
-    /// What has to be added at the beginning of a step, where that does not follow from the step before: after a jump. The network has to be set to it, the temperatures to stay until the step is over.
+    /// What has to be added at the beginning of a step, where that does not follow from the step before: after a jump. The network has to be set to it, the
+    /// temperatures to stay until the step is over.
     void look_at_beginning(const Integrator& integrator, const NodeTemperatures& nodes);
     /// Goes on over a step that was taken. The network has to be set to its end.
     void advance(Integrator& integrator);

@@ -59,8 +59,7 @@ std::string TransientSummary::text() const {
                        factorisations == 1 ? "" : "s", factorisations == 1 ? "y" : "ies");
 }
 
-TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
-                 const TransientOptions& options)
+TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start, const TransientOptions& options)
     : mesh_(std::move(mesh)),
       study_(study),
       clock_(std::chrono::steady_clock::now()),

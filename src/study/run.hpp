@@ -18,8 +18,7 @@ namespace firnfield {
 
 class TimeRun {
 public:
-    TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
-            const TransientOptions& options = {});
+    TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start, const TransientOptions& options = {});
     TimeRun(const TimeRun&) = delete;
     TimeRun& operator=(const TimeRun&) = delete;
 

@@ -409,7 +409,7 @@ TEST_CASE("probe tells any time, in the unit of the file, and error bars are don
     CHECK(refused.status == 2);
     CHECK_THAT(refused.err, Contains("for steady studies"));
     const Outcome mixed = bench.run("solve m.toml --quiet --no-pictures --error-bars --out e");
-    CHECK_THAT(mixed.out, Contains("error bars are for steady studies"));
+    CHECK_THAT(mixed.out, Contains("several meshes are solved for steady studies only"));
     const auto summary = nlohmann::json::parse(content(bench.work() / "e" / "summary.json"));
     for (const auto& figure : summary["studies"][0]["figures"]) {
         if (figure["unit"] == "degC") CHECK(figure["value"].get<double>() < 200.0);  // not in kelvin among degrees

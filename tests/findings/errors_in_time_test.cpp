@@ -100,7 +100,7 @@ TEST_CASE("limits are passed when they truly are", "[findings]") {
         INFO("by " << limit << " K: " << *passed.value << " ± " << passed.error() << " s, solved about " << *passed.solved << ", exact " << truth);
         CHECK(std::abs(*passed.value - truth) <= passed.error());
         CHECK(std::abs(*passed.value - truth) <= 0.1 * truth);  // the mesh alone is 40 % early
-        CHECK(*passed.solved < truth);  // the mesh is too hot at the heated end
+        CHECK(*passed.solved < truth);                          // the mesh is too hot at the heated end
         // Without errors it is what the mesh gives.
         const TimeFindings raw = solve_over_time(m, m.studies.front(), {}, {}, false);
         CHECK_FALSE(figure(raw, FigureKind::first_beyond, "bar").bar.has_value());
@@ -148,7 +148,8 @@ TEST_CASE("what has settled in time has the errors of the steady study", "[findi
         CHECK(*other.bar->correction == Approx(*one.bar->correction).margin(0.02));
     }
     // Its cool-down begins there.
-    m.studies = {{.name = "steady", .ambient = ambient}, {.name = "cool down", .ambient = ambient, .scale = {{"chip", 0.0}}, .kind = StudyKind::transient, .lasts = 1.0}};
+    m.studies = {{.name = "steady", .ambient = ambient},
+                 {.name = "cool down", .ambient = ambient, .scale = {{"chip", 0.0}}, .kind = StudyKind::transient, .lasts = 1.0}};
     m.studies[1].start.study = "steady";
     m.powers[0].name = "chip";
     m.mesh.refine = false;

@@ -192,6 +192,40 @@ TEST_CASE("a run put aside after any number of steps ends to the same digit", "[
     });
 }
 
+TEST_CASE("what is added for the mesh leaves temperatures where they can be, and every error is a number", "[random-time]") {
+    for_small_assemblies(many(8), false, [](Model model, const MeshPointer& mesh) {
+        model.add(Profile{.name = "pulse", .duty = Duty{.on = 3.0, .off = 5.0}});
+        for (Power& p : model.powers) p.profile = {"pulse"};
+        Study cycle{.name = "cycle", .ambient = 300.0, .kind = StudyKind::cyclic};
+        cycle.start.temperature = 300.0;
+        for (const Study& study : {run_of(16.0, 320.0), cycle}) {
+            if (study.kind == StudyKind::cyclic && model.powers.empty()) continue;
+            const TimeFindings found = solve_over_time(model, study, mesh);
+            // The lowest that anything can be, where no load takes heat out.
+            double lowest = study.start.temperature.value();
+            for (const Known& known : build_network(model, *mesh, study).knowns) lowest = std::min(lowest, known.temperature);
+            const bool cooled = std::any_of(model.powers.begin(), model.powers.end(), [](const Power& p) {
+                return p.total.value_or(0.0) < 0.0 || p.each.value_or(0.0) < 0.0 || p.density.value_or(0.0) < 0.0 || p.flux.value_or(0.0) < 0.0;
+            });
+            int told = 0;
+            for (const Figure& f : found.figures) {
+                if (!f.bar) continue;
+                INFO(study.name << ", " << info(f.kind).word << " of " << f.name << ": " << *f.value << " ± " << f.error());
+                CHECK((std::isfinite(f.error()) && f.error() >= 0.0 && std::isfinite(*f.solved)));
+                if (f.kind == FigureKind::min && !cooled) CHECK(*f.value >= lowest - 1e-6);
+                ++told;
+            }
+            CHECK(told >= 3);
+            for (const PartOverTime& part : found.parts) {
+                CHECK(part.coldest.spot.temperature <= part.mean + 1e-6);
+                CHECK(part.mean <= part.hottest.spot.temperature + 1e-6);
+                CHECK((part.end_min <= part.end_mean + 1e-9 && part.end_mean <= part.end_max + 1e-9));
+            }
+            CHECK(std::abs(found.energy.relative_residual()) <= 1e-9);
+        }
+    });
+}
+
 TEST_CASE("heat in one part of any shapes is seen in another as the other way round", "[random-time]") {
     // Reciprocity: the mean rise of B by a watt spread evenly in A is that of A by a watt in B.
     for_small_assemblies(many(12), true, [](Model model, const MeshPointer& mesh) {

@@ -274,12 +274,10 @@ void describe(V& v, const MeshOptions&) {
                {.name = "growth", .meaning = "largest ratio of neighbouring cell sizes, 1.05 to 1.5", .written = true, .meshed = Meshed::value});
     v.quantity(&MeshOptions::coarsening, kinds::number,
                {.name = "coarsening", .meaning = "factor on all cell sizes, including those of parts and regions", .meshed = Meshed::value});
-    v.flag(
-        &MeshOptions::refine,
-        {.name = "refine",
-         .meaning =
-             "solving steady studies refines the mesh where the error comes from, until limits, sensors and the hottest place are known to 1 % of their rise",
-         .written = true});
+    v.flag(&MeshOptions::refine,
+           {.name = "refine",
+            .meaning = "solving refines the mesh where the error comes from, until limits, sensors and the hottest place are known to 1 % of their rise",
+            .written = true});
     v.quantity(&MeshOptions::error_target, kinds::temperature_difference,
                {.name = "error_target",
                 .meaning = "refining ends when these, and the hottest place of every part, are known to this instead",
