@@ -159,7 +159,7 @@ TimeRecord record_of(const Json& j) {
         const std::vector<double> errors = numbers_of(t.at(7));
         track.worst_error = error_at(errors, 0);
         track.since_error = error_at(errors, 1);
-        for (std::size_t i = 0; i < track.beyond.size(); ++i) track.beyond_errors.push_back({error_at(errors, 2 + 2 * i), error_at(errors, 3 + 2 * i)});
+        for (std::size_t i = 0; 4 * i + 7 < errors.size(); ++i) track.beyond_errors.push_back({error_at(errors, 2 + 2 * i), error_at(errors, 3 + 2 * i)});
         r.limits.push_back(std::move(track));
     }
     for (const Json& t : j.at("parts")) {

@@ -40,12 +40,6 @@ struct Scratch {
     std::filesystem::path path;
 };
 
-/// The hottest temperature of a part as the mesh gives it: what studies in time start from.
-double solved_max(const Findings& f, const std::string& part) {
-    const auto found = std::find_if(f.figures.begin(), f.figures.end(), [&](const Figure& x) { return x.kind == FigureKind::max && x.name == part; });
-    return found->solved.value();
-}
-
 }  // namespace
 
 TEST_CASE("studies run in their order, start from each other, and hand out what they give", "[run]") {
@@ -76,7 +70,7 @@ TEST_CASE("studies run in their order, start from each other, and hand out what 
     CHECK_FALSE(result.stopped);
     CHECK(steps > 10);
     // It starts where the other ended, and is what solving it alone gives.
-    CHECK(in_time_of(result, 1).parts[0].hottest.spot.temperature == Approx(solved_max(steady_of(result, 0), model.parts[0].name)).margin(1e-6));
+    CHECK(in_time_of(result, 1).parts[0].hottest.spot.temperature == Approx(steady_of(result, 0).parts[0].hottest.temperature).margin(1e-3));
     const Model meshed = with_layers(model, steady_of(result, 0).layers);
     CHECK(in_time_of(result, 2).parts[1].end_max == solve_over_time(meshed, model.studies[2]).parts[1].end_max);
     // The second alone solves the first for its start, and does not tell of it.
