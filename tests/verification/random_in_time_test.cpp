@@ -193,7 +193,7 @@ TEST_CASE("a run put aside after any number of steps ends to the same digit", "[
 }
 
 TEST_CASE("what is added for the mesh leaves temperatures where they can be, and every error is a number", "[random-time]") {
-    for_small_assemblies(many(8), false, [](Model model, const MeshPointer& mesh) {
+    for_small_assemblies(many(4), false, [](Model model, const MeshPointer& mesh) {
         model.add(Profile{.name = "pulse", .duty = Duty{.on = 3.0, .off = 5.0}});
         for (Power& p : model.powers) p.profile = {"pulse"};
         Study cycle{.name = "cycle", .ambient = 300.0, .kind = StudyKind::cyclic};
