@@ -183,6 +183,7 @@ TEST_CASE("studies in time are solved on the mesh that the steady one was refine
 TEST_CASE("a steady study that cannot be solved leaves studies in time as they are, and designs in time have the refined mesh", "[findings]") {
     Model m = spot_on_plate();
     m.mesh.coarsening = 3.0;
+    m.powers[0].on->region->emplace<Box>(Box{.size = {24_mm, 24_mm, 2_mm}, .at = {20_mm, 24_mm, 7_mm}});
     m.materials[0].density = 2000.0;
     m.materials[0].specific_heat = 800.0;
     Study run{.name = "warm up", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 5.0};
