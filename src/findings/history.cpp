@@ -126,6 +126,7 @@ private:
         errors_.begin = step.errors_begin != nullptr ? gauges_.errors_at(step, step.begin, *step.errors_begin) : record_.now;
         widen_range(step.network(step.begin), {step.reference, step.rise_begin});
         errors_.end = gauges_.errors_at(step, step.end, *step.errors_end);
+        if (errors_.begin.empty()) errors_.begin = errors_.end;  // a record that knew none
         widen_range(step.network(step.end), {step.reference, step.rise_end});
         range_ = possible_range(record_);
     }
