@@ -33,16 +33,6 @@ std::optional<double> temperature_of(const Figure& figure) {
     return info(figure.kind).quantity->absolute_temperature ? figure.value : std::nullopt;
 }
 
-/// Parts with one cell through somewhere: how the temperature bends there does not show.
-std::vector<std::string> parts_too_thin(const Model& model, const Mesh& mesh) {
-    std::vector<std::string> names;
-    for (const PartGroup& group : group_parts(mesh)) {
-        const bool thin = std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return cells_through(mesh, mesh.bodies[b]).cells < 2; });
-        if (thin) names.push_back(model.parts[group.part].name);
-    }
-    return names;
-}
-
 /// How much higher a figure is among others than it is here; 0 where it is not among them. `likely` is where it probably stands.
 double change_in(const std::vector<Figure>& others, std::size_t likely, const Figure& figure) {
     const auto is_same = [&](const Figure& other) { return same(other, figure); };
@@ -73,6 +63,15 @@ Findings corrected(const Model& model, const SteadySolution& solution, const std
 }
 
 }  // namespace
+
+std::vector<std::string> parts_too_thin(const Model& model, const Mesh& mesh) {
+    std::vector<std::string> names;
+    for (const PartGroup& group : group_parts(mesh)) {
+        const bool thin = std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return cells_through(mesh, mesh.bodies[b]).cells < 2; });
+        if (thin) names.push_back(model.parts[group.part].name);
+    }
+    return names;
+}
 
 double left_open(double unsettled, double added) { return safety * (std::abs(unsettled) + left_over * std::abs(added)); }
 

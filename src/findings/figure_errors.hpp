@@ -11,6 +11,8 @@
 #include <functional>
 #include <limits>
 #include <optional>
+#include <string>
+#include <vector>
 
 namespace firnfield {
 
@@ -29,6 +31,9 @@ struct PossibleRange {
 /// remark says so. In the former case `then` may look at them, and where the errors come from. Throws Cancelled.
 [[nodiscard]] Findings with_errors(const Model& model, const SteadySolution& solution, Findings solved, const ProgressCallback& progress = {},
                                    const std::function<void(MeshError&, const Findings&)>& then = {});
+
+/// Parts with one cell through somewhere: how the temperature bends there does not show.
+[[nodiscard]] std::vector<std::string> parts_too_thin(const Model& model, const Mesh& mesh);
 
 /// What a correction by `added` leaves open, of which `unsettled` came with the second round.
 [[nodiscard]] double left_open(double unsettled, double added);

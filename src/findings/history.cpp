@@ -350,7 +350,8 @@ private:
         if (to.errors.empty()) return {};
         const double reach = 0.01 * (step.end - step.begin), before = std::max(step.begin, time - reach), after = std::min(step.end, time + reach);
         const double rate = (beyond_limit(step, l, after) - beyond_limit(step, l, before)) / (after - before);
-        const double longest = gauges_.study.kind == StudyKind::transient ? gauges_.study.lasts : step.end;
+        const Study& study = gauges_.study;
+        const double longest = study.kind == StudyKind::transient ? study.lasts : study.period ? *study.period : period_of(gauges_.model, study).value();
         const double open = (to.limit_errors[l].open + open_by_steps(gauges_.study)) / std::abs(rate);
         const double added = (gauges_.subjects[l].upper ? -1.0 : 1.0) * to.limit_errors[l].added / rate;
         return {std::isfinite(added) ? std::clamp(added, -longest, longest) : 0.0, std::isfinite(open) ? std::min(open, longest) : longest};

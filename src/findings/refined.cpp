@@ -231,6 +231,11 @@ std::vector<LayerSize> refined_layers(const Model& model, const ProgressCallback
     RefineOptions options{.steady = {.progress = of_study(progress, study.name)}};
     if (in_time) options.most_cells = most_cells_in_time;
     try {
+        // What is larger than refining goes is not solved to learn that.
+        const Model meshed = meshed_for(model, study);
+        const auto is_too_large = [&](double count) { return !model.mesh.error_target && count > options.most_cells; };
+        if (is_too_large(static_cast<double>(plan_grid(meshed).boxes())) && is_too_large(static_cast<double>(build_mesh(meshed).cells.size())))
+            return model.mesh.layers;
         return solve_refined(model, study, options).findings.layers;
     } catch (const ModelError&) {
     } catch (const ComputationError&) {

@@ -117,7 +117,8 @@ void tell_thermostats(const Gauges& gauges, const TimeRecord& record, const Tran
 /// Gives every figure that is known how well its bar. To what the mesh leaves open comes what the steps do, as far as the temperature has moved at all.
 class Bars {
 public:
-    Bars(const Gauges& gauges, const TimeRecord& record) : steps_(open_by_steps(gauges.study)), record_(record) {}
+    Bars(const Gauges& gauges, const TimeRecord& record)
+        : steps_(open_by_steps(gauges.study)), record_(record), thin_(parts_too_thin(gauges.model, *gauges.mesh)) {}
 
     /// Of a temperature, or of the margin that it leaves.
     void temperature(Figure* figure, const ReadingError& error) const {
@@ -125,18 +126,21 @@ public:
         const double added = figure->kind == FigureKind::margin && figure->upper ? -error.added : error.added;
         bar(*figure, error.open + std::min(steps_, std::abs(scale_of(*figure, record_.lowest_known))) + least_open(*figure, record_.lowest_known), added);
     }
-    static void time(Figure* figure, const ReadingError& error) {
-        if (figure != nullptr && figure->value) bar(*figure, error.open + 1e-9 * *figure->value, error.added);
+    /// The mesh alone passes a limit at the beginning at the earliest.
+    void time(Figure* figure, const ReadingError& error) const {
+        if (figure != nullptr && figure->value) bar(*figure, error.open + 1e-9 * *figure->value, std::min(error.added, *figure->value));
     }
 
 private:
-    static void bar(Figure& figure, double error, double added) {
+    void bar(Figure& figure, double error, double added) const {
+        const bool trusted = std::find(thin_.begin(), thin_.end(), figure.name) == thin_.end();
         figure.solved = *figure.value - added;
-        figure.bar = DiscretisationError{.error = error, .trusted = true, .correction = added};
+        figure.bar = DiscretisationError{.error = error, .trusted = trusted, .correction = added};
     }
 
     double steps_;
     const TimeRecord& record_;
+    std::vector<std::string> thin_;
 };
 
 void tell_errors(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
@@ -150,8 +154,8 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
         const TimeRecord::LimitTrack& track = record.limits[l];
         const auto of_limit = [&](FigureKind kind) { return changed(limit_figure(out.figures, kind, subject.name, subject.upper, subject.value)); };
         bars.temperature(of_limit(FigureKind::margin), track.worst_error);
-        Bars::time(of_limit(FigureKind::first_beyond), track.beyond_errors.empty() ? track.since_error : track.beyond_errors.front()[0]);
-        if (!track.beyond_errors.empty()) Bars::time(of_limit(FigureKind::met_from), track.beyond_errors.back()[1]);
+        bars.time(of_limit(FigureKind::first_beyond), track.beyond_errors.empty() ? track.since_error : track.beyond_errors.front()[0]);
+        if (!track.beyond_errors.empty()) bars.time(of_limit(FigureKind::met_from), track.beyond_errors.back()[1]);
     }
     for (std::size_t g = 0; g < gauges.groups.size(); ++g) {
         const std::string& name = gauges.model.parts[gauges.groups[g].part].name;

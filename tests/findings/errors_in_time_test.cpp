@@ -87,7 +87,12 @@ TEST_CASE("the end of a heated bar is as hot as it truly is, from early on", "[f
         CHECK(std::abs(*hot.value - truth) <= 0.4 * std::abs(*hot.solved - truth) + 0.02);
         CHECK(f.parts[0].end_max == Approx(*hot.value).margin(1e-6));
         CHECK(*hot.value == Approx(*hot.solved + *hot.bar->correction));
+        CHECK(hot.bar->trusted);
     }
+    // Of one cell through it is not to be trusted.
+    Model thin = heated_bar();
+    thin.mesh.through = 1;
+    CHECK_FALSE(figure(run(thin), FigureKind::max, "bar").bar->trusted);
 }
 
 TEST_CASE("limits are passed when they truly are", "[findings]") {

@@ -41,6 +41,16 @@ double value_of(const Findings& f, FigureKind kind, const std::string& name) {
     return *found->value;
 }
 
+/// With a wider source and few cells, for runs in time.
+Model wide_spot_in_time() {
+    Model m = spot_on_plate();
+    m.mesh.coarsening = 3.0;
+    m.powers[0].on->region->emplace<Box>(Box{.size = {24_mm, 24_mm, 2_mm}, .at = {20_mm, 24_mm, 7_mm}});
+    m.materials[0].density = 2000.0;
+    m.materials[0].specific_heat = 800.0;
+    return m;
+}
+
 }  // namespace
 
 TEST_CASE("a coarse mesh is refined until what matters is known to a hundredth of its rise, and it is", "[findings]") {
@@ -155,11 +165,7 @@ TEST_CASE("designs of one geometry have the mesh of the first, refined for it", 
 }
 
 TEST_CASE("studies in time are solved on the mesh that the steady one was refined to, in whatever order", "[findings]") {
-    Model m = spot_on_plate();
-    m.mesh.coarsening = 3.0;
-    m.powers[0].on->region->emplace<Box>(Box{.size = {24_mm, 24_mm, 2_mm}, .at = {20_mm, 24_mm, 7_mm}});
-    m.materials[0].density = 2000.0;
-    m.materials[0].specific_heat = 800.0;
+    Model m = wide_spot_in_time();
     Study run{.name = "warm up", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 20.0};
     run.tolerance = 3.0;
     Study rest{.name = "cool down", .kind = StudyKind::transient, .lasts = 20.0};
@@ -181,11 +187,7 @@ TEST_CASE("studies in time are solved on the mesh that the steady one was refine
 }
 
 TEST_CASE("a steady study that cannot be solved leaves studies in time as they are, and designs in time have the refined mesh", "[findings]") {
-    Model m = spot_on_plate();
-    m.mesh.coarsening = 3.0;
-    m.powers[0].on->region->emplace<Box>(Box{.size = {24_mm, 24_mm, 2_mm}, .at = {20_mm, 24_mm, 7_mm}});
-    m.materials[0].density = 2000.0;
-    m.materials[0].specific_heat = 800.0;
+    Model m = wide_spot_in_time();
     Study run{.name = "warm up", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 5.0};
     run.tolerance = 5.0;
     m.studies = {run, {.name = "steady"}};
