@@ -28,14 +28,16 @@ Model tower(unsigned seed, bool radiates) {
         const std::string name = "block " + std::string(1, static_cast<char>('a' + i)), material = "material " + std::to_string(i);
         m.materials.push_back(plain(material, std::pow(10.0, 0.1 * pick(-10, 28))));
         const double high = 1e-3 * pick(2, 9);
-        m.add(block(name, {1e-3 * pick(20, 40), 1e-3 * pick(20, 40), high}, {1e-3 * pick(0, 9), 1e-3 * pick(0, 9), z}, material));
+        const Vec3 size{1e-3 * pick(20, 40), 1e-3 * pick(20, 40), high}, at{1e-3 * pick(0, 9), 1e-3 * pick(0, 9), z};
+        m.add(block(name, size, at, material));
         z += high;
         m.add(heat(name, 0.1 * pick(0, 50)));
         if (i > 0 && pick(0, 2) > 0) {
             m.add(Joint{.between = {m.parts[static_cast<std::size_t>(i) - 1].name, name}, .resistance = std::pow(10.0, 0.1 * pick(-60, -30))});
         }
     }
-    Cooling cooling = convection(exposed(), pick(2, 60), celsius(pick(-40, 60)));
+    const int coefficient = pick(2, 60);
+    Cooling cooling = convection(exposed(), coefficient, celsius(pick(-40, 60)));
     if (radiates) cooling.emissivity = 0.01 * pick(5, 100);
     m.add(cooling);
     if (pick(0, 1) == 1) m.add(Hold{.on = side("block a", Side::minus_z), .temperature = celsius(pick(-40, 60))});
@@ -154,10 +156,12 @@ TEST_CASE("half of a symmetric assembly tells the same as all of it", "[property
 }
 
 TEST_CASE("a solid split in two with perfect contact is still one solid", "[property]") {
-    for (const unsigned seed : {11U, 22U, 33U, 44U, 55U, 66U}) {
+    int compared = 0;
+    for (unsigned seed = 11; compared < 6; seed += 11) {
         INFO("seed " << seed);
+        REQUIRE(seed < 300);
         Model whole = tower(seed, true);
-        whole.mesh.cell = 1_mm;  // all sizes are whole millimetres, so both are computed on the same uniform grid
+        whole.mesh.cell = 1_mm;
         whole.mesh.through = 1;
         Model split = whole;
         Box& left = std::get<Box>(split.parts[0].shape);
@@ -177,6 +181,8 @@ TEST_CASE("a solid split in two with perfect contact is still one solid", "[prop
             if (power.into[0] == "block a") power.into.push_back("right half");
         }
         for (Hold& hold : split.holds) hold.on.parts.push_back("right half");
+        if (plan_grid(whole).boxes() != plan_grid(split).boxes()) continue;  // a half has a narrower footprint, and finer cells at it
+        ++compared;
         const std::vector<double> a = means(whole), b = means(split);
         for (std::size_t p = 1; p < a.size(); ++p) CHECK(a[p] == Approx(b[p]).margin(1e-6));
         const double all = std::get<Box>(whole.parts[0].shape).size.x;
