@@ -153,7 +153,8 @@ enum class FigureKind : std::uint8_t {
     surface_mean,  ///< temperatures of a loaded surface
     surface_max,
     hold,  ///< heat
-    duty,  ///< of a thermostat
+    duty,    ///< of a thermostat
+    period,  ///< of a thermostat
 };
 
 /// What is said of a kind of figure, in one place.
@@ -357,14 +358,15 @@ struct Inspection {
         std::optional<double> cells{};  ///< about how many the whole mesh would have then; absent: more than allowed
     };
     std::optional<PoorestResolution> poorest{};
-    /// Where the mesh has thin cells because heat spreads there from a footprint, the thinnest first, twelve at most.
+    /// Where the mesh has thin cells because heat spreads there from a footprint or has little time, the thinnest first, twelve at most.
     struct ThinCells {
         std::string part{};       ///< or copy, whose cells
         std::string along{};      ///< "x", "y", "z"
         double at = 0.0;          ///< m, the plane that they begin at
         double cell = 0.0;        ///< m, the first one
         std::string footprint{};  ///< what touches or acts there: a part or copy, or a power, hold or cooling
-        double width = 0.0;       ///< m, of the footprint
+        std::optional<double> width{};  ///< m, of the footprint, where that decides
+        std::optional<double> time{};   ///< s, how long heat stays the same there, where that decides
     };
     std::vector<ThinCells> thin_cells{};
     double memory = 0.0;  ///< bytes that the study which takes most of them needs at most, about

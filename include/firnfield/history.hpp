@@ -163,6 +163,16 @@ struct TimeRecord {
         double lowest = 0.0, highest = 0.0, lowest_time = 0.0, highest_time = 0.0, integral = 0.0;
         ReadingError highest_error{};
     };
+    struct SwitchTrack {
+        double time = 0.0;  // s
+        double open = 0.0;  // s, by which the mesh may let it switch too early or too late
+    };
+    struct ThermostatTrack {
+        double energy = 0.0, on_time = 0.0;  // J of what it switches, s
+        bool was_on = false;
+        double rate = 0.0;  // K/s of its sensor at `time`
+        std::vector<SwitchTrack> switches{};
+    };
     bool started = false;
     double time = 0.0;
     bool jumped = false;
@@ -170,7 +180,7 @@ struct TimeRecord {
     std::vector<LimitTrack> limits{};
     std::vector<PartTrack> parts{};
     std::vector<SensorTrack> sensors{};
-    std::vector<double> on_energy{}, on_time{};  // per thermostat
+    std::vector<ThermostatTrack> thermostats{};
     History history{};
     /// Whether errors were worked out in every step so far; empty before the first.
     std::optional<bool> errors{};

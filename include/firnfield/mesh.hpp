@@ -130,7 +130,8 @@ struct FirstCell {
     Index body = 0;        ///< whose cells
     std::string with{};    ///< the body that touches there, or the power, hold or cooling that acts there
     bool of_rule = false;  ///< the latter
-    double width = 0.0;    ///< m, of the footprint, where it is narrowest for the conductivities along the face
+    double width = 0.0;    ///< m, of the footprint, where it is narrowest for the conductivities along the face; 0: time decides
+    double time = 0.0;     ///< s, how long heat stays the same there; 0: the footprint decides
 };
 
 /// How well a surface encloses its solid, as the grid found it.

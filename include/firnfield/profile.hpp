@@ -47,4 +47,8 @@ struct Profile {
 /// After this time the course repeats itself, s; nothing for one that does not.
 [[nodiscard]] std::optional<double> period_of(const Profile& profile);
 
+/// How long the course stays between two jumps, s: the shortest time, of points those jumps that are at least half as high as the highest and the lowest
+/// are apart; of a sine, what its period is to its depth of penetration √(α P/π). Infinite where it jumps once or never.
+[[nodiscard]] double shortest_stay(const Profile& profile);
+
 }  // namespace firnfield

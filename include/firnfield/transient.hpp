@@ -73,6 +73,11 @@ struct TransientSummary {
     [[nodiscard]] std::string text() const;
 };
 
+/// What is added to the reading of a thermostat because cells have a size, and how that goes on.
+struct ReadingDrift {
+    double time = 0.0, added = 0.0, rate = 0.0;  ///< s, K, K/s
+};
+
 /// Everything that a run needs to go on from where it is.
 struct TransientState {
     double time = 0.0, next_length = 0.0;  ///< s
@@ -81,7 +86,8 @@ struct TransientState {
     NodeErrors errors{};                   ///< K of heat content; empty where they are not worked out
     HeatFlows flows{};                     ///< W, that the rates belong to
     std::vector<bool> on{};
-    std::vector<double> since{};  ///< s, when each thermostat switched last
+    std::vector<double> since{};         ///< s, when each thermostat switched last
+    std::vector<ReadingDrift> drifts{};  ///< per thermostat
     std::vector<Switching> switchings{};
     TimeLedger ledger{};
     TransientSummary summary{};

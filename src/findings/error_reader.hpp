@@ -1,4 +1,4 @@
-/// Reads what the mesh makes wrong of the temperatures that findings tell: of hottest and coldest places, and of sensors.
+/// Reads what the mesh makes wrong of the temperatures that findings tell: of hottest and coldest places.
 #pragma once
 
 #include "findings/extremes.hpp"
@@ -23,8 +23,6 @@ public:
     [[nodiscard]] double of_extreme(const Place& place, bool hottest) const;
     /// K, by which that place may be off besides: the bound of a cut cell, and at the rim of a contact once more the estimate.
     [[nodiscard]] double doubt_in_extreme(const Place& place, bool hottest) const;
-    /// K, of a sensor's reading. `cell`: that of the point; no_index for a node.
-    [[nodiscard]] double of_reading(const Readout& readout, Index cell, Vec3 point) const;
 
     /// Where a place is read, and what its temperature there is off.
     struct Reading {
@@ -38,7 +36,6 @@ private:
     [[nodiscard]] bool on_rim(const Place& place) const;
     [[nodiscard]] bool is_cut(const Reading& reading) const;
     [[nodiscard]] double extreme_in(Index cell, Vec3 normal, bool hottest) const;
-    [[nodiscard]] double bend_in_reading(Index cell, Vec3 point) const;
 
     const Mesh& mesh_;
     const Network& network_;

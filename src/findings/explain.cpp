@@ -124,7 +124,7 @@ private:
             error.correct();
             if (place_) return error.reader().of_extreme(*place_, !options_.coldest);
             const Index cell = out_.spot.lumped ? no_index : cell_at_point(model_, mesh_, out_.spot.body, out_.spot.at, "sensor");
-            return error.reader().of_reading(readout_, cell, out_.spot.at);
+            return error.reader().defects().of_reading(readout_, cell, out_.spot.at);
         } catch (const ComputationError&) {
             return 0.0;  // findings() leaves it then, too, and says so
         }

@@ -192,7 +192,7 @@ private:
                 if (!contacts) contacts.emplace(model_, mesh_);
                 const Probe probe(model_, mesh_, network_, *contacts, sensor.in, sensor.at, address);
                 const Index cell = lumped ? no_index : cell_at_point(model_, mesh_, sensor.in, sensor.at, address);
-                reads = bounded(reads + error_->of_reading(probe.readout(), cell, sensor.at));
+                reads = bounded(reads + error_->defects().of_reading(probe.readout(), cell, sensor.at));
             }
             out_.sensors.push_back({sensor.name, lumped ? std::string() : sensor.in, sensor.at, reads, lumped});
             if (lumped && reads > out_.hottest.temperature) out_.hottest = {.temperature = reads, .body = sensor.name, .lumped = true};

@@ -139,7 +139,7 @@ ReadingErrors Gauges::errors_at(const TimeStep& step, double time, const MeshErr
             out[error_index(ReadingOf::mean, b)] /= mesh->bodies[b].volume;
         }
         for (std::size_t s = 0; s < sensors.size(); ++s)
-            out[error_index(ReadingOf::sensor, s)] = reader.of_reading(probes_[s].readout(), sensor_cells_[s], sensors[s].at);
+            out[error_index(ReadingOf::sensor, s)] = defects.of_reading(probes_[s].readout(), sensor_cells_[s], sensors[s].at);
         return out;
     };
     const std::vector<double> first = readings(found.first()), second = readings(found.second());

@@ -27,8 +27,11 @@ public:
         record_.limits.resize(gauges_.subjects.size());
         record_.parts.resize(gauges_.groups.size());
         record_.sensors.resize(gauges_.sensors.size());
-        record_.on_energy.assign(model.thermostats.size(), 0.0);
-        record_.on_time.assign(model.thermostats.size(), 0.0);
+        record_.thermostats.resize(model.thermostats.size());
+        for (const Thermostat& thermostat : model.thermostats) {
+            const auto read = std::find_if(gauges_.sensors.begin(), gauges_.sensors.end(), [&](const Sensor& s) { return s.name == thermostat.sensor; });
+            thermostat_sensors_.push_back(static_cast<std::size_t>(read - gauges_.sensors.begin()));
+        }
     }
 
     bool watch(const TimeStep& step) {
@@ -60,7 +63,7 @@ public:
     void resume(TimeRecord record) {
         const std::size_t readings = gauges_.error_index(Gauges::ReadingOf::sensor, gauges_.sensors.size());
         if (record.limits.size() != record_.limits.size() || record.parts.size() != record_.parts.size() || record.sensors.size() != record_.sensors.size() ||
-            record.on_time.size() != record_.on_time.size() || record.on_energy.size() != record_.on_energy.size() ||
+            record.thermostats.size() != record_.thermostats.size() ||
             (!record.now.empty() && record.now.size() != readings))
             throw Error("the record to go on from is not one of this study");
         record_ = std::move(record);
@@ -368,13 +371,29 @@ private:
         for (std::size_t n = 0; n < gauges_.sensors.size(); ++n)
             record_.sensors[n].integral += sixth * (begin.sensors[n] + 4.0 * middle.sensors[n] + end.sensors[n]);
         for (std::size_t t = 0; t < gauges_.model.thermostats.size(); ++t) {
-            if (step.on[t]) record_.on_time[t] += step.end - step.begin;
+            TimeRecord::ThermostatTrack& track = record_.thermostats[t];
+            follow_switching(step, begin, middle, end, t);
+            if (step.on[t]) track.on_time += step.end - step.begin;
             for (std::size_t p = 0; p < gauges_.model.powers.size(); ++p) {
                 const std::vector<std::string>& names = gauges_.model.thermostats[t].switches;
                 if (std::find(names.begin(), names.end(), display_name(gauges_.model.powers[p])) == names.end()) continue;
-                record_.on_energy[t] += gauges_.mesh->multiplicity * sixth * (begin.flows.loads[p] + 4.0 * middle.flows.loads[p] + end.flows.loads[p]);
+                track.energy += gauges_.mesh->multiplicity * sixth * (begin.flows.loads[p] + 4.0 * middle.flows.loads[p] + end.flows.loads[p]);
             }
         }
+    }
+
+    /// What the mesh leaves open of what a thermostat reads when it switches, over how fast that changes.
+    void follow_switching(const TimeStep& step, const Sample& begin, const Sample& middle, const Sample& end, std::size_t t) {
+        const std::size_t n = thermostat_sensors_[t];
+        if (n == gauges_.sensors.size()) return;
+        TimeRecord::ThermostatTrack& track = record_.thermostats[t];
+        const double length = step.end - step.begin, from = begin.sensors[n], half = middle.sensors[n], to = end.sensors[n];
+        if (record_.time > 0.0 && track.was_on != step.on[t]) {
+            const double open = (error_of(begin, Gauges::ReadingOf::sensor, n).open + open_by_steps(gauges_.study)) / std::abs(track.rate);
+            track.switches.push_back({step.begin, std::isfinite(open) ? open : infinity});
+        }
+        track.was_on = step.on[t];
+        track.rate = (from - 4.0 * half + 3.0 * to) / length;
     }
 
     /// Times at which rows are asked for join the samples of a step, so that rows come in their order.
@@ -406,7 +425,8 @@ private:
 
     Gauges gauges_;
     TimeRecord record_;
-    StepErrors errors_;  // of the last step
+    std::vector<std::size_t> thermostat_sensors_;  // in Gauges::sensors; its size where that is not read
+    StepErrors errors_;                            // of the last step
     PossibleRange range_;
     std::optional<Sample> before_;  // at the end of the last step
 };

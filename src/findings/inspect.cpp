@@ -112,7 +112,8 @@ std::vector<Inspection::ThinCells> find_thin_cells(const Mesh& mesh) {
                         .at = first.at,
                         .cell = cell,
                         .footprint = first.with,
-                        .width = first.width});
+                        .width = first.width > 0.0 ? std::optional(first.width) : std::nullopt,
+                        .time = first.time > 0.0 ? std::optional(first.time) : std::nullopt});
     }
     std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) { return a.cell < b.cell; });
     std::vector<Inspection::ThinCells> out;

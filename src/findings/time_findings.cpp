@@ -86,21 +86,26 @@ void tell_sensors(const Gauges& gauges, const TimeRecord& record, TimeFindings& 
     }
 }
 
+/// At the end of a run, from one switching to the same one later; the last ten at most.
+std::size_t whole_periods(const ThermostatFinding& row) {
+    constexpr std::size_t most = 10;
+    return std::min((std::max<std::size_t>(row.switchings.size(), 1) - 1) / 2, most);
+}
+
 void tell_thermostats(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
     for (std::size_t t = 0; t < gauges.model.thermostats.size(); ++t) {
         if (!counts_in(gauges.model.thermostats[t].studies, gauges.study) || gauges.study.kind != StudyKind::transient) continue;
         ThermostatFinding row{.name = gauges.model.thermostats[t].name,
                               .switchings = {},
-                              .on_time = record.on_time[t],
-                              .duty = record.on_time[t] / record.time,
+                              .on_time = record.thermostats[t].on_time,
+                              .duty = record.thermostats[t].on_time / record.time,
                               .period = {},
-                              .energy = record.on_energy[t]};
+                              .energy = record.thermostats[t].energy};
         for (const Switching& s : solution.switchings) {
             if (s.thermostat == t) row.switchings.push_back(s);
         }
-        // Whole periods at the end: from one switching to the same one later.
         const std::size_t count = row.switchings.size();
-        if (const std::size_t periods = std::min<std::size_t>((std::max<std::size_t>(count, 1) - 1) / 2, 10); periods > 0) {
+        if (const std::size_t periods = whole_periods(row); periods > 0) {
             const std::size_t first = count - 1 - 2 * periods;
             const double length = row.switchings.back().time - row.switchings[first].time;
             row.period = length / static_cast<double>(periods);
@@ -131,6 +136,13 @@ public:
         if (figure != nullptr && figure->value) bar(*figure, error.open + 1e-9 * *figure->value, std::min(error.added, *figure->value));
     }
 
+    /// Of the period of a thermostat, and of the share of it that it is on: by what each time may be off, s.
+    void cycle(const ThermostatFinding& row, Figure* period, Figure* duty, double on, double off) const {
+        if (period == nullptr || duty == nullptr || !row.period) return;
+        duty->bar = DiscretisationError{.error = std::min(1.0, ((1.0 - row.duty) * on + row.duty * off) / *row.period + 1e-9)};
+        period->bar = DiscretisationError{.error = std::min(*row.period, on + off) + 1e-9 * *row.period};
+    }
+
 private:
     void bar(Figure& figure, double error, double added) const {
         const bool trusted = std::find(thin_.begin(), thin_.end(), figure.name) == thin_.end();
@@ -142,6 +154,26 @@ private:
     const TimeRecord& record_;
     std::vector<std::string> thin_;
 };
+
+/// By how much the times that a thermostat is on and off in each of its whole periods may be off, s.
+std::array<double, 2> phase_errors(const Gauges& gauges, const TimeRecord& record, const ThermostatFinding& row) {
+    std::array<double, 2> sums{};  // on, off
+    const std::size_t periods = whole_periods(row), count = row.switchings.size();
+    const auto thermostat =
+        std::find_if(gauges.model.thermostats.begin(), gauges.model.thermostats.end(), [&](const Thermostat& t) { return t.name == row.name; });
+    const auto& tracks = record.thermostats[static_cast<std::size_t>(thermostat - gauges.model.thermostats.begin())].switches;
+    const auto open_at = [&](double time) {
+        const auto at = std::find_if(tracks.begin(), tracks.end(), [&](const auto& t) { return std::abs(t.time - time) <= 1e-9 * time; });
+        return at == tracks.end() ? 0.0 : at->open;
+    };
+    for (std::size_t i = count - 1 - 2 * periods; periods > 0 && i + 1 < count; ++i) {
+        const Switching &from = row.switchings[i], &to = row.switchings[i + 1];
+        const double length = to.time - from.time, least = from.on ? thermostat->least_on : thermostat->least_off;
+        if (length <= least * (1.0 + 1e-9)) continue;  // a clock ends it
+        sums[from.on ? 0 : 1] += std::min(length, open_at(from.time) + open_at(to.time)) / static_cast<double>(periods);
+    }
+    return sums;
+}
 
 void tell_errors(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
     if (!solution.no_errors.empty()) tell_no_errors(out.warnings, solution.no_errors);
@@ -166,6 +198,10 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
     }
     for (std::size_t n = 0; n < gauges.sensors.size(); ++n)
         bars.temperature(figure(FigureKind::sensor, gauges.sensors[n].name), record.sensors[n].highest_error);
+    for (const ThermostatFinding& row : out.thermostats) {
+        const auto [on, off] = phase_errors(gauges, record, row);
+        bars.cycle(row, figure(FigureKind::period, row.name), figure(FigureKind::duty, row.name), on, off);
+    }
     tell_uncertain(out, record.lowest_known);
 }
 

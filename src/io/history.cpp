@@ -48,6 +48,8 @@ Moment moment_of(const Json& j) {
 Json state_json(const TransientState& s) {
     Json switchings = Json::array();
     for (const Switching& w : s.switchings) switchings.push_back({bytes_of({w.time}), w.thermostat, w.on});
+    std::vector<double> drifts;
+    for (const ReadingDrift& d : s.drifts) drifts.insert(drifts.end(), {d.time, d.added, d.rate});
     const TransientSummary& t = s.summary;
     return {{"numbers", bytes_of({s.time, s.next_length, s.reference, s.ledger.stored, s.ledger.throughput, t.smallest_step, t.largest_step,
                                   s.remaining_change.value_or(-1.0), t.network_seconds, t.solve_seconds})},
@@ -57,6 +59,7 @@ Json state_json(const TransientState& s) {
             {"on", s.on},
             {"flows", flows_json(s.flows)},
             {"since", bytes_of(s.since)},
+            {"drifts", bytes_of(drifts)},
             {"switchings", switchings},
             {"moved", flows_json(s.ledger.moved)},
             {"counts", {t.steps, t.rejected, t.solves, t.linear_iterations, t.factorisations}}};
@@ -80,6 +83,8 @@ TransientState state_of(const Json& j) {
     s.flows = flows_of(j.at("flows"));
     s.on = j.at("on").get<std::vector<bool>>();
     s.since = numbers_of(j.at("since"));
+    const std::vector<double> drifts = numbers_of(j.at("drifts"));
+    for (std::size_t i = 0; i + 2 < drifts.size(); i += 3) s.drifts.push_back({drifts[i], drifts[i + 1], drifts[i + 2]});
     for (const Json& w : j.at("switchings")) s.switchings.push_back({numbers_of(w.at(0)).at(0), w.at(1).get<Index>(), w.at(2).get<bool>()});
     const auto counts = j.at("counts").get<std::vector<long long>>();
     s.summary.steps = counts.at(0);
@@ -113,6 +118,12 @@ Json record_json(const TimeRecord& r) {
     for (const TimeRecord::SensorTrack& t : r.sensors)
         sensors.push_back(bytes_of({t.lowest, t.highest, t.lowest_time, t.highest_time, t.integral, t.highest_error.added, t.highest_error.open}));
     for (const std::vector<double>& row : r.history.rows) rows.push_back(bytes_of(row));
+    Json thermostats = Json::array();
+    for (const TimeRecord::ThermostatTrack& t : r.thermostats) {
+        std::vector<double> numbers{t.energy, t.on_time, t.rate};
+        for (const TimeRecord::SwitchTrack& s : t.switches) numbers.insert(numbers.end(), {s.time, s.open});
+        thermostats.push_back({t.was_on, bytes_of(numbers)});
+    }
     std::vector<double> now;
     for (const ReadingError& e : r.now) now.insert(now.end(), {e.added, e.open});
     return {{"started", r.started},
@@ -125,8 +136,7 @@ Json record_json(const TimeRecord& r) {
             {"limits", limits},
             {"parts", parts},
             {"sensors", sensors},
-            {"on_energy", bytes_of(r.on_energy)},
-            {"on_time", bytes_of(r.on_time)},
+            {"thermostats", thermostats},
             {"columns", r.history.columns},
             {"time", bytes_of(r.history.time)},
             {"rows", rows}};
@@ -172,8 +182,12 @@ TimeRecord record_of(const Json& j) {
         const std::vector<double> v = numbers_of(t);
         r.sensors.push_back({v.at(0), v.at(1), v.at(2), v.at(3), v.at(4), {v.at(5), v.at(6)}});
     }
-    r.on_energy = numbers_of(j.at("on_energy"));
-    r.on_time = numbers_of(j.at("on_time"));
+    for (const Json& t : j.at("thermostats")) {
+        const std::vector<double> v = numbers_of(t.at(1));
+        TimeRecord::ThermostatTrack track{.energy = v.at(0), .on_time = v.at(1), .was_on = t.at(0).get<bool>(), .rate = v.at(2)};
+        for (std::size_t i = 3; i + 1 < v.size(); i += 2) track.switches.push_back({v[i], v[i + 1]});
+        r.thermostats.push_back(std::move(track));
+    }
     r.history.columns = j.at("columns").get<std::vector<std::string>>();
     r.history.time = numbers_of(j.at("time"));
     for (const Json& row : j.at("rows")) r.history.rows.push_back(numbers_of(row));
@@ -254,7 +268,7 @@ History read_history(const std::filesystem::path& file) {
 
 std::string write_checkpoint(const Checkpoint& c) {
     const std::vector<std::uint8_t> bytes = Json::to_cbor(
-        {{"firnfield checkpoint", 3}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
+        {{"firnfield checkpoint", 4}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
     return {bytes.begin(), bytes.end()};
 }
 
@@ -264,7 +278,7 @@ Checkpoint read_checkpoint(const std::filesystem::path& file) {
         Shallow shallow;
         if (!Json::sax_parse(bytes, &shallow, Json::input_format_t::cbor)) throw std::runtime_error(shallow.problem);
         const Json json = Json::from_cbor(bytes);
-        if (json.at("firnfield checkpoint") != 3) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
+        if (json.at("firnfield checkpoint") != 4) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
         return {json.at("fingerprint").get<std::string>(), json.at("study").get<std::string>(), state_of(json.at("state")), record_of(json.at("record"))};
     } catch (const std::exception& error) {
         if (dynamic_cast<const Error*>(&error) != nullptr) throw;

@@ -1,4 +1,4 @@
-// First cells where heat spreads from a footprint.
+// First cells where heat spreads from a footprint, and where it has little time.
 
 #include "mesh/first_cells.hpp"
 
@@ -27,6 +27,8 @@ constexpr double share = 0.4;
 constexpr double whole = 0.9;
 /// Of the largest area in which two bodies touch: smaller ones are rims.
 constexpr double main_share = 0.5;
+/// Of a body's thickness: no time is so short that cells get thinner.
+constexpr double thinnest = 1e-3;
 /// Films whose Biot number over the half-width is smaller take their heat evenly, wherever they begin.
 constexpr double least_biot = 0.1;
 
@@ -35,12 +37,45 @@ struct Rule {
     const Selection* pick = nullptr;
     std::string name{};
     double film = std::numeric_limits<double>::infinity();  ///< W/(m² K); infinite where heat or a temperature is given
+    double stays = std::numeric_limits<double>::infinity();  ///< s
+};
+
+/// How long heat stays the same in studies in time.
+class Stays {
+public:
+    explicit Stays(const Model& model) : model_(model) {
+        for (const Study& study : model.studies) {
+            if (study.kind == StudyKind::steady) continue;
+            in_time_ = true;
+            if (study.kind != StudyKind::transient) continue;
+            shortest_ = std::min(shortest_, study.lasts);
+            for (const double at : study.fields_at) {
+                if (at > 0.0) shortest_ = std::min(shortest_, at);
+            }
+        }
+    }
+
+    /// s, of what follows all of these profiles; infinite where nothing happens in time.
+    [[nodiscard]] double of(const std::vector<std::string>& profiles) const {
+        double time = shortest_;
+        for (const std::string& name : profiles) {
+            const Profile* profile = in_time_ ? find_profile(model_, name) : nullptr;
+            if (profile != nullptr) time = std::min(time, shortest_stay(*profile));
+        }
+        return time;
+    }
+
+private:
+    const Model& model_;
+    bool in_time_ = false;
+    double shortest_ = std::numeric_limits<double>::infinity();  // s, until something is asked
 };
 
 class Finder {
 public:
-    Finder(const Model& model, const Layout& layout) : model_(model), layout_(layout), faces_(flat_faces(layout)) {
+    Finder(const Model& model, const Layout& layout) : model_(model), layout_(layout), faces_(flat_faces(layout)), stays_(model) {
         for (const Body& body : layout.bodies) domain_.take(body.box);
+        find_heated();
     }
 
     void find() {
@@ -55,6 +90,20 @@ public:
 private:
     [[nodiscard]] bool varies_along(int axis) const { return !model_.space || axis != (model_.space->revolved ? 1 : 2); }
     [[nodiscard]] const Body& body(Index b) const { return layout_.bodies[b]; }
+
+    /// How long the heat of each body stays the same.
+    void find_heated() {
+        heated_.assign(layout_.bodies.size(), std::numeric_limits<double>::infinity());
+        for (const Power& power : model_.powers) {
+            const double time = stays_.of(power.profile);
+            for (std::size_t b = 0; b < heated_.size(); ++b) {
+                const Body& of = layout_.bodies[b];
+                const bool picked =
+                    std::any_of(power.into.begin(), power.into.end(), [&](const std::string& p) { return picks(p, of.name, model_.parts[of.part].name); });
+                if (picked) heated_[b] = std::min(heated_[b], time);
+            }
+        }
+    }
 
     void contacts() {
         const JointTable joints(model_, layout_.bodies);
@@ -88,6 +137,11 @@ private:
             if (m.area < tie * main_share * largest[std::minmax(m.below->body, m.above->body)]) continue;
             spread(*m.below, m.common, {.with = body(m.above->body).name});
             spread(*m.above, m.common, {.with = body(m.below->body).name});
+            const Joint* joint = joint_of(m.below->body, m.above->body);
+            const double film = joint != nullptr && joint->resistance.value_or(0.0) > 0.0 ? 1.0 / *joint->resistance : std::numeric_limits<double>::infinity();
+            const double time = std::min(heated_[m.below->body], heated_[m.above->body]);
+            follow(*m.below, {.with = body(m.above->body).name}, time, film);
+            follow(*m.above, {.with = body(m.below->body).name}, time, film);
             if (body(m.below->body).surface == no_index && body(m.above->body).surface == no_index) divide(m.common, m.below->axis);
         }
     }
@@ -95,18 +149,21 @@ private:
     void rules() {
         std::vector<Rule> all;
         for (const Power& power : model_.powers) {
-            if (power.on) all.push_back({&*power.on, display_name(power)});
+            if (power.on) all.push_back({.pick = &*power.on, .name = display_name(power), .stays = stays_.of(power.profile)});
         }
-        for (std::size_t h = 0; h < model_.holds.size(); ++h) all.push_back({&model_.holds[h].on, display_name(model_.holds[h], h)});
+        for (std::size_t h = 0; h < model_.holds.size(); ++h)
+            all.push_back({.pick = &model_.holds[h].on, .name = display_name(model_.holds[h], h), .stays = stays_.of({model_.holds[h].profile})});
         constexpr double usual_film = 10.0;  // W/(m² K), where a law or a curve decides it
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];
-            all.push_back({&cooling.on, display_name(cooling, c), cooling.convection.value_or(usual_film)});
+            std::vector<std::string> profiles = cooling.profile;
+            profiles.push_back(cooling.ambient_profile);
+            all.push_back({&cooling.on, display_name(cooling, c), cooling.convection.value_or(usual_film), stays_.of(profiles)});
         }
         for (const Rule& rule : all) rule_on(rule, *rule.pick, 0);
     }
 
-    /// The footprints of a rule that only takes what lies in a region, or of the named surfaces that it picks from.
+    /// The footprints of a rule, or of the named surfaces that it picks from.
     void rule_on(const Rule& rule, const Selection& pick, std::size_t depth) {
         if (depth > model_.surfaces.size()) return;
         for (const std::string& name : pick.surfaces) {
@@ -114,10 +171,14 @@ private:
                 if (named.name == name) rule_on(rule, named.pick, depth + 1);
             }
         }
-        if (!pick.region) return;
-        const Box region = bounds(triangulate(*pick.region, std::numeric_limits<double>::max()));
+        if (!pick.region && std::isinf(rule.stays)) return;
+        const Box region = pick.region ? bounds(triangulate(*pick.region, std::numeric_limits<double>::max())) : Box{};
         for (const FlatFace& face : faces_) {
             if (!may_pick(pick, face)) continue;
+            if (!pick.region) {
+                if (pick.surfaces.empty()) follow(face, {.with = rule.name, .of_rule = true}, rule.stays, rule.film);
+                continue;
+            }
             Box common;
             bool meets = true;
             for (int axis = 0; axis < 3; ++axis) {
@@ -127,6 +188,7 @@ private:
             }
             if (!meets) continue;
             spread(face, common, {.with = rule.name, .of_rule = true}, rule.film);
+            follow(face, {.with = rule.name, .of_rule = true}, rule.stays, rule.film);
             if (body(face.body).surface == no_index && std::holds_alternative<Box>(*pick.region)) divide(common, face.axis);
         }
     }
@@ -136,6 +198,10 @@ private:
         if (!pick.parts.empty() &&
             std::none_of(pick.parts.begin(), pick.parts.end(), [&](const std::string& p) { return picks(p, of.name, model_.parts[of.part].name); }))
             return false;
+        if (!pick.sides.empty() && of.surface == no_index) {
+            const std::string_view side = name_of(make_side(face.axis, face.upper));
+            if (std::none_of(pick.sides.begin(), pick.sides.end(), [&](const std::string& s) { return matches_wildcard(s, side); })) return false;
+        }
         if (pick.facing.empty()) return true;
         Vec3 normal{};
         normal[face.axis] = face.upper ? 1.0 : -1.0;
@@ -162,7 +228,7 @@ private:
         }
     }
 
-    /// Enters the first cell of the face's body before a footprint.
+    /// Enters the first cell of the face's body that sees heat spread from a footprint.
     void spread(const FlatFace& face, const Box& footprint, FirstCell cell, double film = std::numeric_limits<double>::infinity()) {
         if (!varies_along(face.axis)) return;
         const Box& box = body(face.body).box;
@@ -180,12 +246,30 @@ private:
         }
         if (half == 0.0) return;
         if (film * scaled < tie * least_biot * std::sqrt(k[n])) return;
+        cell.width = 2.0 * half;
+        cell.size = share * scaled * std::sqrt(k[n]);
+        enter(face, std::move(cell));
+    }
+
+    /// Enters the first cell of the face's body that sees how far heat gets into it before it changes.
+    void follow(const FlatFace& face, FirstCell cell, double time, double film) {
+        if (std::isinf(time) || !varies_along(face.axis)) return;
+        const Material& material = material_named(model_, model_.parts[body(face.body).part].material);
+        if (!material.density || !material.specific_heat) return;
+        const double k = material.conductivity[static_cast<std::size_t>(face.axis)];
+        const double depth = std::sqrt(k * time / (*material.density * *material.specific_heat));
+        if (film * depth < tie * least_biot * k) return;
+        cell.time = time;
+        cell.size = std::max(share * depth, thinnest * body(face.body).box.size[face.axis]);
+        enter(face, std::move(cell));
+    }
+
+    void enter(const FlatFace& face, FirstCell cell) {
+        const Box& box = body(face.body).box;
         cell.axis = face.axis;
         cell.at = face.at();
         cell.upper = !face.upper;
         cell.body = face.body;
-        cell.width = 2.0 * half;
-        cell.size = share * scaled * std::sqrt(k[n]);
         const double depth = face.upper ? cell.at - box.lower()[face.axis] : box.upper()[face.axis] - cell.at;
         if (cell.size >= tie * 0.5 * depth || cell.size <= 10.0 * layout_.tolerance) return;
         found_.push_back(std::move(cell));
@@ -211,6 +295,8 @@ private:
     const Model& model_;
     const Layout& layout_;
     std::vector<FlatFace> faces_;
+    Stays stays_;
+    std::vector<double> heated_;  // s, per body
     Extent domain_;
     std::vector<FirstCell> found_;
 };

@@ -86,6 +86,27 @@ double next_edge(const Profile& profile, double time) {
     return profile.repeat ? offset + span_of(profile.points) + profile.points.at[1] : never;
 }
 
+double shortest_stay(const Profile& profile) {
+    if (profile.duty) return std::min(profile.duty->on, profile.duty->off > 0.0 ? profile.duty->off : never);
+    if (profile.sine) return profile.sine->period / std::numbers::pi;
+    const Curve& points = profile.points;
+    if (points.at.size() < 2) return never;
+    const auto [low, high] = std::minmax_element(points.value.begin(), points.value.end());
+    const double half = 0.5 * (*high - *low);
+    if (half <= 0.0) return never;
+    double shortest = never, last = -never;
+    const auto jumps_at = [&](double time) {
+        shortest = std::min(shortest, time - last);
+        last = time;
+    };
+    for (std::size_t i = 1; i < points.at.size(); ++i) {
+        if (std::abs(points.value[i] - points.value[i - 1]) >= half) jumps_at(profile.stepped ? points.at[i] : 0.5 * (points.at[i - 1] + points.at[i]));
+    }
+    // Of what repeats, the first jump comes after the last one; the start itself is a jump where the ends differ.
+    if (profile.repeat && std::abs(points.value.back() - points.value.front()) >= half) jumps_at(points.at.back());
+    return shortest;
+}
+
 std::optional<double> period_of(const Profile& profile) {
     if (profile.duty && profile.duty->cycles == 0) return cycle_of(*profile.duty);
     if (profile.sine) return profile.sine->period;

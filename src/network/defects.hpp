@@ -35,6 +35,8 @@ public:
     [[nodiscard]] std::array<double, 2> of_contact(Index contact) const;      ///< K, to the two surfaces of a contact
     [[nodiscard]] double of_term(const Readout::Term& term) const;            ///< K
     [[nodiscard]] double of_heat(const Leg& leg) const;                       ///< W
+    /// K, of a sensor's reading. `cell`: that of the point; no_index for a node.
+    [[nodiscard]] double of_reading(const Readout& readout, Index cell, Vec3 point) const;
 
     /// Adds, by axis and layer of the grid, what each shift drives times what a watt there would do (`adjoint`, K/W per node), all as magnitudes, times
     /// `weight`: where the error of the temperature that the adjoint is of comes from.
@@ -73,6 +75,7 @@ private:
     [[nodiscard]] double gain(Index cell, int axis) const { return gain_[static_cast<std::size_t>(axis)][cell]; }
     [[nodiscard]] bool carried(Index cell) const { return !network_.carried_by.empty() && network_.carried_by[cell] != no_index; }
 
+    [[nodiscard]] double bend_in_reading(Index cell, Vec3 point) const;
     /// Calls `drives(family, element, from its first end, from its second)` with what shifts drive through each element, W.
     template <typename Sink>
     void each_driven(const Sink& drives) const;

@@ -305,7 +305,7 @@ std::vector<FindingTable> inspection_tables(const Inspection& i) {
 }
 
 FindingTable thin_cells_table(const Inspection& inspection) {
-    return table_of("Thin cells, where heat spreads from less than a whole face", inspection.thin_cells);
+    return table_of("Thin cells, where heat spreads from less than a whole face or has little time", inspection.thin_cells);
 }
 
 FindingTable rules_table(const Inspection& inspection) { return table_of("Exposed surfaces", inspection.rules); }

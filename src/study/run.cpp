@@ -119,6 +119,7 @@ void TimeRun::advance(double to, const TransientOptions& options, const std::fun
         if (fresh) restart(edge - now);
         fresh = step_towards(edge);
         if (errors_) march_errors(anew);
+        thermostats_.take_errors(errors(), last_);
         anew = fresh;
         if (!after(last_)) return;
         announce(options.progress,
@@ -266,6 +267,7 @@ TransientState TimeRun::state() const {
             .flows = integrator_.flows(),
             .on = thermostats_.on(),
             .since = thermostats_.since(),
+            .drifts = thermostats_.drifts(),
             .switchings = switchings_,
             .ledger = ledger_,
             .summary = summary(),
@@ -286,7 +288,7 @@ void TimeRun::resume(const TransientState& state) {
         throw Error("the errors in the state to go on from are not those of this mesh");
     if (errors_) errors_->go_on_from(state.errors);
     integrator_.resume(state.time, state.rise, state.rate, state.flows);
-    thermostats_.resume(state.on, state.since);
+    thermostats_.resume(state.on, state.since, state.drifts);
     drive_.set(state.time, thermostats_.on());
     switchings_ = state.switchings;
     ledger_ = state.ledger;

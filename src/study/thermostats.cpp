@@ -11,13 +11,18 @@
 namespace firnfield {
 
 Thermostats::Thermostats(const Model& model, const Mesh& mesh, const Network& network, const Study& study)
-    : model_(model), contacts_(model, mesh), on_(model.thermostats.size(), true), since_(model.thermostats.size(), -std::numeric_limits<double>::infinity()) {
+    : model_(model), contacts_(model, mesh), drifts_(model.thermostats.size()), on_(model.thermostats.size(), true), since_(model.thermostats.size(), -std::numeric_limits<double>::infinity()) {
     for (const Thermostat& thermostat : model.thermostats) {
         probes_.emplace_back();
+        cells_.push_back(no_index);
+        points_.emplace_back();
         if (study.kind != StudyKind::transient || !counts_in(thermostat.studies, study)) continue;
         const std::vector<Sensor> sensors = sensors_of(model);
         const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == thermostat.sensor; });
-        probes_.back().emplace(model, mesh, network, contacts_, sensor->in, sensor->at, fmt::format("sensor[{}].at", sensor - sensors.begin()));
+        const std::string address = fmt::format("sensor[{}].at", sensor - sensors.begin());
+        probes_.back().emplace(model, mesh, network, contacts_, sensor->in, sensor->at, address);
+        if (!find_node(model, sensor->in)) cells_.back() = cell_at_point(model, mesh, sensor->in, sensor->at, address);
+        points_.back() = sensor->at;
     }
 }
 
@@ -31,13 +36,33 @@ void Thermostats::begin(const Network& network, const NodeTemperatures& nodes) {
     }
 }
 
-void Thermostats::resume(std::vector<bool> on, std::vector<double> since) {
+void Thermostats::resume(std::vector<bool> on, std::vector<double> since, std::vector<ReadingDrift> drifts) {
     on_ = std::move(on);
     since_ = std::move(since);
+    if (drifts.size() == drifts_.size()) drifts_ = std::move(drifts);
+}
+
+void Thermostats::take_errors(const MeshErrorMarch* errors, const TimeStep& step) {
+    for (std::size_t t = 0; t < on_.size(); ++t) {
+        if (!probes_[t]) continue;
+        if (errors == nullptr) {
+            drifts_[t] = {};
+            continue;
+        }
+        const auto added = [&](const MeshErrors& found) { return found.second().of_reading(probes_[t]->readout(), cells_[t], points_[t]); };
+        const double before = errors->beginning() != nullptr ? added(*errors->beginning()) : drifts_[t].added, now = added(*errors->end());
+        drifts_[t] = {step.end, now, step.jump_at_end ? 0.0 : (now - before) / (step.end - step.begin)};
+    }
+}
+
+/// A correction that jumps with what is switched must not switch it back: at most a quarter of the way between both temperatures.
+double Thermostats::added(std::size_t t, double time) const {
+    const double most = 0.25 * (model_.thermostats[t].upper - model_.thermostats[t].lower);
+    return std::clamp(drifts_[t].added + drifts_[t].rate * (time - drifts_[t].time), -most, most);
 }
 
 double Thermostats::reading(std::size_t t, const TimeStep& step, double time) const {
-    return probes_[t]->read(step.network(time), {step.reference, [&](Index i) { return step.rise(i, time); }});
+    return probes_[t]->read(step.network(time), {step.reference, [&](Index i) { return step.rise(i, time); }}) + added(t, time);
 }
 
 std::optional<double> Thermostats::switch_time(std::size_t t, const TimeStep& step) const {

@@ -222,3 +222,46 @@ TEST_CASE("runs that go on from a state have to know the errors or not, as befor
     options.resume->errors = {std::vector<double>(1, 0.0), std::vector<double>(1, 0.0)};
     CHECK_THROWS_WITH(solve_transient(m, mesh, m.studies[0], start, options), Contains("not those of this mesh"));
 }
+
+namespace {
+
+/// A slab of a poor conductor that a thermostat at its cooled face keeps warm, `cells` through.
+Model kept_warm(int cells) {
+    Model m{.title = "Slab"};
+    m.mesh.refine = false;
+    m.mesh.through = 1;
+    m.mesh.cell = 30_mm / cells;
+    m.materials = {plain("poor", 0.4)};
+    m.add(block("slab", {30_mm, 0.3_mm, 0.3_mm}, {}, "poor"));
+    Power heater;
+    heater.name = "heater";
+    heater.on = side("slab", Side::minus_x);
+    heater.flux = 3000.0;
+    m.add(heater);
+    m.add(convection(side("slab", Side::plus_x), 40.0, ambient));
+    m.add(Sensor{.name = "face", .in = "slab", .at = {12_mm, 0.1_mm, 0.1_mm}});
+    m.thermostats = {{.name = "keeper", .sensor = "face", .switches = {"heater"}, .lower = ambient + 40.0, .upper = ambient + 44.0}};
+    Study study{.name = "keep warm", .ambient = ambient, .kind = StudyKind::transient, .lasts = 20000.0};
+    study.tolerance = 0.02;
+    study.start.temperature = ambient;
+    m.studies = {study};
+    return m;
+}
+
+}  // namespace
+
+TEST_CASE("period and duty of a thermostat are corrected, with what is left within their errors", "[findings]") {
+    const TimeFindings exact = run(kept_warm(96));
+    const double period = *exact.thermostats[0].period, duty = exact.thermostats[0].duty;
+    for (const int cells : {6, 10}) {
+        INFO(cells << " cells");
+        const TimeFindings f = run(kept_warm(cells));
+        const Figure &t = figure(f, FigureKind::period, "keeper"), &d = figure(f, FigureKind::duty, "keeper");
+        REQUIRE(t.bar);
+        REQUIRE(d.bar);
+        CHECK(*t.value == *f.thermostats[0].period);
+        CHECK(*d.value == f.thermostats[0].duty);
+        CHECK(std::abs(*t.value - period) <= std::min(t.error(), 0.01 * period));  // the mesh alone: 5 to 8 % off
+        CHECK(std::abs(*d.value - duty) <= std::min(d.error(), 0.01 * duty));
+    }
+}

@@ -181,3 +181,105 @@ TEST_CASE("many footprints do not make a mesh that is refused", "[mesh]") {
     model.mesh.max_cells = 20'000'000;
     CHECK(build_mesh(model).cells.size() >= tight.cells.size());
 }
+
+namespace {
+
+/// A steel block under a lamp, on for 0.2 s of each two seconds.
+Model block_in_pulses() {
+    Model model{.title = "Block in pulses"};
+    model.add(Material{.name = "steel", .conductivity = isotropic(15.0), .density = 7900.0, .specific_heat = 500.0});
+    model.add(block("block", {30_mm, 30_mm, 12_mm}, {}, "steel"));
+    model.add(Power{.name = "lamp", .on = side("block", Side::plus_z), .total = 300.0, .profile = {"pulses"}});
+    model.add(Profile{.name = "pulses", .duty = Duty{.on = 0.2, .off = 1.8}});
+    model.add(convection(side("block", Side::minus_z), 20.0, 20_degC));
+    return model;
+}
+
+Study for_a_while(double lasts) {
+    Study study{.name = "pulses", .kind = StudyKind::transient, .lasts = lasts};
+    study.start.temperature = 20_degC;
+    return study;
+}
+
+}  // namespace
+
+TEST_CASE("what is heated in pulses gets cells that see how far heat gets within one", "[mesh]") {
+    Model model = block_in_pulses();
+    const double diffusivity = 15.0 / (7900.0 * 500.0);
+    CHECK(build_mesh(model).first_cells.empty());  // nothing happens in time
+
+    model.studies = {for_a_while(20.0)};
+    const Mesh mesh = build_mesh(model);
+    REQUIRE(mesh.first_cells.size() == 1);
+    const FirstCell& first = mesh.first_cells.front();
+    CHECK(first.with == "lamp");
+    CHECK(first.of_rule);
+    CHECK_FALSE(first.upper);
+    CHECK(first.time == Approx(0.2));
+    CHECK(first.width == 0.0);
+    CHECK(first.size == Approx(0.4 * std::sqrt(diffusivity * 0.2)));
+    CHECK(cell_at(mesh, 2, 12_mm, false) <= first.size * 1.0001);
+
+    const Inspection seen = inspect(model, mesh);
+    REQUIRE(seen.thin_cells.size() == 1);
+    CHECK(seen.thin_cells[0].time == 0.2);
+    CHECK_FALSE(seen.thin_cells[0].width);
+
+    // Heat that stays gets through; a film that hardly resists is no reason, a better one is.
+    model.studies = {for_a_while(2000.0)};
+    model.powers.front().profile.clear();
+    model.coolings.front().profile = {"pulses"};
+    CHECK(build_mesh(model).first_cells.empty());
+    model.coolings.front().convection = 5000.0;
+    REQUIRE(build_mesh(model).first_cells.size() == 1);
+    CHECK(build_mesh(model).first_cells[0].upper);
+}
+
+TEST_CASE("a part heated in pulses has thin cells at what it touches, on both sides", "[mesh]") {
+    Model model = block_in_pulses();
+    model.powers = {heat("block", 300_W)};
+    model.powers[0].profile = {"pulses"};
+    model.add(block("base", {60_mm, 60_mm, 20_mm}, {-15_mm, -15_mm, -20_mm}, "steel"));
+    model.studies = {for_a_while(20.0)};
+    const Mesh mesh = build_mesh(model);
+    int above = 0, below = 0;
+    for (const FirstCell& cell : mesh.first_cells) {
+        if (cell.axis == 2 && cell.time == Approx(0.2)) ++(cell.upper ? above : below);
+    }
+    CHECK(above == 1);
+    CHECK(below == 1);
+
+    // Nothing much gets through a layer of felt within a pulse.
+    model.add(Joint{.between = {"block", "base"}, .resistance = 0.01});
+    for (const FirstCell& cell : build_mesh(model).first_cells) CHECK(cell.time != Approx(0.2));
+}
+
+TEST_CASE("a surface under a short pulse gets as warm as half a space would", "[mesh]") {
+    Model model = block_in_pulses();
+    model.studies = {for_a_while(0.2)};
+    const TimeFindings found = solve_over_time(model, model.studies[0]);
+    const double flux = 300.0 / (30_mm * 30_mm), diffusivity = 15.0 / (7900.0 * 500.0);
+    const double rise = 2.0 * flux / 15.0 * std::sqrt(diffusivity * 0.2 / std::acos(-1.0));
+    CHECK(found.parts[0].hottest.spot.temperature - 20_degC == Approx(rise).epsilon(0.01));
+    const auto hottest = std::find_if(found.figures.begin(), found.figures.end(), [](const Figure& f) { return f.kind == FigureKind::max; });
+    CHECK(std::abs(*hottest->value - 20_degC - rise) <= hottest->error());
+
+    const TimeFindings raw = solve_over_time(model, model.studies[0], std::make_shared<const Mesh>(build_mesh(model)), {}, false);
+    CHECK(raw.parts[0].hottest.spot.temperature - 20_degC == Approx(rise).epsilon(0.03));
+}
+
+TEST_CASE("how long a course stays between jumps", "[mesh]") {
+    CHECK(shortest_stay({.duty = Duty{.on = 3.0, .off = 2.0}}) == 2.0);
+    CHECK(shortest_stay({.sine = Sine{.period = 10.0}}) == Approx(10.0 / std::acos(-1.0)));
+    CHECK(shortest_stay({.points = {{0.0, 5.0, 6.0}, {0.0, 1.0, 0.0}}, .stepped = true}) == 1.0);
+    CHECK(std::isinf(shortest_stay({.points = {{0.0, 5.0}, {0.0, 1.0}}, .stepped = true})));
+    // What a logger has written: many points, and one burst of two seconds between slow changes.
+    Profile logged;
+    for (int i = 0; i < 200; ++i) {
+        logged.points.at.push_back(i);
+        logged.points.value.push_back(0.1 + 0.01 * std::sin(i) + (i >= 50 && i < 52 ? 1.0 : 0.0));
+    }
+    CHECK(shortest_stay(logged) == Approx(2.0));
+    logged.points.value.assign(200, 1.0);
+    CHECK(std::isinf(shortest_stay(logged)));
+}

@@ -86,7 +86,7 @@ void fields(V& v, const ThermostatFinding&) {
             {.name = "last", .meaning = "when it switched last", .head = "last"});
     v.figure(&ThermostatFinding::duty, FigureKind::duty,
              {.name = "duty", .meaning = "share of the time that it is on; of whole periods where there are some", .head = "duty"});
-    v.value(&ThermostatFinding::period, kinds::time, {.name = "period", .meaning = "mean of the last periods, at most ten", .head = "period"});
+    v.figure(&ThermostatFinding::period, FigureKind::period, {.name = "period", .meaning = "mean of the last periods, at most ten", .head = "period"});
     v.value(&ThermostatFinding::on_time, kinds::time, {.name = "on_time"});
     v.value(&ThermostatFinding::energy, kinds::energy, {.name = "energy", .meaning = "of the powers that it switches", .head = "energy"});
     v.rows(&ThermostatFinding::switchings, {.name = "switchings"});

@@ -79,7 +79,8 @@ void fields(V& v, const Inspection::ThinCells&) {
     v.value(&Row::at, kinds::length, {.name = "at", .meaning = "the plane that they begin at", .head = "from"});
     v.value(&Row::cell, kinds::length, {.name = "cell", .meaning = "thickness of the first one", .head = "first cell"});
     v.text(&Row::footprint, {.name = "footprint", .meaning = "what touches or acts there", .head = "for the footprint of"});
-    v.value(&Row::width, kinds::length, {.name = "width", .meaning = "of the footprint", .head = "width"});
+    v.value(&Row::width, kinds::length, {.name = "width", .meaning = "of the footprint, where that decides", .head = "width"});
+    v.value(&Row::time, kinds::time, {.name = "time", .meaning = "how long heat stays the same there, where that decides", .head = "within"});
 }
 
 template <typename V>
@@ -103,7 +104,7 @@ void fields(V& v, const Inspection&) {
     v.value(&Inspection::refined_up_to, kinds::number, {.name = "refined_up_to", .meaning = "cells at which refining the mesh ends; null: it is not refined"});
     v.value(&Inspection::error_target, kinds::temperature_difference, {.name = "error_target"});
     v.row(&Inspection::poorest, {.name = "coarsest", .meaning = "the part with the fewest cells through it"});
-    v.rows(&Inspection::thin_cells, {.name = "thin_cells", .meaning = "where cells are thin because heat spreads from a footprint; twelve at most"});
+    v.rows(&Inspection::thin_cells, {.name = "thin_cells", .meaning = "where cells are thin because heat spreads from a footprint or has little time; twelve at most"});
     v.rows(&Inspection::warnings, {.name = "warnings"});
 }
 
