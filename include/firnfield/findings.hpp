@@ -341,7 +341,7 @@ struct Inspection {
     std::vector<NearMissInspection> near_misses{};
     struct StudyInspection {
         Study study{};
-        double power = 0.0;  ///< W, all loads
+        double power = 0.0;  ///< W, all loads; of a profile of powers its mean
         bool nonlinear = false;
         double seconds = 0.0;                ///< about what a steady solve takes on two cores of a usual workstation, or a step in time
         std::vector<std::string> in_time{};  ///< what changes with time, in words

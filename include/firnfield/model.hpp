@@ -115,6 +115,7 @@ struct Joint {
     std::optional<double> exchange_factor{};
     Curve resistance_factor{};  ///< times the resistance, over the mean temperature of the two faces (K); empty: constant
     double reach = 0.0;         ///< m; faces that look at each other over at most this gap touch
+    bool include = true;                   ///< false: as if it were not there
     bool operator==(const Joint&) const = default;
 };
 
@@ -128,7 +129,8 @@ struct Power {
     std::optional<double> density{};     ///< W/m³
     std::optional<double> flux{};        ///< W/m², on a surface
     Curve temperature_factor{};          ///< times the heat in each place, over the temperature there (K); empty: constant
-    std::vector<std::string> profile{};  ///< factors over time; several are multiplied
+    std::vector<std::string> profile{};  ///< factors over time; several are multiplied. One may give watts, instead of an amount
+    bool include = true;                 ///< false: as if it were not there
     bool operator==(const Power&) const = default;
 };
 
@@ -146,6 +148,7 @@ struct Cooling {
     std::vector<std::string> profile{};  ///< factors on the convection over time; several are multiplied
     std::string ambient_profile{};       ///< temperature over time instead of `ambient`, in transient and cyclic studies
     bool beside = false;                 ///< acts in parallel to coolings that claim the same surface
+    bool include = true;                 ///< false: as if it were not there
     bool operator==(const Cooling&) const = default;
 };
 
@@ -155,6 +158,7 @@ struct Hold {
     Selection on{};
     double temperature = 0.0;  ///< K
     std::string profile{};     ///< temperature over time instead, in transient and cyclic studies
+    bool include = true;       ///< false: as if it were not there
     bool operator==(const Hold&) const = default;
 };
 
@@ -207,6 +211,7 @@ struct Thermostat {
     std::optional<bool> starts_on{};         ///< unset: as the sensor says; off when it is between the two
     double least_on = 0.0, least_off = 0.0;  ///< s; does not switch sooner than that
     std::vector<std::string> studies{};      ///< acts only in these; empty: in all transient ones. Elsewhere what it switches is on
+    bool include = true;                     ///< false: as if it were not there; what it switches is on
     bool operator==(const Thermostat&) const = default;
 };
 
@@ -289,6 +294,7 @@ struct Study {
     std::string name{};
     std::optional<double> ambient{};        ///< K; ambient of every cooling that names none itself
     std::map<std::string, double> scale{};  ///< factor on a power, by its name; 0 switches it off
+    std::vector<std::string> without{};     ///< powers, coolings, holds and thermostats, by name or wildcard, that are left out
     StudyKind kind = StudyKind::steady;
     std::string ambient_profile{};  ///< temperature over time instead of `ambient`, of every cooling that names none itself
     double lasts = 0.0;             ///< s, of a transient
@@ -416,6 +422,20 @@ private:
 [[nodiscard]] std::vector<const Profile*> profiles_in(const Model& model, const Study& study);
 /// After this time, s, everything that acts in a study repeats itself; nothing when it does not.
 [[nodiscard]] std::optional<double> period_of(const Model& model, const Study& study);
+
+/// What of a model acts in a study: what is left out neither by its `include` nor by Study::without. A flag for each entry.
+struct Acting {
+    std::vector<bool> powers{}, coolings{}, holds{}, thermostats{};
+};
+[[nodiscard]] Acting acting_in(const Model& model, const Study& study);
+
+/// W that a profile gives to a power which has no amount of its own.
+struct HeatCourse {
+    double mean = 0.0;  ///< over all of it: what acts in steady studies
+    double most = 0.0;  ///< by magnitude
+};
+/// Nothing for a power with an amount of its own.
+[[nodiscard]] std::optional<HeatCourse> heat_course(const Model& model, const Power& power);
 
 /// Names by which reports call the n-th joint, power, cooling and hold: their own, or a descriptive one.
 [[nodiscard]] std::string display_name(const Joint& joint);

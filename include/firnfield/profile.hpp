@@ -3,6 +3,7 @@
 
 #include <firnfield/curve.hpp>
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
@@ -26,6 +27,13 @@ struct Sine {
     bool operator==(const Sine&) const = default;
 };
 
+/// What the values of a course are.
+enum class CourseOf : std::uint8_t {
+    factor,
+    temperature,  ///< K
+    power,        ///< W
+};
+
 /// A named course over time, by points, a duty cycle or a sine: exactly one of them.
 struct Profile {
     std::string name{};
@@ -34,7 +42,7 @@ struct Profile {
     bool repeat = false;   ///< points start over after the last one
     std::optional<Duty> duty{};
     std::optional<Sine> sine{};
-    bool temperature = false;  ///< values are temperatures, K, instead of factors
+    CourseOf gives = CourseOf::factor;
     bool operator==(const Profile&) const = default;
 };
 
@@ -43,6 +51,9 @@ struct Profile {
 
 /// The first time after `time` at which the course jumps or bends, s; infinite when there is none.
 [[nodiscard]] double next_edge(const Profile& profile, double time);
+
+/// Its mean over all of its points, or over a period.
+[[nodiscard]] double mean_of(const Profile& profile);
 
 /// After this time the course repeats itself, s; nothing for one that does not.
 [[nodiscard]] std::optional<double> period_of(const Profile& profile);

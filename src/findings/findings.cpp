@@ -58,6 +58,7 @@ public:
         find_resistors();
         close_ledger();
         add_warnings();
+        drop_left_out();
         out_.figures = figures_of(out_);
         return std::move(out_);
     }
@@ -89,13 +90,14 @@ private:
                 out_.holds[leg.origin.index].flow += times * heat_change(leg);
             }
         });
+        const std::vector<bool> acting = acting_in(model_, solution_.study).coolings;
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];
             CoolingFinding& row = out_.coolings[c];
             row.name = display_name(cooling, c);
             row.area = times * network_.cooling_coverage[c].area;
             row.mean_surface = mean_surface(network_.cooling_coverage[c]);
-            row.ambient = ambient_of(model_, cooling, solution_.study);
+            if (acting[c]) row.ambient = ambient_of(model_, cooling, solution_.study);
             row.radiates = cooling.emissivity || cooling.material_emissivity;
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
@@ -311,12 +313,24 @@ private:
         ledger.throughput = mesh_.multiplicity * solution_.summary.throughput;
     }
 
+    /// What does not act has no row.
+    void drop_left_out() {
+        const Acting acting = acting_in(model_, solution_.study);
+        const auto drop = [](auto& rows, const std::vector<bool>& acts) {
+            std::size_t n = 0;
+            std::erase_if(rows, [&](const auto&) { return !acts[n++]; });
+        };
+        drop(out_.loads, acting.powers);
+        drop(out_.coolings, acting.coolings);
+        drop(out_.holds, acting.holds);
+    }
+
     void warn(std::string kind, std::string message) { out_.warnings.push_back({std::move(kind), std::move(message)}); }
 
     void add_warnings() {
         if (solution_.study.kind == StudyKind::steady) {
             for (const Thermostat& t : model_.thermostats) {
-                if (t.studies.empty())
+                if (t.studies.empty() && t.include)
                     warn("thermostat_rests", fmt::format("thermostat {} does not act in a steady study: what it switches ({}) is on all the time",
                                                          in_quotes(t.name), quoted_list(t.switches)));
             }
@@ -353,6 +367,7 @@ private:
                 }
             }
             constexpr double gentle = 15.0, noticeable = 20.0;
+            if (network_.cooling_coverage[c].patches.empty()) continue;
             if (!row.radiates && row.mean_coefficient() <= gentle && row.mean_surface - row.ambient > noticeable) {
                 warn("radiation_left_out", fmt::format("cooling {} has no emissivity; at {:.3g} W/(m² K) and surfaces {:.0f} K above ambient, radiation would "
                                                        "carry a similar amount of heat if the surface is not bare metal",

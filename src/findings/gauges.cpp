@@ -16,7 +16,7 @@
 namespace firnfield {
 
 Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, const Study& the_study, std::shared_ptr<const Network> network)
-    : model(the_model), mesh(std::move(its_mesh)), study(the_study), groups(group_parts(*mesh)), extremes_(*mesh), contacts_(model, *mesh) {
+    : model(the_model), mesh(std::move(its_mesh)), study(the_study), groups(group_parts(*mesh)), acting_(acting_in(model, study)), extremes_(*mesh), contacts_(model, *mesh) {
     const std::vector<Sensor> all = sensors_of(model);
     for (std::size_t s = 0; s < all.size(); ++s) {
         const Sensor& sensor = all[s];
@@ -235,9 +235,15 @@ std::vector<std::string> Gauges::columns() const {
         if (melting[g]) columns.push_back(fmt::format("{} melted (1)", model.parts[groups[g].part].name));
     }
     for (const Sensor& s : sensors) columns.push_back(fmt::format("{} (degC)", s.name));
-    for (const Power& p : model.powers) columns.push_back(fmt::format("{} in (W)", display_name(p)));
-    for (std::size_t c = 0; c < model.coolings.size(); ++c) columns.push_back(fmt::format("{} out (W)", display_name(model.coolings[c], c)));
-    for (std::size_t h = 0; h < model.holds.size(); ++h) columns.push_back(fmt::format("{} out (W)", display_name(model.holds[h], h)));
+    for (std::size_t p = 0; p < model.powers.size(); ++p) {
+        if (acting_.powers[p]) columns.push_back(fmt::format("{} in (W)", display_name(model.powers[p])));
+    }
+    for (std::size_t c = 0; c < model.coolings.size(); ++c) {
+        if (acting_.coolings[c]) columns.push_back(fmt::format("{} out (W)", display_name(model.coolings[c], c)));
+    }
+    for (std::size_t h = 0; h < model.holds.size(); ++h) {
+        if (acting_.holds[h]) columns.push_back(fmt::format("{} out (W)", display_name(model.holds[h], h)));
+    }
     for (const Resistor& r : model.resistors) columns.push_back(fmt::format("{} out (W)", display_name(r)));
     columns.emplace_back("stored (W)");
     for (const Thermostat& t : model.thermostats) columns.push_back(fmt::format("{} on (1)", t.name));
@@ -261,9 +267,15 @@ std::vector<double> Gauges::row(const Sample& s, const std::vector<bool>& on) co
     }
     for (const double t : s.sensors) row.push_back(t - zero_celsius);
     const double times = mesh->multiplicity;
-    for (const double w : s.flows.loads) row.push_back(times * w);
-    for (std::size_t c = 0; c < s.flows.convection.size(); ++c) row.push_back(times * (s.flows.convection[c] + s.flows.radiation[c]));
-    for (const double w : s.flows.holds) row.push_back(times * w);
+    for (std::size_t p = 0; p < s.flows.loads.size(); ++p) {
+        if (acting_.powers[p]) row.push_back(times * s.flows.loads[p]);
+    }
+    for (std::size_t c = 0; c < s.flows.convection.size(); ++c) {
+        if (acting_.coolings[c]) row.push_back(times * (s.flows.convection[c] + s.flows.radiation[c]));
+    }
+    for (std::size_t h = 0; h < s.flows.holds.size(); ++h) {
+        if (acting_.holds[h]) row.push_back(times * s.flows.holds[h]);
+    }
     for (const double w : s.flows.resistors) row.push_back(times * w);
     row.push_back(times * s.flows.net());
     for (std::size_t t = 0; t < model.thermostats.size(); ++t) row.push_back(on[t] ? 1.0 : 0.0);

@@ -99,6 +99,7 @@ private:
     void judge(Sample& out) const;
     void correct(Sample& sample, ReadingErrors errors, const PossibleRange& range) const;
 
+    Acting acting_;
     Extremes extremes_;
     ContactReader contacts_;
     std::vector<Probe> probes_;

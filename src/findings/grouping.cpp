@@ -175,7 +175,7 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
     }
     std::vector<std::string> resting;
     for (const Power& power : model.powers) {
-        if (picks_only_left_out(model, power.on ? power.on->parts : power.into)) resting.push_back(display_name(power));
+        if (power.include && picks_only_left_out(model, power.on ? power.on->parts : power.into)) resting.push_back(display_name(power));
     }
     if (!resting.empty())
         warnings.push_back({"power_left_out", fmt::format("power {} goes into parts that are left out, and counts nowhere", quoted_list(resting))});

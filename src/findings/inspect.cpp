@@ -125,13 +125,27 @@ std::vector<Inspection::ThinCells> find_thin_cells(const Mesh& mesh) {
     return out;
 }
 
+/// What powers that follow profiles of watts give on average, less the most that their network has, W.
+double less_on_average(const Model& model, const Study& study) {
+    double sum = 0.0;
+    const Acting acting = acting_in(model, study);
+    for (std::size_t p = 0; p < model.powers.size() && study.kind != StudyKind::steady; ++p) {
+        const std::optional<HeatCourse> course = heat_course(model, model.powers[p]);
+        const auto scale = study.scale.find(display_name(model.powers[p]));
+        if (course && acting.powers[p]) sum += (course->mean - course->most) * (scale == study.scale.end() ? 1.0 : scale->second);
+    }
+    return sum;
+}
+
 /// What changes with time in a study, a line each.
 std::vector<std::string> what_changes(const Model& model, const Study& study) {
     std::vector<std::string> lines;
     if (study.kind == StudyKind::steady) return lines;
     const auto time = [](double seconds) { return show_quantity(seconds, kinds::time); };
     for (const Profile* profile : profiles_in(model, study)) {
-        const auto value = [&](double v) { return profile->temperature ? show_celsius(v) : fmt::format("{:g}", v); };
+        const auto value = [&](double v) {
+            return profile->gives == CourseOf::temperature ? show_celsius(v) : profile->gives == CourseOf::power ? show_quantity(v, kinds::power) : fmt::format("{:g}", v);
+        };
         std::string line = fmt::format("profile {}: ", in_quotes(profile->name));
         if (profile->duty) {
             const Duty& d = *profile->duty;
@@ -139,13 +153,14 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
                                 100.0 * d.on / (d.on + d.off), d.cycles > 0 ? fmt::format(", {} times", d.cycles) : "");
         } else if (profile->sine) {
             line += fmt::format("{} around {} over {}",
-                                profile->temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference) : value(profile->sine->amplitude),
+                                profile->gives == CourseOf::temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference) : value(profile->sine->amplitude),
                                 value(profile->sine->mean), time(profile->sine->period));
         } else {
             const auto [low, high] = std::minmax_element(profile->points.value.begin(), profile->points.value.end());
             line += fmt::format("{} points from {} to {}, {} to {}{}{}", profile->points.at.size(), time(profile->points.at.front()),
                                 time(profile->points.at.back()), value(*low), value(*high), profile->stepped ? ", stepped" : "",
                                 profile->repeat ? ", repeating" : "");
+            if (profile->gives == CourseOf::power) line += fmt::format(", {} on average", value(mean_of(*profile)));
         }
         lines.push_back(line);
     }
@@ -153,8 +168,10 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
         lines.push_back(fmt::format("repeats after {}", time(study.period ? *study.period : period_of(model, study).value())));
         return lines;
     }
-    for (const Thermostat& t : model.thermostats) {
-        if (!counts_in(t.studies, study)) continue;
+    const std::vector<bool> acting = acting_in(model, study).thermostats;
+    for (std::size_t n = 0; n < acting.size(); ++n) {
+        const Thermostat& t = model.thermostats[n];
+        if (!acting[n]) continue;
         lines.push_back(fmt::format("thermostat {} switches {} {} between {} and {} of {}", in_quotes(t.name), quoted_list(t.switches),
                                     t.cools ? "for cooling" : "for heating", show_celsius(t.lower), show_celsius(t.upper), in_quotes(t.sensor)));
     }
@@ -226,7 +243,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     for (const Study& study : studies) {
         const Network network = build_network(model, mesh, study);
         const double cells = cells_of(model, mesh, study);
-        out.studies.push_back({study, mesh.multiplicity * given_heat(network), !network.is_linear(),
+        out.studies.push_back({study, mesh.multiplicity * given_heat(network) + less_on_average(model, study), !network.is_linear(),
                                study.kind == StudyKind::steady ? solve_seconds(network, cells) : step_seconds(cells), what_changes(model, study)});
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
@@ -234,15 +251,18 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         const auto add_rule = [&](std::string name, std::string role, const Coverage& coverage) {
             out.rules.push_back({std::move(name), std::move(role), mesh.multiplicity * coverage.area, coverage.patches.size()});
         };
-        for (std::size_t h = 0; h < model.holds.size(); ++h) add_rule(display_name(model.holds[h], h), "hold", network.hold_coverage[h]);
-        for (std::size_t c = 0; c < model.coolings.size(); ++c) add_rule(display_name(model.coolings[c], c), "cooling", network.cooling_coverage[c]);
+        const Acting acting = acting_in(model, study);
+        for (std::size_t h = 0; h < model.holds.size(); ++h)
+            if (acting.holds[h]) add_rule(display_name(model.holds[h], h), "hold", network.hold_coverage[h]);
+        for (std::size_t c = 0; c < model.coolings.size(); ++c)
+            if (acting.coolings[c]) add_rule(display_name(model.coolings[c], c), "cooling", network.cooling_coverage[c]);
         for (std::size_t r = 0; r < model.resistors.size(); ++r) {
             for (const Coverage& coverage : network.resistor_coverage[r]) {
                 if (!coverage.patches.empty()) add_rule(display_name(model.resistors[r]), "resistor", coverage);
             }
         }
         for (std::size_t p = 0; p < model.powers.size(); ++p) {
-            if (model.powers[p].on) add_rule(display_name(model.powers[p]), "power", network.load_coverage[p]);
+            if (model.powers[p].on && acting.powers[p]) add_rule(display_name(model.powers[p]), "power", network.load_coverage[p]);
         }
         for (const Index p : network.unclaimed) out.unclaimed_area += mesh.multiplicity * mesh.patches.area[p];
         out.warnings = model_warnings(model, mesh, network);

@@ -210,7 +210,7 @@ namespace {
 
 /// What a study in time would settle to with its loads on all the time.
 Study settled(const Model& model, const Study& study) {
-    Study out{.name = study.name, .ambient = study.ambient, .scale = study.scale, .coarsening = study.coarsening};
+    Study out{.name = study.name, .ambient = study.ambient, .scale = study.scale, .without = study.without, .coarsening = study.coarsening};
     const auto begins_with = [&](const std::string& profile) {
         if (!out.ambient && !profile.empty()) out.ambient = value_at(*find_profile(model, profile), 0.0);
     };

@@ -93,8 +93,9 @@ std::size_t whole_periods(const ThermostatFinding& row) {
 }
 
 void tell_thermostats(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
+    const std::vector<bool> acting = acting_in(gauges.model, gauges.study).thermostats;
     for (std::size_t t = 0; t < gauges.model.thermostats.size(); ++t) {
-        if (!counts_in(gauges.model.thermostats[t].studies, gauges.study) || gauges.study.kind != StudyKind::transient) continue;
+        if (!acting[t]) continue;
         ThermostatFinding row{.name = gauges.model.thermostats[t].name,
                               .switchings = {},
                               .on_time = record.thermostats[t].on_time,
@@ -218,14 +219,23 @@ Findings end_of(const Gauges& gauges, const TimeRecord& record, const TransientS
 }
 
 /// The ledger of the run by the names of the model's entries.
-EnergyBalance energy_balance(const TimeLedger& ledger, const Findings& end) {
+EnergyBalance energy_balance(const Gauges& gauges, const TimeLedger& ledger, const Findings& end) {
     EnergyBalance out{.stored = ledger.stored, .throughput = ledger.throughput, .residual = ledger.residual()};
-    for (std::size_t p = 0; p < end.loads.size(); ++p) out.entries.push_back({HeatKind::load, end.loads[p].name, ledger.moved.loads[p]});
-    for (std::size_t c = 0; c < end.coolings.size(); ++c) {
-        out.entries.push_back({HeatKind::convection, end.coolings[c].name, ledger.moved.convection[c]});
-        if (end.coolings[c].radiates) out.entries.push_back({HeatKind::radiation, end.coolings[c].name, ledger.moved.radiation[c]});
+    const Model& model = gauges.model;
+    const Acting acting = acting_in(model, gauges.study);
+    for (std::size_t p = 0; p < model.powers.size(); ++p) {
+        if (acting.powers[p]) out.entries.push_back({HeatKind::load, display_name(model.powers[p]), ledger.moved.loads[p]});
     }
-    for (std::size_t h = 0; h < end.holds.size(); ++h) out.entries.push_back({HeatKind::hold, end.holds[h].name, ledger.moved.holds[h]});
+    for (std::size_t c = 0; c < model.coolings.size(); ++c) {
+        const Cooling& cooling = model.coolings[c];
+        if (!acting.coolings[c]) continue;
+        out.entries.push_back({HeatKind::convection, display_name(cooling, c), ledger.moved.convection[c]});
+        if (cooling.emissivity || cooling.material_emissivity)
+            out.entries.push_back({HeatKind::radiation, display_name(cooling, c), ledger.moved.radiation[c]});
+    }
+    for (std::size_t h = 0; h < model.holds.size(); ++h) {
+        if (acting.holds[h]) out.entries.push_back({HeatKind::hold, display_name(model.holds[h], h), ledger.moved.holds[h]});
+    }
     for (std::size_t r = 0; r < end.resistors.size(); ++r) {
         if (end.resistors[r].to_ambient) out.entries.push_back({HeatKind::resistor, end.resistors[r].name, ledger.moved.resistors[r]});
     }
@@ -250,7 +260,7 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     out.end = end_of(gauges, record, solution);
     out.end_time = record.time;
     out.stopped = solution.stopped;
-    out.energy = energy_balance(solution.ledger, out.end);
+    out.energy = energy_balance(gauges, solution.ledger, out.end);
     out.remaining_change = solution.remaining_change;
     out.steady_time = solution.steady_time;
     out.time_constant = solution.time_constant;

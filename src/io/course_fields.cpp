@@ -31,7 +31,7 @@ Curve read_points(Fields& fields, std::string_view key, const QuantityKind& kind
     if (node == nullptr) return curve;
     const toml::array* list = node->as_array();
     const std::string form =
-        fmt::format("{} takes pairs of time and value, as in [[\"0 s\", {}], [\"5 s\", …]]", key, kind.absolute_temperature ? "\"20 degC\"" : "0.5");
+        fmt::format("{} takes pairs of time and value, as in [[\"0 s\", {}], [\"5 s\", …]]", key, kind.absolute_temperature ? "\"20 degC\"" : &kind == &kinds::power ? "\"12 W\"" : "0.5");
     if (list == nullptr) {
         fields.report(*node, fmt::format("{}; found {}", form, describe_type(*node)));
         return curve;
@@ -51,6 +51,16 @@ Curve read_points(Fields& fields, std::string_view key, const QuantityKind& kind
     return curve;
 }
 
+/// Whether it is a unit of power; else it has to be one of temperature, and reading a value tells if it is not.
+bool is_power(const std::string& unit) {
+    try {
+        static_cast<void>(parse_quantity("1 " + unit, kinds::power));
+        return true;
+    } catch (const QuantityError&) {
+        return false;
+    }
+}
+
 void read_csv(Fields& csv, Profile& profile) {
     csv.require("file", "\"power.csv\"");
     const std::string file = csv.text("file").value_or("");
@@ -61,13 +71,12 @@ void read_csv(Fields& csv, Profile& profile) {
     try {
         profile.points = read_csv_columns(csv.reading().named_file(file), time, value);
         for (double& t : profile.points.at) t *= time_unit ? parse_quantity("1 " + *time_unit, kinds::time) : 1.0;
+        const bool watts = unit && is_power(*unit);
+        if (unit) profile.gives = watts ? CourseOf::power : CourseOf::temperature;
+        if (profile.gives == CourseOf::temperature && csv.has("scale")) csv.report_here("scale multiplies factors and powers; temperatures have a unit");
         for (double& v : profile.points.value) {
-            if (unit) {
-                profile.temperature = true;
-                v = parse_quantity(fmt::format("{} {}", v, *unit), kinds::temperature);
-            } else {
-                v *= scale;
-            }
+            if (unit) v = parse_quantity(fmt::format("{} {}", v, *unit), watts ? kinds::power : kinds::temperature);
+            if (profile.gives != CourseOf::temperature) v *= scale;
         }
     } catch (const Error& error) {
         csv.report_here(error.what());
@@ -91,7 +100,7 @@ void read_course(Fields& fields, Profile& profile) {
         if (high_is != low_is) fields.report_here("high and low are both temperatures, or both factors");
         duty.high = high.value_or(1.0);
         duty.low = low.value_or(0.0);
-        profile.temperature = high_is && low_is;
+        if (high_is && low_is) profile.gives = CourseOf::temperature;
         profile.duty = duty;
     }
     fields.table("sine", [&](Fields& sine) {
@@ -103,18 +112,23 @@ void read_course(Fields& fields, Profile& profile) {
         course.period = sine.quantity("period", kinds::time).value_or(1.0);
         course.delay = sine.quantity("delay", kinds::time).value_or(0.0);
         if (mean_is != amplitude_is) sine.report_here("mean is a temperature and amplitude a temperature difference (\"5 K\"), or both are numbers");
-        profile.temperature = mean_is && amplitude_is;
+        if (mean_is && amplitude_is) profile.gives = CourseOf::temperature;
         profile.sine = course;
     });
     if (fields.has("points")) profile.points = read_points(fields, "points", kinds::number);
     if (fields.has("temperatures")) {
         profile.points = read_points(fields, "temperatures", kinds::temperature);
-        profile.temperature = true;
+        profile.gives = CourseOf::temperature;
+    }
+    if (fields.has("powers")) {
+        profile.points = read_points(fields, "powers", kinds::power);
+        profile.gives = CourseOf::power;
     }
     fields.table("csv", [&](Fields& csv) { read_csv(csv, profile); });
     const int forms =
-        int{profile.duty.has_value()} + int{profile.sine.has_value()} + int{fields.has("points")} + int{fields.has("temperatures")} + int{fields.has("csv")};
-    if (forms != 1) fields.report_here("give exactly one of on and off, points, temperatures, csv and sine");
+        int{profile.duty.has_value()} + int{profile.sine.has_value()} + int{fields.has("points")} + int{fields.has("temperatures")} + int{fields.has("powers")} +
+        int{fields.has("csv")};
+    if (forms != 1) fields.report_here("give exactly one of on and off, points, temperatures, powers, csv and sine");
 }
 
 Start read_start(Fields& fields, std::string_view key) {

@@ -73,10 +73,14 @@ std::string toml_start(const Start& start) {
     return toml_factors(all, kinds::temperature);
 }
 
+/// Keys of points by what they give, in the order of CourseOf.
+const std::array<std::pair<std::string_view, const QuantityKind*>, 3> course_words{
+    {{"points", &kinds::number}, {"temperatures", &kinds::temperature}, {"powers", &kinds::power}}};
+
 Entries course_keys(const Profile& profile) {
     // A level carries its unit, which tells a temperature from a factor.
     const auto level = [&](double value) {
-        return profile.temperature ? toml_text(write_quantity(value, kinds::temperature)) : toml_quantity(value, kinds::number);
+        return profile.gives == CourseOf::temperature ? toml_text(write_quantity(value, kinds::temperature)) : toml_quantity(value, kinds::number);
     };
     const auto time = [](double value) { return toml_quantity(value, kinds::time); };
     Entries out;
@@ -91,16 +95,16 @@ Entries course_keys(const Profile& profile) {
     } else if (profile.sine) {
         const Sine& sine = *profile.sine;
         out = {{"sine", in_place({{"mean", level(sine.mean)},
-                                  {"amplitude", toml_quantity(sine.amplitude, profile.temperature ? kinds::temperature_difference : kinds::number)},
+                                  {"amplitude", toml_quantity(sine.amplitude, profile.gives == CourseOf::temperature ? kinds::temperature_difference : kinds::number)},
                                   {"period", time(sine.period)},
                                   {"delay", time(sine.delay)}})}};
     } else {
-        const QuantityKind& kind = profile.temperature ? kinds::temperature : kinds::number;
+        const auto& [key, kind] = course_words[static_cast<std::size_t>(profile.gives)];
         std::string points;
         for (std::size_t i = 0; i < profile.points.at.size(); ++i) {
-            points += fmt::format("{}[{}, {}]", i == 0 ? "" : ", ", time(profile.points.at[i]), toml_quantity(profile.points.value[i], kind));
+            points += fmt::format("{}[{}, {}]", i == 0 ? "" : ", ", time(profile.points.at[i]), toml_quantity(profile.points.value[i], *kind));
         }
-        out = {{profile.temperature ? "temperatures" : "points", "[" + points + "]"}};
+        out = {{std::string(key), "[" + points + "]"}};
     }
     return out;
 }

@@ -35,7 +35,7 @@ JointTable::JointTable(const Model& model, const std::vector<Body>& bodies) : mo
         auto& sides = named_.emplace_back();
         for (std::size_t side = 0; side < 2; ++side) {
             for (std::size_t b = 0; b < bodies.size(); ++b) {
-                const bool hit = picks(joint.between[side], bodies[b].name, model.parts[bodies[b].part].name);
+                const bool hit = joint.include && picks(joint.between[side], bodies[b].name, model.parts[bodies[b].part].name);
                 sides[side].push_back(hit);
                 if (hit) reach_[b] = std::max(reach_[b], joint.reach);
             }
@@ -123,6 +123,7 @@ std::vector<ContactPair> JointTable::settle(const Cells& cells, const std::vecto
 void JointTable::require_every_joint_used() const {
     std::vector<Problem> problems = problems_;
     for (std::size_t j = 0; j < model_.joints.size(); ++j) {
+        if (!model_.joints[j].include) continue;
         if (std::any_of(pairs_.begin(), pairs_.end(), [&](const ContactPair& pair) { return pair.joint == j; })) continue;
         // A joint of a left-out part rests with it.
         const auto& between = model_.joints[j].between;

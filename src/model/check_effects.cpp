@@ -59,7 +59,17 @@ private:
                 if (power.on->rest) report(at + ".on", "name the surface: only a cooling or a hold can take the rest");
             }
             const int given = int{power.total.has_value()} + int{power.each.has_value()} + int{power.density.has_value()} + int{power.flux.has_value()};
-            if (given != 1) report(at, "give exactly one of total, each, density and flux");
+            const auto courses = std::count_if(power.profile.begin(), power.profile.end(), [&](const std::string& name) {
+                const Profile* profile = find_profile(model_, name);
+                return profile != nullptr && profile->gives == CourseOf::power;
+            });
+            if (courses > 1) {
+                report(at + ".profile", "two profiles give powers, which cannot be multiplied: name one of them, and factors beside it");
+            } else if (courses == 1 && given > 0) {
+                report(at, "its profile gives the power already: leave out total, each, density and flux, or use a profile of factors");
+            } else if (courses == 0 && given != 1) {
+                report(at, "give exactly one of total, each, density and flux, or a profile of powers");
+            }
             if (power.on && (power.each || power.density)) report(at, "heat on a surface is given as total or flux");
             if (!power.on && power.flux) report(at + ".flux", "a flux acts on a surface; give \"on\" instead of \"into\"");
         }
@@ -101,13 +111,14 @@ private:
             if (cooling.radiant && !cooling.emissivity && !cooling.material_emissivity) {
                 report(at + ".radiant", "a radiant temperature has no effect without an emissivity");
             }
-            if (!cooling.ambient) check_ambient_in_studies(at, !cooling.ambient_profile.empty());
+            if (!cooling.ambient) check_ambient_in_studies(at, !cooling.ambient_profile.empty(), i);
         }
     }
 
     /// Every study has to find an ambient: a temperature, or in time a profile of it.
-    void check_ambient_in_studies(const std::string& at, bool has_profile) {
+    void check_ambient_in_studies(const std::string& at, bool has_profile, std::optional<std::size_t> cooling = {}) {
         for (const Study& study : studies_of(model_)) {
+            if (cooling && !acting_in(model_, study).coolings[*cooling]) continue;
             if (study.ambient || (study.kind != StudyKind::steady && (has_profile || !study.ambient_profile.empty()))) continue;
             report(at, fmt::format("no ambient: give one here, or in study {}", in_quotes(study.name)));
             return;

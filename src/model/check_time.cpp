@@ -8,6 +8,7 @@
 #include "model/checks.hpp"
 
 #include <algorithm>
+#include <array>
 #include <set>
 
 namespace firnfield {
@@ -54,7 +55,7 @@ private:
                 check_positive(at + ".sine.period", p.sine->period, "a period");
                 for (const double v : {p.sine->mean, p.sine->amplitude, p.sine->delay}) check_finite(at + ".sine", v);
             }
-            if (p.temperature) check_temperatures(at, p);
+            if (p.gives == CourseOf::temperature) check_temperatures(at, p);
             const int forms = int{p.duty.has_value()} + int{p.sine.has_value()} + int{!p.points.empty()};
             if (forms != 1) report(at, "give a profile exactly one of points, a duty cycle and a sine");
             if (!p.points.empty()) {
@@ -91,21 +92,23 @@ private:
         check_finite(at + ".low", duty.low);
     }
 
-    /// A reference to a profile of factors or of temperatures.
-    void check_reference(const std::string& at, const std::string& name, bool temperature) {
+    /// A reference to a profile of factors, temperatures or powers.
+    void check_reference(const std::string& at, const std::string& name, CourseOf gives) {
+        static constexpr std::array<std::string_view, 3> words{"factors", "temperatures", "powers"};
         const Profile* profile = find_profile(model_, name);
         if (profile == nullptr) {
             report(at, fmt::format("unknown profile {}{}", in_quotes(name), did_you_mean(name, profile_names_)));
-        } else if (profile->temperature != temperature) {
-            report(at, fmt::format("profile {} gives {}; {} are needed here", in_quotes(name), temperature ? "factors" : "temperatures",
-                                   temperature ? "temperatures" : "factors"));
+        } else if (profile->gives != gives) {
+            report(at, fmt::format("profile {} gives {}; {} are needed here", in_quotes(name), words[static_cast<std::size_t>(profile->gives)],
+                                   words[static_cast<std::size_t>(gives)]));
         }
     }
 
     void check_uses() {
         const auto factors = [&](const std::string& at, const std::vector<std::string>& names) {
             for (const std::string& name : names) {
-                check_reference(at, name, false);
+                const bool of_power = at.starts_with("power") && find_profile(model_, name) != nullptr && find_profile(model_, name)->gives == CourseOf::power;
+                check_reference(at, name, of_power ? CourseOf::power : CourseOf::factor);
                 const Profile* profile = find_profile(model_, name);
                 if (profile != nullptr && at.starts_with("cooling") && goes_below_zero(*profile))
                     report(at, fmt::format("profile {} makes the coefficient negative", in_quotes(name)));
@@ -115,21 +118,21 @@ private:
         for (std::size_t i = 0; i < model_.coolings.size(); ++i) {
             const Cooling& cooling = model_.coolings[i];
             factors(fmt::format("cooling[{}].profile", i), cooling.profile);
-            if (!cooling.ambient_profile.empty()) check_reference(fmt::format("cooling[{}].ambient_profile", i), cooling.ambient_profile, true);
+            if (!cooling.ambient_profile.empty()) check_reference(fmt::format("cooling[{}].ambient_profile", i), cooling.ambient_profile, CourseOf::temperature);
             if (!cooling.profile.empty() && !cooling.convection && !cooling.law && cooling.convection_curve.empty()) {
                 report(fmt::format("cooling[{}].profile", i), "a profile acts on convection, and this cooling has none");
             }
         }
         for (std::size_t i = 0; i < model_.resistors.size(); ++i) {
             const std::string& profile = model_.resistors[i].ambient_profile;
-            if (!profile.empty()) check_reference(fmt::format("resistor[{}].ambient_profile", i), profile, true);
+            if (!profile.empty()) check_reference(fmt::format("resistor[{}].ambient_profile", i), profile, CourseOf::temperature);
         }
         for (std::size_t i = 0; i < model_.holds.size(); ++i) {
-            if (!model_.holds[i].profile.empty()) check_reference(fmt::format("hold[{}].profile", i), model_.holds[i].profile, true);
+            if (!model_.holds[i].profile.empty()) check_reference(fmt::format("hold[{}].profile", i), model_.holds[i].profile, CourseOf::temperature);
         }
         for (std::size_t i = 0; i < model_.studies.size(); ++i) {
             if (!model_.studies[i].ambient_profile.empty())
-                check_reference(fmt::format("study[{}].ambient_profile", i), model_.studies[i].ambient_profile, true);
+                check_reference(fmt::format("study[{}].ambient_profile", i), model_.studies[i].ambient_profile, CourseOf::temperature);
         }
     }
 
@@ -325,20 +328,26 @@ std::vector<const Profile*> profiles_in(const Model& model, const Study& study) 
         const Profile* profile = find_profile(model, name);
         if (profile != nullptr && std::find(used.begin(), used.end(), profile) == used.end()) used.push_back(profile);
     };
-    for (const Power& power : model.powers) {
+    const Acting acting = acting_in(model, study);
+    for (std::size_t p = 0; p < model.powers.size(); ++p) {
+        const Power& power = model.powers[p];
+        if (!acting.powers[p]) continue;
         const auto scale = study.scale.find(display_name(power));
         if (scale != study.scale.end() && scale->second == 0.0) continue;
         for (const std::string& name : power.profile) use(name);
     }
-    for (const Cooling& cooling : model.coolings) {
+    for (std::size_t c = 0; c < model.coolings.size(); ++c) {
+        const Cooling& cooling = model.coolings[c];
+        if (!acting.coolings[c]) continue;
         for (const std::string& name : cooling.profile) use(name);
         if (!cooling.ambient_profile.empty()) use(cooling.ambient_profile);
     }
     for (const Resistor& resistor : model.resistors) {
         if (!resistor.ambient_profile.empty()) use(resistor.ambient_profile);
     }
-    for (const Hold& hold : model.holds) {
-        if (!hold.profile.empty()) use(hold.profile);
+    for (std::size_t h = 0; h < model.holds.size(); ++h) {
+        const Hold& hold = model.holds[h];
+        if (acting.holds[h] && !hold.profile.empty()) use(hold.profile);
     }
     if (!study.ambient_profile.empty()) use(study.ambient_profile);
     return used;

@@ -86,6 +86,20 @@ double next_edge(const Profile& profile, double time) {
     return profile.repeat ? offset + span_of(profile.points) + profile.points.at[1] : never;
 }
 
+double mean_of(const Profile& profile) {
+    if (profile.sine) return profile.sine->mean;
+    if (profile.duty) {
+        const Duty& d = *profile.duty;
+        return d.low + (d.high - d.low) * (d.on - d.ramp) / cycle_of(d);
+    }
+    const Curve& points = profile.points;
+    if (points.at.size() < 2) return points.value.empty() ? 0.0 : points.value.front();
+    double sum = 0.0;
+    for (std::size_t i = 1; i < points.at.size(); ++i)
+        sum += (points.at[i] - points.at[i - 1]) * (profile.stepped ? points.value[i - 1] : 0.5 * (points.value[i - 1] + points.value[i]));
+    return sum / span_of(points);
+}
+
 double shortest_stay(const Profile& profile) {
     if (profile.duty) return std::min(profile.duty->on, profile.duty->off > 0.0 ? profile.duty->off : never);
     if (profile.sine) return profile.sine->period / std::numbers::pi;

@@ -273,7 +273,23 @@ private:
                 report(fmt::format("{}.scale.{}", at, entry.first),
                        fmt::format("unknown power {}{}", in_quotes(entry.first), did_you_mean(entry.first, powers)));
             }
+            for (std::size_t w = 0; w < study.without.size(); ++w) check_left_out(fmt::format("{}.without[{}]", at, w), study.without[w]);
         }
+    }
+
+    /// What a study is to go without has to be there, and has to be something that the mesh does not depend on.
+    void check_left_out(const std::string& at, const std::string& name) {
+        std::vector<std::string> known;
+        for (const Power& power : model_.powers) known.push_back(display_name(power));
+        for (std::size_t c = 0; c < model_.coolings.size(); ++c) known.push_back(display_name(model_.coolings[c], c));
+        for (std::size_t h = 0; h < model_.holds.size(); ++h) known.push_back(display_name(model_.holds[h], h));
+        for (const Thermostat& thermostat : model_.thermostats) known.push_back(thermostat.name);
+        const auto is_named = [&](const std::string& other) { return matches_wildcard(name, other); };
+        if (std::any_of(known.begin(), known.end(), is_named)) return;
+        const bool joint = std::any_of(model_.joints.begin(), model_.joints.end(), [&](const Joint& j) { return is_named(display_name(j)); });
+        report(at, joint ? fmt::format("{} is a joint, and all studies share one mesh with its contacts; leave it out by include = false, as in a variant",
+                                       in_quotes(name))
+                         : fmt::format("no power, cooling, hold or thermostat is called {}{}", in_quotes(name), did_you_mean(name, known)));
     }
 
     void check_pictures() {

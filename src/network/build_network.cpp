@@ -28,7 +28,7 @@ namespace {
 /// Assembles the network: conduction and joints from the mesh, then what the surroundings do.
 class Builder {
 public:
-    Builder(const Model& model, const Mesh& mesh, const Study& study) : model_(model), mesh_(mesh), study_(study), materials_(materials_of(model, mesh)) {}
+    Builder(const Model& model, const Mesh& mesh, const Study& study) : model_(model), mesh_(mesh), study_(study), acting_(acting_in(model, study)), materials_(materials_of(model, mesh)) {}
 
     Network build() {
         network_.cells = network_.nodes = mesh_.cells.size();
@@ -39,7 +39,7 @@ public:
         add_capacities();
         add_heat_contents();
         add_lumped_nodes(model_, mesh_, study_, network_);
-        Claims claims = settle_claims(model_, mesh_);
+        Claims claims = settle_claims(model_, mesh_, acting_);
         network_.cooling_coverage = std::move(claims.coolings);
         network_.hold_coverage = std::move(claims.holds);
         network_.resistor_coverage = std::move(claims.resistors);
@@ -210,6 +210,12 @@ private:
         return parts;
     }
 
+    /// A power that follows a profile of watts has the highest of them in time, which Drive scales, and their mean in steady studies.
+    Power with_amount(Power power) const {
+        if (const std::optional<HeatCourse> course = heat_course(model_, power)) power.total = study_.kind == StudyKind::steady ? course->mean : course->most;
+        return power;
+    }
+
     double study_scale(const Power& power) const {
         const auto found = study_.scale.find(display_name(power));
         return found == study_.scale.end() ? 1.0 : found->second;
@@ -221,8 +227,9 @@ private:
         for (Index cell = 0; cell < mesh_.cells.size(); ++cell) cells_of[mesh_.cells.body[cell]].push_back(cell);
         std::vector<Problem> problems;
         for (std::size_t p = 0; p < model_.powers.size(); ++p) {
-            const Power& power = model_.powers[p];
-            if (power.on || add_node_load(model_, mesh_, p, study_scale(power), network_)) continue;
+            if (!acting_.powers[p]) continue;
+            const Power power = with_amount(model_.powers[p]);
+            if (power.on || add_node_load(model_, mesh_, p, power, study_scale(power), network_)) continue;
             std::vector<Index> bodies;
             double volume = 0.0;
             for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) {
@@ -278,6 +285,7 @@ private:
 
     void add_holds() {
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
+            if (!acting_.holds[h]) continue;
             const Known held{.temperature = held_at(model_.holds[h]), .origin = {OriginKind::hold, static_cast<Index>(h)}, .channel = Channel::hold};
             Family family{.channel = Channel::hold, .origin = OriginKind::hold, .index = {static_cast<Index>(h)}, .known = know(held)};
             std::vector<Index> bodies;
@@ -313,9 +321,11 @@ private:
 
     void add_walls() {
         std::vector<Film> films;
-        for (std::size_t c = 0; c < model_.coolings.size(); ++c) add_cooling(c, films);
+        for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
+            if (acting_.coolings[c]) add_cooling(c, films);
+        }
         for (std::size_t p = 0; p < model_.powers.size(); ++p) {
-            if (model_.powers[p].on) add_surface_load(p, films);
+            if (model_.powers[p].on && acting_.powers[p]) add_surface_load(p, films);
         }
         WallsBuilder builder(mesh_, to_surface_);
         for (Film& film : films) builder.add(std::move(film.family), film.patches, film.coefficient);
@@ -348,7 +358,7 @@ private:
     }
 
     void add_surface_load(std::size_t index, std::vector<Film>& films) {
-        const Power& power = model_.powers[index];
+        const Power power = with_amount(model_.powers[index]);
         Coverage& coverage = network_.load_coverage[index];
         if (picks_only_left_out(model_, power.on->parts)) return;
         coverage.patches = select_patches(model_, mesh_, *power.on, fmt::format("power[{}].on", index));
@@ -372,6 +382,7 @@ private:
     const Model& model_;
     const Mesh& mesh_;
     const Study& study_;
+    Acting acting_;
     std::vector<const Material*> materials_;  // per body
     std::vector<double> to_surface_;          // K/W from the cell, per patch
     Network network_;

@@ -26,13 +26,14 @@ struct Claimant {
 
 }  // namespace
 
-Claims settle_claims(const Model& model, const Mesh& mesh) {
+Claims settle_claims(const Model& model, const Mesh& mesh, const Acting& acting) {
     Claims claims;
     claims.coolings.resize(model.coolings.size());
     claims.holds.resize(model.holds.size());
     claims.resistors.resize(model.resistors.size());
     std::vector<Claimant> claimants;
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
+        if (!acting.holds[h]) continue;
         claimants.push_back({&model.holds[h].on, fmt::format("hold[{}].on", h), display_name(model.holds[h], h), false, true, &claims.holds[h]});
     }
     std::vector<Selection> ends;
@@ -47,6 +48,7 @@ Claims settle_claims(const Model& model, const Mesh& mesh) {
     }
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
         const Cooling& cooling = model.coolings[c];
+        if (!acting.coolings[c]) continue;
         claimants.push_back({&cooling.on, fmt::format("cooling[{}].on", c), display_name(cooling, c), cooling.beside, false, &claims.coolings[c]});
     }
     // Rules for the rest come after all others, in their own order.

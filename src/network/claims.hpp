@@ -15,7 +15,7 @@ struct Claims {
 };
 
 /// Evaluates every rule. Throws ModelError for rules that pick nothing and for surfaces claimed twice,
-/// unless the later cooling acts `beside` the first.
-[[nodiscard]] Claims settle_claims(const Model& model, const Mesh& mesh);
+/// unless the later cooling acts `beside` the first. What does not act claims nothing.
+[[nodiscard]] Claims settle_claims(const Model& model, const Mesh& mesh, const Acting& acting);
 
 }  // namespace firnfield

@@ -11,6 +11,7 @@ namespace firnfield {
 Drive::Drive(const Model& model, const Study& study, Network& network) : network_(network) {
     const bool in_time = study.kind != StudyKind::steady;
     if (in_time) used_ = profiles_in(model, study);
+    const Acting acting = acting_in(model, study);
     const auto factors = [&](const std::vector<std::string>& profiles, const std::string& name) {
         Factors out;
         for (const std::string& profile : profiles) {
@@ -18,12 +19,16 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
         }
         for (std::size_t t = 0; t < model.thermostats.size(); ++t) {
             const Thermostat& thermostat = model.thermostats[t];
-            if (!counts_in(thermostat.studies, study) || study.kind != StudyKind::transient) continue;
+            if (!acting.thermostats[t]) continue;
             if (std::find(thermostat.switches.begin(), thermostat.switches.end(), name) != thermostat.switches.end()) out.thermostats.push_back(t);
         }
         return out;
     };
-    for (const Power& power : model.powers) loads_.push_back(factors(power.profile, display_name(power)));
+    for (const Power& power : model.powers) {
+        loads_.push_back(factors(power.profile, display_name(power)));
+        // The network has the most that a profile of watts gives.
+        if (const std::optional<HeatCourse> course = heat_course(model, power); course && course->most != 0.0) loads_.back().of = course->most;
+    }
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
         const Cooling& cooling = model.coolings[c];
         coolings_.push_back(factors(cooling.profile, display_name(cooling, c)));
@@ -50,7 +55,7 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
 }
 
 double Drive::Factors::value(double time, const std::vector<bool>& on) const {
-    double product = 1.0;
+    double product = 1.0 / of;
     for (const Profile* profile : profiles) product *= value_at(*profile, time);
     for (const std::size_t t : thermostats) product *= on[t] ? 1.0 : 0.0;
     return product;

@@ -30,6 +30,7 @@ private:
     struct Factors {
         std::vector<const Profile*> profiles;
         std::vector<std::size_t> thermostats;
+        double of = 1.0;  // what a factor of one is
         [[nodiscard]] double value(double time, const std::vector<bool>& on) const;
     };
     /// What the network depends on: factors by the model's entries, known temperatures as the network has them.

@@ -192,14 +192,13 @@ double film_of_resistor(const Model& model, const Mesh& mesh, std::size_t resist
     return 1.0 / (part * *model.resistors[resistor].total * mesh.multiplicity * coverage.area);
 }
 
-bool add_node_load(const Model& model, const Mesh& mesh, std::size_t power, double factor, Network& network) {
-    const Power& entry = model.powers[power];
-    Family load{.channel = Channel::load, .origin = OriginKind::load, .index = {static_cast<Index>(power)}, .law = load_law(entry.temperature_factor)};
-    for (const std::string& name : entry.into) {
+bool add_node_load(const Model& model, const Mesh& mesh, std::size_t power, const Power& amount, double factor, Network& network) {
+    Family load{.channel = Channel::load, .origin = OriginKind::load, .index = {static_cast<Index>(power)}, .law = load_law(amount.temperature_factor)};
+    for (const std::string& name : amount.into) {
         if (const auto node = find_node(model, name)) load.first.push_back(mesh.cells.size() + static_cast<Index>(*node));
     }
     if (load.first.empty()) return false;
-    const double each = entry.each ? *entry.each : *entry.total / static_cast<double>(load.first.size());
+    const double each = amount.each ? *amount.each : *amount.total / static_cast<double>(load.first.size());
     load.coefficient.assign(load.first.size(), factor * each / mesh.multiplicity);
     network.families.push_back(std::move(load));
     return true;

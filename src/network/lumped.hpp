@@ -21,7 +21,7 @@ void add_resistors(const Model& model, const Mesh& mesh, const Study& study, con
 /// W/(m² K) of the resistor behind the patches that one of its ends covers: what decides about the links of their cells.
 [[nodiscard]] double film_of_resistor(const Model& model, const Mesh& mesh, std::size_t resistor, const Coverage& coverage);
 
-/// Adds the heat that a power puts into lumped nodes, with a factor on it; false where it goes into parts.
-bool add_node_load(const Model& model, const Mesh& mesh, std::size_t power, double factor, Network& network);
+/// Adds the heat that a power of the model, with this amount, puts into lumped nodes, with a factor on it; false where it goes into parts.
+bool add_node_load(const Model& model, const Mesh& mesh, std::size_t power, const Power& amount, double factor, Network& network);
 
 }  // namespace firnfield

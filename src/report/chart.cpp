@@ -188,13 +188,13 @@ void draw_profile(const std::filesystem::path& stem, const Profile& profile, dou
     const TimeUnit unit = unit_for(span);
     Curves curves{.title = "Profile " + profile.name,
                   .x_label = fmt::format("time ({})", unit.name),
-                  .y_label = profile.temperature ? "°C" : "factor",
+                  .y_label = profile.gives == CourseOf::temperature ? "°C" : profile.gives == CourseOf::power ? "W" : "factor",
                   .names = {profile.name},
                   .x = {},
                   .y = {{}}};
     const auto add = [&](double time, double at) {
         curves.x.push_back(at / unit.seconds);
-        curves.y[0].push_back(value_at(profile, time) - (profile.temperature ? zero_celsius : 0.0));
+        curves.y[0].push_back(value_at(profile, time) - (profile.gives == CourseOf::temperature ? zero_celsius : 0.0));
     };
     constexpr int pieces = 400;
     double time = 0.0;

@@ -15,6 +15,8 @@
 namespace firnfield {
 namespace {
 
+const std::string left_out = ", left out";
+
 /// A rule that picks surfaces, in words.
 std::string words(const Selection& pick) {
     if (pick.rest) return "all that is exposed and not claimed otherwise";
@@ -67,6 +69,7 @@ FindingTable joints_table(const Model& model) {
         if (j.insulated) contact = "insulated";
         if (j.exchange_factor) contact = fmt::format("radiation, factor {:.3g}", *j.exchange_factor);
         if (!j.resistance_factor.empty()) contact += ", varies with temperature";
+        if (!j.include) contact += left_out;
         out.rows.push_back({display_name(j), fmt::format("{} and {}", j.between[0], j.between[1]), contact});
     }
     return out;
@@ -101,7 +104,10 @@ FindingTable heat_table(const Model& model) {
         if (p.each) amount = show_quantity(*p.each, kinds::power) + " each";
         if (p.density) amount = show_quantity(*p.density, kinds::power_density);
         if (p.flux) amount = show_quantity(*p.flux, kinds::heat_flux);
+        if (const auto course = heat_course(model, p))
+            amount = fmt::format("{} on average, {} at most", show_quantity(course->mean, kinds::power), show_quantity(course->most, kinds::power));
         if (!p.temperature_factor.empty()) amount += ", varies with temperature";
+        if (!p.include) amount += left_out;
         out.rows.push_back(
             {display_name(p), p.on ? words(*p.on) : fmt::format("{}", fmt::join(p.into, ", ")), amount, fmt::format("{}", fmt::join(p.profile, " × "))});
     }
@@ -121,11 +127,11 @@ FindingTable cooling_table(const Model& model) {
         how.push_back(cooling.ambient                    ? "to " + show_celsius(*cooling.ambient)
                       : !cooling.ambient_profile.empty() ? fmt::format("to the course {}", in_quotes(cooling.ambient_profile))
                                                          : "to the study's ambient");
-        out.rows.push_back({display_name(cooling, c), words(cooling.on), fmt::format("{}", fmt::join(how, ", "))});
+        out.rows.push_back({display_name(cooling, c), words(cooling.on), fmt::format("{}{}", fmt::join(how, ", "), cooling.include ? "" : left_out)});
     }
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
         const Hold& hold = model.holds[h];
-        out.rows.push_back({display_name(hold, h), words(hold.on), "held at " + show_celsius(hold.temperature)});
+        out.rows.push_back({display_name(hold, h), words(hold.on), "held at " + show_celsius(hold.temperature) + (hold.include ? "" : left_out)});
     }
     return out;
 }
@@ -133,7 +139,7 @@ FindingTable cooling_table(const Model& model) {
 FindingTable thermostats_table(const Model& model) {
     FindingTable out{.title = "Thermostats", .columns = {{"thermostat", false}, {"reads", false}, {"switches", false}, {"on", false}, {"off", false}}};
     for (const Thermostat& t : model.thermostats) {
-        out.rows.push_back({t.name, t.sensor, fmt::format("{}", fmt::join(t.switches, ", ")),
+        out.rows.push_back({t.name + (t.include ? "" : left_out), t.sensor, fmt::format("{}", fmt::join(t.switches, ", ")),
                             t.cools ? "at " + show_celsius(t.upper) : "at " + show_celsius(t.lower),
                             t.cools ? "at " + show_celsius(t.lower) : "at " + show_celsius(t.upper)});
     }

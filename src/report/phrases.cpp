@@ -69,6 +69,7 @@ std::string describe(const Study& study) {
     if (study.ambient) text += fmt::format(", ambient {}", show_celsius(*study.ambient));
     if (!study.ambient_profile.empty()) text += fmt::format(", ambient after \"{}\"", study.ambient_profile);
     for (const auto& [power, factor] : study.scale) text += fmt::format(", {} × {:g}", power, factor);
+    if (!study.without.empty()) text += fmt::format(", without {}", fmt::join(study.without, ", "));
     if (study.kind == StudyKind::steady) return text;
     if (!study.start.study.empty()) {
         text += fmt::format(", from where \"{}\" ended", study.start.study);

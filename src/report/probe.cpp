@@ -71,12 +71,17 @@ const Study& study_called(const std::vector<Study>& studies, const std::string& 
     throw Error(fmt::format("the results have no study \"{}\"; they have {}", name, known));
 }
 
+const Coverage& acting(const Coverage& coverage, const std::string& name) {
+    if (coverage.patches.empty()) throw Error(fmt::format("\"{}\" is left out of this study, so there is no surface to probe", name));
+    return coverage;
+}
+
 const Coverage& coverage_of(const Model& model, const Network& network, const std::string& name, Coverage& own, const Mesh& mesh) {
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
-        if (display_name(model.coolings[c], c) == name) return network.cooling_coverage[c];
+        if (display_name(model.coolings[c], c) == name) return acting(network.cooling_coverage[c], name);
     }
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
-        if (display_name(model.holds[h], h) == name) return network.hold_coverage[h];
+        if (display_name(model.holds[h], h) == name) return acting(network.hold_coverage[h], name);
     }
     for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
         if (model.surfaces[s].name != name) continue;

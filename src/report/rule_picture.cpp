@@ -9,6 +9,12 @@
 namespace firnfield {
 namespace {
 
+/// What a rule picks, unless it is left out or rests with a part that is.
+const std::vector<Index>& acting(const std::vector<Index>& patches, const std::string& rule) {
+    if (patches.empty()) throw Error(fmt::format("{} is left out here, so it picks nothing", in_quotes(rule)));
+    return patches;
+}
+
 /// Patches that a rule picks, by its name; what it is, in words.
 std::pair<std::vector<Index>, std::string> patches_of_rule(const Model& model, const Mesh& mesh, const Network& network, const std::string& rule) {
     std::vector<std::string> known{"unclaimed"};
@@ -19,16 +25,16 @@ std::pair<std::vector<Index>, std::string> patches_of_rule(const Model& model, c
     }
     for (std::size_t n = 0; n < model.coolings.size(); ++n) {
         known.push_back(display_name(model.coolings[n], n));
-        if (known.back() == rule) return {network.cooling_coverage[n].patches, "cooling " + in_quotes(rule)};
+        if (known.back() == rule) return {acting(network.cooling_coverage[n].patches, rule), "cooling " + in_quotes(rule)};
     }
     for (std::size_t n = 0; n < model.holds.size(); ++n) {
         known.push_back(display_name(model.holds[n], n));
-        if (known.back() == rule) return {network.hold_coverage[n].patches, "hold " + in_quotes(rule)};
+        if (known.back() == rule) return {acting(network.hold_coverage[n].patches, rule), "hold " + in_quotes(rule)};
     }
     for (std::size_t n = 0; n < model.powers.size(); ++n) {
         if (!model.powers[n].on) continue;
         known.push_back(display_name(model.powers[n]));
-        if (known.back() == rule) return {network.load_coverage[n].patches, "power " + in_quotes(rule)};
+        if (known.back() == rule) return {acting(network.load_coverage[n].patches, rule), "power " + in_quotes(rule)};
     }
     for (std::size_t n = 0; n < model.resistors.size(); ++n) {
         std::vector<Index> patches;

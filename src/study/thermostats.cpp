@@ -12,11 +12,12 @@ namespace firnfield {
 
 Thermostats::Thermostats(const Model& model, const Mesh& mesh, const Network& network, const Study& study)
     : model_(model), contacts_(model, mesh), drifts_(model.thermostats.size()), on_(model.thermostats.size(), true), since_(model.thermostats.size(), -std::numeric_limits<double>::infinity()) {
+    const Acting acting = acting_in(model, study);
     for (const Thermostat& thermostat : model.thermostats) {
         probes_.emplace_back();
         cells_.push_back(no_index);
         points_.emplace_back();
-        if (study.kind != StudyKind::transient || !counts_in(thermostat.studies, study)) continue;
+        if (!acting.thermostats[probes_.size() - 1]) continue;
         const std::vector<Sensor> sensors = sensors_of(model);
         const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == thermostat.sensor; });
         const std::string address = fmt::format("sensor[{}].at", sensor - sensors.begin());

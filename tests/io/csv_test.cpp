@@ -95,7 +95,7 @@ TEST_CASE("numbers that are none do not get into a model", "[io]") {
         Model m = block_on_plate();
         try {
             const Curve c = columns("t,P\n" + rows);
-            m.add(Profile{.name = "p", .points = c, .temperature = !keys.empty()});
+            m.add(Profile{.name = "p", .points = c, .gives = keys.empty() ? CourseOf::factor : CourseOf::temperature});
         } catch (const FileError& error) {
             return std::string(error.what());
         }

@@ -239,7 +239,7 @@ TEST_CASE("the ledger closes to 1e-9 with a temperature course, tables and curve
     p.temperature_factor = {{250.0, 400.0}, {1.0, 0.8}};
     m.add(p);
     m.add(Profile{.name = "steps", .points = {{0.0, 7.0, 7.5, 31.0, 40.0}, {0.2, 1.0, 0.1, 1.4, 0.0}}, .repeat = true});
-    m.add(Profile{.name = "course", .points = {{0.0, 20.0, 90.0, 400.0}, {293.0, 330.0, 280.0, 300.0}}, .temperature = true});
+    m.add(Profile{.name = "course", .points = {{0.0, 20.0, 90.0, 400.0}, {293.0, 330.0, 280.0, 300.0}}, .gives = CourseOf::temperature});
     m.add(Hold{.name = "foot", .on = side("slab", Side::minus_z), .temperature = 293.0, .profile = "course"});
     m.add(Cooling{.name = "air", .on = exposed(), .convection_curve = {{0.0, 10.0, 80.0}, {0.0, 4.0, 9.0}}, .emissivity = 0.8, .ambient = 293.0});
     m.add(Study{.name = "day", .ambient = 293.0, .kind = StudyKind::transient, .lasts = 400.0});

@@ -186,7 +186,7 @@ TEST_CASE("an ambient in time drives a resistor, and a settled cycle follows it"
     connect(m, "body", "ambient", 1.0);
     Profile day{.name = "day"};
     day.sine = Sine{.mean = celsius(20), .amplitude = 10.0, .period = 600.0};
-    day.temperature = true;
+    day.gives = CourseOf::temperature;
     m.add(day);
     m.resistors[0].ambient_profile = "day";
     Study cyclic{.name = "settled", .kind = StudyKind::cyclic};

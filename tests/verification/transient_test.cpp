@@ -22,7 +22,7 @@ TEST_CASE("t01: slab with a sinusoidal end temperature", "[verification][time]")
     Model m = bar(0.1, storing("m", 35.0, 7200.0, 440.5), 1_mm);
     Profile wave{.name = "wave"};
     wave.sine = Sine{.mean = celsius(0), .amplitude = 100.0, .period = 80.0};
-    wave.temperature = true;
+    wave.gives = CourseOf::temperature;
     m.add(wave);
     m.add(held(side("bar", Side::minus_x), 0));
     Hold end = held(side("bar", Side::plus_x), 0);

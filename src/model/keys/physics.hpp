@@ -115,6 +115,7 @@ void describe(V& v, const Joint&) {
                 .meshed = Meshed::value,
                 .range = Range::not_negative,
                 .what = "the reach"});
+    v.flag(&Joint::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there", .meshed = Meshed::value});
 }
 
 template <typename V>
@@ -167,7 +168,10 @@ void describe(V& v, const Power&) {
     v.curve(
         &Power::temperature_factor, kinds::temperature, kinds::number,
         {.name = "temperature_factor", .meaning = "factor on the heat over the local temperature", .range = Range::not_negative, .what = "a factor on heat"});
-    v.texts(&Power::profile, {.name = "profile", .meaning = "name of a profile: a factor over time; several in a list are multiplied"});
+    v.texts(&Power::profile, {.name = "profile",
+             .meaning = "name of a profile: a factor over time; several in a list are multiplied. One may give powers: then it is all the heat of the power, "
+                        "which has no amount, and its mean acts in steady studies"});
+    v.flag(&Power::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there"});
 }
 
 template <typename V>
@@ -200,6 +204,7 @@ void describe(V& v, const Cooling&) {
            {.name = "ambient_profile", .meaning = "name of a profile of temperatures: the ambient over time, in transient and cyclic studies"});
     v.flag(&Cooling::beside,
            {.name = "beside", .meaning = "acts in parallel with other coolings of the same surface; otherwise two rules for one surface are an error"});
+    v.flag(&Cooling::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there"});
 }
 
 template <typename V>
@@ -210,6 +215,7 @@ void describe(V& v, const Hold&) {
         &Hold::temperature, kinds::temperature,
         {.name = "temperature", .meaning = "imposed on the surface", .example = "\"20 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
     v.text(&Hold::profile, {.name = "profile", .meaning = "name of a profile of temperatures to follow instead, in transient and cyclic studies"});
+    v.flag(&Hold::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there"});
 }
 
 template <typename V>
@@ -246,9 +252,10 @@ void describe(V& v, const Profile&) {
         Key{.name = "low", .meaning = "value while off; or", .usual = "0"},
         Key{.name = "points", .meaning = "pairs of time and factor, `[[\"0 s\", 0], [\"5 s\", 1]]`, straight lines between; or"},
         Key{.name = "temperatures", .meaning = "pairs of time and temperature; or"},
+        Key{.name = "powers", .meaning = "pairs of time and power, for a power without an amount of its own; or"},
         Key{.name = "csv",
             .meaning = "`{ file, time, value, time_unit, unit, scale }`: columns of a file by the names in its first line (without: the first two); `unit = "
-                       "\"degC\"` makes them temperatures, `scale` multiplies factors; or"},
+                       "\"degC\"` makes them temperatures, `\"W\"` powers; `scale` multiplies factors and powers; or"},
         Key{.name = "sine", .meaning = "`{ mean, amplitude, period, delay }`"},
     });
     v.flag(&Profile::stepped, {.name = "stepped", .meaning = "each value holds until the next point, instead of straight lines between them"});
@@ -277,6 +284,7 @@ void describe(V& v, const Thermostat&) {
     v.quantity(&Thermostat::least_on, kinds::time, {.name = "least_on", .meaning = "stays on at least this long", .range = Range::not_negative});
     v.quantity(&Thermostat::least_off, kinds::time, {.name = "least_off", .meaning = "stays off at least this long", .range = Range::not_negative});
     v.texts(&Thermostat::studies, {.name = "studies", .meaning = "transient studies in which it acts", .usual = "all transient studies"});
+    v.flag(&Thermostat::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there; what it switches is on"});
 }
 
 template <typename V>
@@ -287,6 +295,8 @@ void describe(V& v, const Study& now) {
     v.quantity(&Study::ambient, kinds::temperature, {.name = "ambient", .meaning = "ambient of every cooling that does not name its own"});
     v.text(&Study::ambient_profile, {.name = "ambient_profile", .meaning = "name of a profile of temperatures: the ambient over time"});
     v.factors(&Study::scale, {.name = "scale", .meaning = "factors on powers by name, as `{ burst = 0.25 }`"});
+    v.texts(&Study::without,
+            {.name = "without", .meaning = "names of powers, coolings, holds and thermostats that are left out of this study, as `[\"jet\"]`; wildcards"});
     v.quantity(&Study::coarsening, kinds::number,
                {.name = "coarsening", .meaning = "factor on all cell sizes, on top of `mesh.coarsening`: transient and cyclic studies take many solves"});
     if (v.one_kind() && now.kind == StudyKind::steady) return;
