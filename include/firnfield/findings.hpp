@@ -152,7 +152,7 @@ enum class FigureKind : std::uint8_t {
     coefficient,   ///< mean one of convection
     surface_mean,  ///< temperatures of a loaded surface
     surface_max,
-    hold,  ///< heat
+    hold,    ///< heat
     duty,    ///< of a thermostat
     period,  ///< of a thermostat
 };
@@ -360,11 +360,11 @@ struct Inspection {
     std::optional<PoorestResolution> poorest{};
     /// Where the mesh has thin cells because heat spreads there from a footprint or has little time, the thinnest first, twelve at most.
     struct ThinCells {
-        std::string part{};       ///< or copy, whose cells
-        std::string along{};      ///< "x", "y", "z"
-        double at = 0.0;          ///< m, the plane that they begin at
-        double cell = 0.0;        ///< m, the first one
-        std::string footprint{};  ///< what touches or acts there: a part or copy, or a power, hold or cooling
+        std::string part{};             ///< or copy, whose cells
+        std::string along{};            ///< "x", "y", "z"
+        double at = 0.0;                ///< m, the plane that they begin at
+        double cell = 0.0;              ///< m, the first one
+        std::string footprint{};        ///< what touches or acts there: a part or copy, or a power, hold or cooling
         std::optional<double> width{};  ///< m, of the footprint, where that decides
         std::optional<double> time{};   ///< s, how long heat stays the same there, where that decides
     };

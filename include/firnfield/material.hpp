@@ -51,6 +51,9 @@ struct Material {
 
 /// The materials that come with Firnfield, ordered by group and name.
 [[nodiscard]] std::span<const Material> builtin_materials();
+/// Names of library materials that people mean by a word, such as "structural steel", "FR4" or "PA66 GF30": by synonyms, else those whose names have
+/// all of it in them but for case, spaces and punctuation. Empty where nothing is near.
+[[nodiscard]] std::vector<std::string> materials_meant_by(std::string_view words);
 
 /// The material of that name: the model's own ones first, then the built-in library; nullptr when there is none.
 [[nodiscard]] const Material* find_material(std::span<const Material> own, std::string_view name);

@@ -115,7 +115,7 @@ struct Joint {
     std::optional<double> exchange_factor{};
     Curve resistance_factor{};  ///< times the resistance, over the mean temperature of the two faces (K); empty: constant
     double reach = 0.0;         ///< m; faces that look at each other over at most this gap touch
-    bool include = true;                   ///< false: as if it were not there
+    bool include = true;        ///< false: as if it were not there
     bool operator==(const Joint&) const = default;
 };
 

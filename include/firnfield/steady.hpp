@@ -43,6 +43,8 @@ public:
     std::vector<double> temperature;  ///< K per cell, of the iterate with the smallest residual
 };
 
+class LinearisedSolver;
+
 /// Temperatures of every cell, and the network that they balance; of a run in time those of a moment.
 struct SteadySolution {
     Study study{};
@@ -55,6 +57,8 @@ struct SteadySolution {
     ContactTemperatures contacts{};           ///< per contact of the mesh
     std::optional<double> time{};             ///< s, where this is a moment of a run in time
     SolveSummary summary{};
+    /// The matrix of the last step, ready for other right-hand sides: findings() needs it, and it takes memory as long as it is kept. Null: not known.
+    std::shared_ptr<LinearisedSolver> solver{};
 
     /// Temperatures of the nodes as far as `reference` and `rise` go; refers to them.
     [[nodiscard]] NodeTemperatures nodes() const { return {reference, rise}; }

@@ -15,7 +15,7 @@ namespace firnfield {
 
 /// The temperatures that the readout's adjoint causes in the network linearised by tangents or by secants.
 Adjoint Adjoints::of(Slopes slopes, double tolerance, const ProgressCallback& progress) const {
-    const Balance balance = assemble(network_, solution_.nodes(), slopes);
+    Balance balance = assemble(network_, solution_.nodes(), slopes);
     const std::vector<double> films = film_conductances(network_, solution_.nodes(), slopes);
     const Walls& walls = network_.walls;
     std::vector<double> weights(network_.nodes, 0.0), on_walls(walls.size(), 0.0);
@@ -55,7 +55,7 @@ Adjoint Adjoints::of(Slopes slopes, double tolerance, const ProgressCallback& pr
     // A known temperature depends on nothing.
     if (std::any_of(weights.begin(), weights.end(), [](double w) { return w != 0.0; })) {
         const auto watch = [&](int, double left) { announce(progress, {.stage = "explaining", .residual = left, .target = tolerance}); };
-        const LinearSummary summary = solve_linearised(network_, balance, weights, out.node, tolerance, watch, slopes == Slopes::tangent);
+        const LinearSummary summary = solve_linearised(network_, std::move(balance), weights, out.node, tolerance, watch, slopes == Slopes::tangent);
         if (!summary.converged && !(summary.relative_residual <= 1e-8)) throw ComputationError("the adjoint solve stopped: " + summary.text());
     }
     for (Index w = 0; w < walls.size(); ++w) {

@@ -16,7 +16,13 @@
 namespace firnfield {
 
 Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, const Study& the_study, std::shared_ptr<const Network> network)
-    : model(the_model), mesh(std::move(its_mesh)), study(the_study), groups(group_parts(*mesh)), acting_(acting_in(model, study)), extremes_(*mesh), contacts_(model, *mesh) {
+    : model(the_model),
+      mesh(std::move(its_mesh)),
+      study(the_study),
+      groups(group_parts(*mesh)),
+      acting_(acting_in(model, study)),
+      extremes_(*mesh),
+      contacts_(model, *mesh) {
     const std::vector<Sensor> all = sensors_of(model);
     for (std::size_t s = 0; s < all.size(); ++s) {
         const Sensor& sensor = all[s];

@@ -63,8 +63,7 @@ public:
     void resume(TimeRecord record) {
         const std::size_t readings = gauges_.error_index(Gauges::ReadingOf::sensor, gauges_.sensors.size());
         if (record.limits.size() != record_.limits.size() || record.parts.size() != record_.parts.size() || record.sensors.size() != record_.sensors.size() ||
-            record.thermostats.size() != record_.thermostats.size() ||
-            (!record.now.empty() && record.now.size() != readings))
+            record.thermostats.size() != record_.thermostats.size() || (!record.now.empty() && record.now.size() != readings))
             throw Error("the record to go on from is not one of this study");
         record_ = std::move(record);
         errors_ = {};

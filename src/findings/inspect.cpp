@@ -144,7 +144,9 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
     const auto time = [](double seconds) { return show_quantity(seconds, kinds::time); };
     for (const Profile* profile : profiles_in(model, study)) {
         const auto value = [&](double v) {
-            return profile->gives == CourseOf::temperature ? show_celsius(v) : profile->gives == CourseOf::power ? show_quantity(v, kinds::power) : fmt::format("{:g}", v);
+            return profile->gives == CourseOf::temperature ? show_celsius(v)
+                   : profile->gives == CourseOf::power     ? show_quantity(v, kinds::power)
+                                                           : fmt::format("{:g}", v);
         };
         std::string line = fmt::format("profile {}: ", in_quotes(profile->name));
         if (profile->duty) {
@@ -153,7 +155,8 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
                                 100.0 * d.on / (d.on + d.off), d.cycles > 0 ? fmt::format(", {} times", d.cycles) : "");
         } else if (profile->sine) {
             line += fmt::format("{} around {} over {}",
-                                profile->gives == CourseOf::temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference) : value(profile->sine->amplitude),
+                                profile->gives == CourseOf::temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference)
+                                                                        : value(profile->sine->amplitude),
                                 value(profile->sine->mean), time(profile->sine->period));
         } else {
             const auto [low, high] = std::minmax_element(profile->points.value.begin(), profile->points.value.end());

@@ -19,8 +19,7 @@ MeshError::MeshError(const Model& model, const SteadySolution& solution, Progres
     : solution_(solution),
       mesh_(*solution.mesh),
       progress_(std::move(progress)),
-      balance_(assemble(*solution.network, solution.nodes())),
-      solver_(*solution.network, balance_),
+      solver_(solution.solver ? solution.solver : std::make_shared<LinearisedSolver>(*solution.network, assemble(*solution.network, solution.nodes()))),
       defects_(model, mesh_, *solution.network, solution.nodes(), solution.patch_temperature, solution.contacts),
       reader_(mesh_, *solution.network, solution.rise, defects_),
       change_(solution.network->nodes, 0.0) {}
@@ -28,7 +27,7 @@ MeshError::MeshError(const Model& model, const SteadySolution& solution, Progres
 void MeshError::correct() {
     if (rounds_++ > 0) defects_.find_anew();
     const auto watch = [&](int, double left) { announce(progress_, {.stage = "estimating errors", .residual = left, .target = tolerance}); };
-    const LinearSummary summary = solver_.solve(defects_.driven_heat(), change_, tolerance, watch);
+    const LinearSummary summary = solver_->solve(defects_.driven_heat(), change_, tolerance, watch);
     const bool finite = std::all_of(change_.begin(), change_.end(), [](double t) { return std::isfinite(t); });
     if (!finite || (!summary.converged && !(summary.relative_residual <= 0.1))) throw ComputationError("the solve stopped: " + summary.text());
     defects_.correct(change_);
@@ -37,7 +36,7 @@ void MeshError::correct() {
 void MeshError::add_sources(std::span<const double> at_nodes, double weight, std::array<std::vector<double>, 3>& layers) {
     constexpr double rough = 1e-2;  // of the solve: only the layers are compared
     std::vector<double> adjoint(at_nodes.size(), 0.0);
-    const LinearSummary summary = solver_.solve(at_nodes, adjoint, rough, {}, true);
+    const LinearSummary summary = solver_->solve(at_nodes, adjoint, rough, {}, true);
     if (!summary.converged && !(summary.relative_residual <= 0.1)) throw ComputationError("the adjoint solve stopped: " + summary.text());
     defects_.add_sources(adjoint, weight, layers);
 }

@@ -40,8 +40,7 @@ private:
     const SteadySolution& solution_;
     const Mesh& mesh_;
     ProgressCallback progress_;
-    Balance balance_;
-    LinearisedSolver solver_;
+    std::shared_ptr<LinearisedSolver> solver_;
     Defects defects_;
     ErrorReader reader_;
     std::vector<double> change_;  // K per node

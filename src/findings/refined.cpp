@@ -98,6 +98,7 @@ private:
         Findings plain = evaluate(current_, out.solution);
         out.findings = with_errors(current_, out.solution, std::move(plain), options_.steady.progress, look);
         tell_uncertain(out.findings, out.solution.network->lowest_known);
+        out.solution.solver.reset();  // a finer one comes, or it is over
         return out;
     }
 

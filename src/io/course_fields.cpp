@@ -30,8 +30,10 @@ Curve read_points(Fields& fields, std::string_view key, const QuantityKind& kind
     const toml::node* node = fields.node(key);
     if (node == nullptr) return curve;
     const toml::array* list = node->as_array();
-    const std::string form =
-        fmt::format("{} takes pairs of time and value, as in [[\"0 s\", {}], [\"5 s\", …]]", key, kind.absolute_temperature ? "\"20 degC\"" : &kind == &kinds::power ? "\"12 W\"" : "0.5");
+    const std::string form = fmt::format("{} takes pairs of time and value, as in [[\"0 s\", {}], [\"5 s\", …]]", key,
+                                         kind.absolute_temperature ? "\"20 degC\""
+                                         : &kind == &kinds::power  ? "\"12 W\""
+                                                                   : "0.5");
     if (list == nullptr) {
         fields.report(*node, fmt::format("{}; found {}", form, describe_type(*node)));
         return curve;
@@ -125,9 +127,8 @@ void read_course(Fields& fields, Profile& profile) {
         profile.gives = CourseOf::power;
     }
     fields.table("csv", [&](Fields& csv) { read_csv(csv, profile); });
-    const int forms =
-        int{profile.duty.has_value()} + int{profile.sine.has_value()} + int{fields.has("points")} + int{fields.has("temperatures")} + int{fields.has("powers")} +
-        int{fields.has("csv")};
+    const int forms = int{profile.duty.has_value()} + int{profile.sine.has_value()} + int{fields.has("points")} + int{fields.has("temperatures")} +
+                      int{fields.has("powers")} + int{fields.has("csv")};
     if (forms != 1) fields.report_here("give exactly one of on and off, points, temperatures, powers, csv and sine");
 }
 

@@ -94,10 +94,11 @@ Entries course_keys(const Profile& profile) {
         out.emplace_back("low", level(duty.low));
     } else if (profile.sine) {
         const Sine& sine = *profile.sine;
-        out = {{"sine", in_place({{"mean", level(sine.mean)},
-                                  {"amplitude", toml_quantity(sine.amplitude, profile.gives == CourseOf::temperature ? kinds::temperature_difference : kinds::number)},
-                                  {"period", time(sine.period)},
-                                  {"delay", time(sine.delay)}})}};
+        out = {{"sine",
+                in_place({{"mean", level(sine.mean)},
+                          {"amplitude", toml_quantity(sine.amplitude, profile.gives == CourseOf::temperature ? kinds::temperature_difference : kinds::number)},
+                          {"period", time(sine.period)},
+                          {"delay", time(sine.delay)}})}};
     } else {
         const auto& [key, kind] = course_words[static_cast<std::size_t>(profile.gives)];
         std::string points;

@@ -36,7 +36,7 @@ constexpr double least_biot = 0.1;
 struct Rule {
     const Selection* pick = nullptr;
     std::string name{};
-    double film = std::numeric_limits<double>::infinity();  ///< W/(m² K); infinite where heat or a temperature is given
+    double film = std::numeric_limits<double>::infinity();   ///< W/(m² K); infinite where heat or a temperature is given
     double stays = std::numeric_limits<double>::infinity();  ///< s
 };
 

@@ -118,7 +118,8 @@ private:
         for (std::size_t i = 0; i < model_.coolings.size(); ++i) {
             const Cooling& cooling = model_.coolings[i];
             factors(fmt::format("cooling[{}].profile", i), cooling.profile);
-            if (!cooling.ambient_profile.empty()) check_reference(fmt::format("cooling[{}].ambient_profile", i), cooling.ambient_profile, CourseOf::temperature);
+            if (!cooling.ambient_profile.empty())
+                check_reference(fmt::format("cooling[{}].ambient_profile", i), cooling.ambient_profile, CourseOf::temperature);
             if (!cooling.profile.empty() && !cooling.convection && !cooling.law && cooling.convection_curve.empty()) {
                 report(fmt::format("cooling[{}].profile", i), "a profile acts on convection, and this cooling has none");
             }

@@ -5,6 +5,7 @@
 #include "base/words.hpp"
 #include "model/bodies.hpp"
 #include "model/checks.hpp"
+#include "model/name_checks.hpp"
 
 #include <algorithm>
 #include <set>
@@ -56,8 +57,11 @@ private:
         if (node.capacity && (node.mass || !node.material.empty())) report(at, "give a capacity, or a material and a mass, not both");
         if (node.mass.has_value() != !node.material.empty()) report(at, "a material goes with a mass, and a mass with a material");
         if (const Material* material = find_material(model_.materials, node.material); !node.material.empty()) {
+            std::vector<std::string> names;
+            for (const Material& m : builtin_materials()) names.push_back(m.name);
+            for (const Material& m : model_.materials) names.push_back(m.name);
             if (material == nullptr)
-                report(at + ".material", fmt::format("unknown material {}", in_quotes(node.material)));
+                report(at + ".material", unknown_material(node.material, names));
             else if (!material->specific_heat)
                 report(at + ".material", fmt::format("material {} has no specific heat", in_quotes(node.material)));
         }

@@ -13,11 +13,19 @@
 
 #include <algorithm>
 #include <set>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
 
 namespace firnfield {
+
+/// A message with what the library calls what is probably meant, by meaning before spelling.
+inline std::string unknown_material(const std::string& name, std::span<const std::string> known) {
+    const std::vector<std::string> meant = materials_meant_by(name);
+    return fmt::format("unknown material {}{}", in_quotes(name),
+                       meant.empty() ? did_you_mean(name, known) : fmt::format("; the library has {}", quoted_list(meant, 4)));
+}
 
 /// The base of checks that look names up in a model.
 class NameChecks : protected Checks {
@@ -58,7 +66,7 @@ protected:
         if (name.empty()) {
             report(address, "a material is missing");
         } else if (find_material(model_.materials, name) == nullptr) {
-            report(address, fmt::format("unknown material {}{}", in_quotes(name), did_you_mean(name, material_names_)));
+            report(address, unknown_material(name, material_names_));
         }
     }
 

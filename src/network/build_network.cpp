@@ -28,7 +28,8 @@ namespace {
 /// Assembles the network: conduction and joints from the mesh, then what the surroundings do.
 class Builder {
 public:
-    Builder(const Model& model, const Mesh& mesh, const Study& study) : model_(model), mesh_(mesh), study_(study), acting_(acting_in(model, study)), materials_(materials_of(model, mesh)) {}
+    Builder(const Model& model, const Mesh& mesh, const Study& study)
+        : model_(model), mesh_(mesh), study_(study), acting_(acting_in(model, study)), materials_(materials_of(model, mesh)) {}
 
     Network build() {
         network_.cells = network_.nodes = mesh_.cells.size();

@@ -188,7 +188,9 @@ void draw_profile(const std::filesystem::path& stem, const Profile& profile, dou
     const TimeUnit unit = unit_for(span);
     Curves curves{.title = "Profile " + profile.name,
                   .x_label = fmt::format("time ({})", unit.name),
-                  .y_label = profile.gives == CourseOf::temperature ? "°C" : profile.gives == CourseOf::power ? "W" : "factor",
+                  .y_label = profile.gives == CourseOf::temperature ? "°C"
+                             : profile.gives == CourseOf::power     ? "W"
+                                                                    : "factor",
                   .names = {profile.name},
                   .x = {},
                   .y = {{}}};

@@ -86,6 +86,7 @@ private:
             solution = solve_steady(model_, mesh(study), study, {.progress = progress_of(study)});
             solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
             found = findings(model_, solution, {.errors = options_.errors, .progress = progress_of(study)});
+            solution.solver.reset();
             found.layers = layers();
             keep_end(study, solution);
         }

@@ -5,16 +5,17 @@
 #include "linear/gmres.hpp"
 
 #include <algorithm>
+#include <utility>
 
 namespace firnfield {
 
-LinearisedSolver::LinearisedSolver(const Network& network, const Balance& balance) : network_(network), balance_(balance), excess_(balance.slope) {
+LinearisedSolver::LinearisedSolver(const Network& network, Balance balance) : network_(network), balance_(std::move(balance)), excess_(balance_.slope) {
     indefinite_ = std::any_of(excess_.begin(), excess_.end(), [](double e) { return e < 0.0; });
     if (indefinite_) {
         for (double& e : excess_) e = std::max(e, 0.0);
     }
     matrix_ = {
-        .nodes = network.nodes, .edges = edges_of(network, balance.conductance), .excess = excess_, .order = network.order, .lumped_from = network.cells};
+        .nodes = network.nodes, .edges = edges_of(network, balance_.conductance), .excess = excess_, .order = network.order, .lumped_from = network.cells};
     solver_ = make_solver(matrix_);
 }
 
@@ -50,9 +51,9 @@ void LinearisedSolver::multiply_with_rest(std::span<const double> in, std::span<
     }
 }
 
-LinearSummary solve_linearised(const Network& network, const Balance& balance, std::span<const double> b, std::vector<double>& x, double tolerance,
+LinearSummary solve_linearised(const Network& network, Balance balance, std::span<const double> b, std::vector<double>& x, double tolerance,
                                const std::function<void(int, double)>& watch, bool transposed) {
-    return LinearisedSolver(network, balance).solve(b, x, tolerance, watch, transposed);
+    return LinearisedSolver(network, std::move(balance)).solve(b, x, tolerance, watch, transposed);
 }
 
 }  // namespace firnfield

@@ -15,11 +15,12 @@ namespace firnfield {
 /// Conjugate gradients where J is symmetric, else GMRES around its symmetric part.
 class LinearisedSolver {
 public:
-    /// Network and balance have to outlive it.
-    LinearisedSolver(const Network& network, const Balance& balance);
+    /// The network has to outlive it.
+    LinearisedSolver(const Network& network, Balance balance);
     LinearisedSolver(const LinearisedSolver&) = delete;
     LinearisedSolver& operator=(const LinearisedSolver&) = delete;
 
+    [[nodiscard]] const Balance& balance() const { return balance_; }
     /// Improves `x` until J x = b, or J transposed. `watch` is called after every iteration.
     LinearSummary solve(std::span<const double> b, std::vector<double>& x, double tolerance, const std::function<void(int, double)>& watch = {},
                         bool transposed = false);
@@ -28,7 +29,7 @@ private:
     void multiply_with_rest(std::span<const double> in, std::span<double> out, bool transposed) const;
 
     const Network& network_;
-    const Balance& balance_;
+    const Balance balance_;
     bool indefinite_ = false;     // heat grows with temperature somewhere
     std::vector<double> excess_;  // of the part that the solver gets: nothing negative
     NetworkMatrix matrix_{};
@@ -36,7 +37,7 @@ private:
 };
 
 /// One right-hand side.
-LinearSummary solve_linearised(const Network& network, const Balance& balance, std::span<const double> b, std::vector<double>& x, double tolerance,
+LinearSummary solve_linearised(const Network& network, Balance balance, std::span<const double> b, std::vector<double>& x, double tolerance,
                                const std::function<void(int, double)>& watch = {}, bool transposed = false);
 
 }  // namespace firnfield

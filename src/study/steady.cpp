@@ -54,7 +54,7 @@ public:
             }
             tell(balance.relative());
             if (summary_.newton_iterations == options_.max_iterations) give_up(balance, rise);
-            balance = step(balance, rise);
+            balance = step(std::move(balance), rise);
             ++summary_.newton_iterations;
             summary_.history.push_back(balance.relative());
         }
@@ -65,6 +65,9 @@ public:
         summary_.residual = balance.relative();
         return std::move(summary_);
     }
+
+    /// That of the last step.
+    [[nodiscard]] std::shared_ptr<LinearisedSolver> solver() { return std::move(solver_); }
 
 private:
     bool done(const Balance& balance) const {
@@ -147,11 +150,14 @@ private:
         return std::clamp(std::max(full, 0.1 * gain * gain), 1e-14, 0.01);
     }
 
-    Balance step(const Balance& balance, std::vector<double>& rise) {
+    Balance step(Balance given, std::vector<double>& rise) {
         std::vector<double> change(rise.size(), 0.0);
+        solver_.reset();  // before there is another one
+        const auto solver = std::make_shared<LinearisedSolver>(network_, std::move(given));
+        const Balance& balance = solver->balance();
         LinearSummary linear;
         try {
-            linear = solve_linearised(network_, balance, balance.residual, change, linear_tolerance(balance), watch(balance));
+            linear = solver->solve(balance.residual, change, linear_tolerance(balance), watch(balance));
         } catch (const ComputationError&) {
             if (linear_) throw;
         }
@@ -178,6 +184,9 @@ private:
             Balance next = closed(assemble(network_, {reference_, trial}), trial);
             if (next.norm < balance.norm || linear_) {
                 rise = std::move(trial);
+                // Where the last step was small, its slopes are those of the solution.
+                constexpr double small = 0.1;  // K
+                if (linear_ || largest < small) solver_ = solver;
                 return next;
             }
             damping *= 0.5;
@@ -225,6 +234,7 @@ private:
     int steps_without_feedback_ = 0;
     std::vector<double> best_;  // rises with the smallest residual so far
     double best_residual_ = 0.0;
+    std::shared_ptr<LinearisedSolver> solver_;
     SolveSummary summary_;
 };
 
@@ -258,7 +268,9 @@ SteadySolution solve_steady(const Model& model, std::shared_ptr<const Mesh> mesh
     solution.rise.assign(network->nodes, 0.0);
     // Where nothing heats and all surroundings are the same, that is the answer already.
     if (starts_flat(*network) && assemble(*network, solution.nodes()).norm > 0.0) solution.rise.assign(network->nodes, first_guess);
-    solution.summary = SteadySolver(model, *mesh, *network, solution.reference, options).run(solution.rise);
+    SteadySolver solver(model, *mesh, *network, solution.reference, options);
+    solution.summary = solver.run(solution.rise);
+    solution.solver = solver.solver();
     solution.temperature.resize(network->nodes);
     for (std::size_t i = 0; i < solution.rise.size(); ++i) solution.temperature[i] = solution.reference + solution.rise[i];
     solution.summary.network_seconds = network_seconds;

@@ -11,7 +11,11 @@
 namespace firnfield {
 
 Thermostats::Thermostats(const Model& model, const Mesh& mesh, const Network& network, const Study& study)
-    : model_(model), contacts_(model, mesh), drifts_(model.thermostats.size()), on_(model.thermostats.size(), true), since_(model.thermostats.size(), -std::numeric_limits<double>::infinity()) {
+    : model_(model),
+      contacts_(model, mesh),
+      drifts_(model.thermostats.size()),
+      on_(model.thermostats.size(), true),
+      since_(model.thermostats.size(), -std::numeric_limits<double>::infinity()) {
     const Acting acting = acting_in(model, study);
     for (const Thermostat& thermostat : model.thermostats) {
         probes_.emplace_back();

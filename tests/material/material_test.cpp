@@ -1,6 +1,7 @@
 // The material library: broad, complete, plausible, the data file key for key.
 
 #include <firnfield/material.hpp>
+#include <firnfield/model.hpp>
 #include <firnfield/model_file.hpp>
 #include <firnfield/results.hpp>
 
@@ -12,7 +13,7 @@ using namespace firnfield;
 
 TEST_CASE("the built-in library is broad, complete and plausible", "[material]") {
     const auto library = builtin_materials();
-    CHECK(library.size() >= 70);
+    CHECK(library.size() >= 200);
     std::set<std::string> names, groups;
     for (const Material& m : library) {
         INFO(m.name);
@@ -69,4 +70,85 @@ TEST_CASE("the built-in library is the data file, key for key", "[material]") {
         REQUIRE(find_material({}, m.name) != nullptr);
         CHECK(*find_material({}, m.name) == m);
     }
+}
+
+TEST_CASE("materials are found by the words people use", "[material]") {
+    const auto first = [](std::string_view words) {
+        const std::vector<std::string> meant = materials_meant_by(words);
+        REQUIRE_FALSE(meant.empty());
+        for (const std::string& name : meant) CHECK(find_material({}, name) != nullptr);
+        return meant.front();
+    };
+    for (const char* words : {"structural steel",
+                              "Mild Steel",
+                              "S235JR",
+                              "stainless",
+                              "tool steel",
+                              "bearing steel",
+                              "cast iron",
+                              "A380",
+                              "A356",
+                              "die-cast aluminium",
+                              "zinc alloy",
+                              "magnesium",
+                              "grade 5",
+                              "Ti-6Al-4V",
+                              "brass",
+                              "bronze",
+                              "nickel alloy",
+                              "heating wire",
+                              "cemented carbide",
+                              "PCB",
+                              "fr4",
+                              "PA66 GF30",
+                              "PA 6",
+                              "nylon",
+                              "POM",
+                              "PC/ABS",
+                              "HDPE",
+                              "PP-GF30",
+                              "PETG",
+                              "PEI",
+                              "acrylic",
+                              "silicone",
+                              "rubber",
+                              "borosilicate",
+                              "glass",
+                              "quartz",
+                              "alumina",
+                              "Al2O3",
+                              "AlN",
+                              "neodymium",
+                              "magnet",
+                              "battery",
+                              "insulation",
+                              "wood",
+                              "316L",
+                              "430",
+                              "duplex",
+                              "C45",
+                              "4140",
+                              "high speed steel",
+                              "graphite",
+                              "mica",
+                              "concrete"}) {
+        INFO(words);
+        static_cast<void>(first(words));
+    }
+    CHECK(first("structural steel") == "steel low carbon");
+    CHECK(first("FR4") == "FR-4 laminate");
+    CHECK(first("PA66") == "polyamide 66");
+    CHECK(first("fused  SILICA") == "fused silica");
+    CHECK(materials_meant_by("").empty());
+    CHECK(materials_meant_by("--").empty());
+    CHECK(materials_meant_by("unobtainium").empty());
+
+    Model model{.parts = {{.name = "a", .shape = Box{.size = {1.0, 1.0, 1.0}}, .material = "mild steel"}}};
+    const auto message = [&] { return validate(model).front().message; };
+    CHECK(message().find("\"mild steel\"; the library has \"steel low carbon\", \"steel S355\" and \"steel C45\"") != std::string::npos);
+    model.parts[0].material = "coper";
+    CHECK(message().find("did you mean \"copper\"") != std::string::npos);
+    model.nodes = {{.name = "n", .material = "FR4", .mass = 1.0}};
+    model.parts[0].material = "copper";
+    CHECK(message().find("the library has \"FR-4 laminate\"") != std::string::npos);
 }

@@ -145,7 +145,8 @@ TEST_CASE("a table of watts is the heat of a power", "[model]") {
     by_watts.profiles[0].gives = CourseOf::power;
     CHECK(through_file(by_watts) == by_watts);
     const auto mesh = mesh_of(by_watts);
-    const TimeFindings x = solve_over_time(by_watts, by_watts.studies[1], mesh, {}, false), y = solve_over_time(by_factor, by_factor.studies[1], mesh, {}, false);
+    const TimeFindings x = solve_over_time(by_watts, by_watts.studies[1], mesh, {}, false),
+                       y = solve_over_time(by_factor, by_factor.studies[1], mesh, {}, false);
     CHECK(x.hottest.spot.temperature == Approx(y.hottest.spot.temperature).margin(1e-9));
     CHECK(x.energy.of(HeatKind::load, "chip") == Approx(20.0 * 20.0 + 30.0 * 5.0).epsilon(1e-9));
 
@@ -168,7 +169,8 @@ TEST_CASE("watts come from a file, too, and never stand beside an amount", "[mod
     std::filesystem::create_directories(folder);
     std::ofstream(folder / "log.csv") << "s,load\n0,0\n10,1500\n20,0\n";
     const auto text = [](const std::string& power, const std::string& csv) {
-        return "firnfield = 1\n[[part]]\nname = \"a\"\nsize = [\"9 mm\", \"9 mm\", \"9 mm\"]\nmaterial = \"copper\"\n[[profile]]\nname = \"log\"\ncsv = { file = "
+        return "firnfield = 1\n[[part]]\nname = \"a\"\nsize = [\"9 mm\", \"9 mm\", \"9 mm\"]\nmaterial = \"copper\"\n[[profile]]\nname = \"log\"\ncsv = { file "
+               "= "
                "\"log.csv\", " +
                csv + " }\n[[power]]\ninto = [\"a\"]\nprofile = [\"log\"]\n" + power +
                "[[cooling]]\non = \"exposed\"\nconvection = \"9 W/(m^2 K)\"\nambient = \"20 degC\"\n";

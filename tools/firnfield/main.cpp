@@ -169,7 +169,8 @@ static int run(int argc, char** argv) {
 
     MaterialsOptions materials_options;
     auto* materials_command = app.add_subcommand("materials", "Browse the material library with its sources");
-    materials_command->add_option("WORD", materials_options.word, "Show only materials with this word in their name or group");
+    materials_command->add_option("WORD", materials_options.word,
+                                  "Show only materials with this word in their name or group, or commonly called so (\"mild steel\", \"FR4\", \"PA66\")");
 
     ConvectionOptions convection_options;
     auto* convection_command = app.add_subcommand("convection", "Work out a convection coefficient; without a law, list laws and usual values");

@@ -20,13 +20,16 @@ bool contains_word(const std::string& text, const std::string& word) {
 int materials(const MaterialsOptions& options) {
     constexpr std::size_t most_in_full = 4;
     std::vector<Material> found;
+    const std::vector<std::string> meant = materials_meant_by(options.word);
     for (const Material& material : builtin_materials()) {
-        if (contains_word(material.name, options.word) || contains_word(material.group, options.word)) found.push_back(material);
+        const bool is_meant = std::find(meant.begin(), meant.end(), material.name) != meant.end();
+        if (is_meant || contains_word(material.name, options.word) || contains_word(material.group, options.word)) found.push_back(material);
     }
-    if (found.empty()) throw Error(fmt::format("no material has \"{}\" in its name or group; 'firnfield materials' lists all", options.word));
+    if (found.empty())
+        throw Error(fmt::format("no material has \"{}\" in its name or group, or is commonly called so; 'firnfield materials' lists all", options.word));
     if (found.size() > most_in_full) {
-        say("{}\n{} materials. 'firnfield materials WORD' shows all properties and sources of those with that word in their name.\n", to_table(found),
-            found.size());
+        say("{}\n{} materials. 'firnfield materials WORD' shows all properties and sources of those with that word in their name, or called so.\n",
+            to_table(found), found.size());
         return done;
     }
     for (const Material& material : found) say("{}{}", &material == &found.front() ? "" : "\n", to_text(material));

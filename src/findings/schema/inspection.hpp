@@ -104,7 +104,8 @@ void fields(V& v, const Inspection&) {
     v.value(&Inspection::refined_up_to, kinds::number, {.name = "refined_up_to", .meaning = "cells at which refining the mesh ends; null: it is not refined"});
     v.value(&Inspection::error_target, kinds::temperature_difference, {.name = "error_target"});
     v.row(&Inspection::poorest, {.name = "coarsest", .meaning = "the part with the fewest cells through it"});
-    v.rows(&Inspection::thin_cells, {.name = "thin_cells", .meaning = "where cells are thin because heat spreads from a footprint or has little time; twelve at most"});
+    v.rows(&Inspection::thin_cells,
+           {.name = "thin_cells", .meaning = "where cells are thin because heat spreads from a footprint or has little time; twelve at most"});
     v.rows(&Inspection::warnings, {.name = "warnings"});
 }
 

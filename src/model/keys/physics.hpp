@@ -168,7 +168,8 @@ void describe(V& v, const Power&) {
     v.curve(
         &Power::temperature_factor, kinds::temperature, kinds::number,
         {.name = "temperature_factor", .meaning = "factor on the heat over the local temperature", .range = Range::not_negative, .what = "a factor on heat"});
-    v.texts(&Power::profile, {.name = "profile",
+    v.texts(&Power::profile,
+            {.name = "profile",
              .meaning = "name of a profile: a factor over time; several in a list are multiplied. One may give powers: then it is all the heat of the power, "
                         "which has no amount, and its mean acts in steady studies"});
     v.flag(&Power::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there"});
