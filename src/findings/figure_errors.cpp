@@ -87,7 +87,7 @@ Findings with_errors(const Model& model, const SteadySolution& solution, Finding
     if (solved.figures.empty()) return solved;
     std::string reason;
     try {
-        MeshError error(model, solution, progress);
+        MeshError error(model, solution, progress, solution.solver);
         Findings out = corrected(model, solution, solved.figures, error);
         if (then) then(error, out);
         return out;

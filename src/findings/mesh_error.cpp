@@ -15,11 +15,11 @@ constexpr double tolerance = 1e-3;  // of the solve: the estimate is not as good
 
 }  // namespace
 
-MeshError::MeshError(const Model& model, const SteadySolution& solution, ProgressCallback progress)
+MeshError::MeshError(const Model& model, const SteadySolution& solution, ProgressCallback progress, std::shared_ptr<LinearisedSolver> solver)
     : solution_(solution),
       mesh_(*solution.mesh),
       progress_(std::move(progress)),
-      solver_(solution.solver ? solution.solver : std::make_shared<LinearisedSolver>(*solution.network, assemble(*solution.network, solution.nodes()))),
+      solver_(solver ? std::move(solver) : std::make_shared<LinearisedSolver>(*solution.network, assemble(*solution.network, solution.nodes()))),
       defects_(model, mesh_, *solution.network, solution.nodes(), solution.patch_temperature, solution.contacts),
       reader_(mesh_, *solution.network, solution.rise, defects_),
       change_(solution.network->nodes, 0.0) {}

@@ -19,7 +19,8 @@ namespace firnfield {
 /// What has to be added to a solution, as far as the rounds so far tell; nothing before the first. Model and solution have to outlive it.
 class MeshError {
 public:
-    MeshError(const Model& model, const SteadySolution& solution, ProgressCallback progress = {});
+    /// `solver`: of the solution's matrix, where that is at hand.
+    MeshError(const Model& model, const SteadySolution& solution, ProgressCallback progress = {}, std::shared_ptr<LinearisedSolver> solver = {});
 
     /// One round more. The second is worth it; later ones drift where temperatures are not smooth. Throws ComputationError where the solve does not settle,
     /// and Cancelled.

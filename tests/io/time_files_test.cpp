@@ -55,9 +55,9 @@ TEST_CASE("profiles come from columns of a table by name, with units and a scale
     const Profile power = profile_of(scratch, "{ file = \"log.csv\", value = \"P\", time_unit = \"min\", scale = 0.5 }");
     CHECK(power.points.at == std::vector<double>{0.0, 120.0});
     CHECK(power.points.value == std::vector<double>{19.0, 9.5});
-    CHECK_FALSE(power.temperature);
+    CHECK_FALSE(power.gives == CourseOf::temperature);
     const Profile air = profile_of(scratch, "{ file = \"log.csv\", value = \"air\", time_unit = \"min\", unit = \"degC\" }");
-    CHECK(air.temperature);
+    CHECK(air.gives == CourseOf::temperature);
     CHECK(air.points.value[1] == Approx(celsius(10.5)));
     CHECK(profile_of(scratch, "{ file = \"log.csv\" }").points.value[0] == 1.0);  // the second column
     CHECK_THAT(message_of(scratch, "{ file = \"log.csv\", value = \"p\" }"), Contains("has no column \"p\"") && Contains("\"P\""));

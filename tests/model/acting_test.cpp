@@ -87,6 +87,7 @@ TEST_CASE("what is left out is as if it were not there", "[model]") {
         Model without = with_everything(), left_out = with_everything();
         erase(without, what);
         leave_out(left_out, what);
+        if (what == "chip") left_out.thermostats.clear();  // it would have nothing to switch
         CHECK(through_file(left_out) == left_out);
         require_same(left_out, without, mesh_of(without));
     }
@@ -107,7 +108,7 @@ TEST_CASE("a study can go without something that others have", "[model]") {
     const Acting acting = acting_in(one, one.studies[0]);
     CHECK(std::none_of(acting.coolings.begin(), acting.coolings.end(), [](bool a) { return a; }));
     CHECK(acting_in(one, one.studies[1]).coolings == std::vector<bool>{true, true});
-    CHECK_THROWS_WITH(solve_steady(one), Contains("no way"));
+    CHECK_THROWS_WITH(solve_steady(one), Contains("the heat has nowhere to go"));
 }
 
 TEST_CASE("what a study cannot go without is refused", "[model]") {
@@ -118,7 +119,7 @@ TEST_CASE("what a study cannot go without is refused", "[model]") {
         CHECK(all[0].address == "study[1].without[0]");
         return all[0].message;
     };
-    CHECK_THAT(problem(with_everything(), "jett"), Contains("no power, cooling, hold or thermostat is called \"jett\"; did you mean \"jet\""));
+    CHECK_THAT(problem(with_everything(), "jett"), Contains("no power, cooling, hold or thermostat is called \"jett\" (did you mean \"jet\"?)"));
     CHECK_THAT(problem(with_everything(), "pad"), Contains("is a joint") && Contains("include = false"));
 }
 

@@ -176,7 +176,7 @@ public:
     }
     template <std::size_t N>
     void course(const std::array<Key, N>&) {
-        thing_.temperature = form_ % 2 == 1;
+        thing_.gives = form_ % 2 == 1 ? CourseOf::temperature : form_ % 12 == 0 ? CourseOf::power : CourseOf::factor;
         if (form_ % 3 == 0) thing_.points = some_curve();
         if (form_ % 3 == 1) thing_.duty = Duty{.on = next(), .off = next(), .delay = next(), .ramp = next(), .cycles = 4, .high = next(), .low = next()};
         if (form_ % 3 == 2) thing_.sine = Sine{.mean = next(), .amplitude = next(), .period = next(), .delay = next()};
