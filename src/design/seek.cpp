@@ -30,13 +30,21 @@ void among_whole_numbers(const std::function<Evaluation(double)>& evaluate, Eval
 void between(const std::function<Evaluation(double)>& evaluate, Evaluation low, Evaluation high, const SeekOptions& options, SeekResult& out) {
     const double span = std::abs(high.at - low.at);
     double weight_low = low.margin, weight_high = high.margin;
+    // The answer is on the side that keeps the limit.
+    const auto kept = [&]() -> const Evaluation& { return low.margin >= 0.0 ? low : high; };
     Evaluation last = std::abs(low.margin) < std::abs(high.margin) ? low : high;
-    while (std::abs(last.margin) > options.within && std::abs(high.at - low.at) > options.smallest * span &&
-           static_cast<int>(out.evaluations.size()) < options.most) {
+    int steps_back = 0;
+    while (kept().margin > options.within && std::abs(high.at - low.at) > options.smallest * span && static_cast<int>(out.evaluations.size()) < options.most) {
         double at = low.at - weight_low * (high.at - low.at) / (weight_high - weight_low);
-        // A bracket that hardly shrinks is halved.
-        const double share = (at - low.at) / (high.at - low.at);
-        if (!(share > 0.01 && share < 0.99)) at = low.at + (share < 0.5 ? 0.05 : 0.95) * (high.at - low.at);
+        if (std::abs(last.margin) <= options.within) {
+            // Close to it, but on the other side: a little this way, more each time.
+            const double needed = (0.1 * options.within - last.margin) / (kept().margin - last.margin);
+            at = last.at + std::min(0.5, std::exp2(steps_back++) * needed) * (kept().at - last.at);
+        } else {
+            // A bracket that hardly shrinks is halved.
+            const double share = (at - low.at) / (high.at - low.at);
+            if (!(share > 0.01 && share < 0.99)) at = low.at + (share < 0.5 ? 0.05 : 0.95) * (high.at - low.at);
+        }
         last = evaluate(at);
         if ((last.margin >= 0.0) == (low.margin >= 0.0)) {
             // The end that stays counts for less, so that the next point falls on its side.
@@ -51,11 +59,10 @@ void between(const std::function<Evaluation(double)>& evaluate, Evaluation low, 
             weight_high = last.margin;
         }
     }
-    out.jumps = std::abs(last.margin) > options.within;
-    if (out.jumps) last = low.margin >= 0.0 ? low : high;
-    out.at = last.at;
-    out.margin = last.margin;
-    out.beyond = last.at == low.at ? high.at : low.at;
+    out.jumps = kept().margin > options.within;
+    out.at = kept().at;
+    out.margin = kept().margin;
+    out.beyond = (low.margin >= 0.0 ? high : low).at;
 }
 
 }  // namespace

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <set>
 
 using namespace firnfield;
@@ -146,6 +147,30 @@ TEST_CASE("a search finds roots, whole numbers and jumps, and tells when there i
     CHECK(*jump.at == Approx(3.3).epsilon(1e-4));
     CHECK(jump.margin == 2.0);
     CHECK_FALSE(seek([](double) { return 3.0; }, 0.0, 1.0).at.has_value());
+}
+
+TEST_CASE("a search ends on the side that keeps the limit", "[findings]") {
+    const std::vector<std::function<double(double)>> margins{
+        [](double x) { return 30.0 - x; },
+        [](double x) { return x - 30.0; },
+        [](double x) { return 40.0 * (1.0 - std::pow(x / 30.0, 4.0)); },
+        [](double x) { return 20.0 - 600.0 / x; },
+        [](double x) { return std::exp(0.2 * (x - 30.0)) - 1.0; },
+        [](double x) { return std::atan(x - 30.0); },
+        [](double x) { return x < 30.0 ? 1e-3 * (30.0 - x) : 50.0 * (30.0 - x); },
+    };
+    for (std::size_t n = 0; n < margins.size(); ++n) {
+        for (const double within : {0.05, 1e-3}) {
+            INFO(n << " within " << within);
+            const SeekResult found = seek(margins[n], 10.0, 90.0, {.within = within});
+            REQUIRE(found.at);
+            CHECK(found.margin == margins[n](*found.at));
+            CHECK(found.margin >= 0.0);
+            CHECK((found.margin <= within || found.jumps));
+            CHECK(margins[n](*found.beyond) < 0.0);
+            CHECK(found.evaluations.size() <= (n < 2 ? 5 : 24));
+        }
+    }
 }
 
 TEST_CASE("samples fill every n-th of every parameter once", "[findings]") {
