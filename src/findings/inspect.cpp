@@ -10,6 +10,7 @@
 #include "network/traits.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
@@ -135,6 +136,21 @@ double less_on_average(const Model& model, const Study& study) {
         if (course && acting.powers[p]) sum += (course->mean - course->most) * (scale == study.scale.end() ? 1.0 : scale->second);
     }
     return sum;
+}
+
+/// What `include = false` leaves out, in words.
+std::vector<std::string> left_out(const Model& model) {
+    std::vector<std::string> names;
+    const auto note = [&](bool include, std::string_view what, const std::string& name) {
+        if (!include) names.push_back(fmt::format("{} {}", what, in_quotes(name)));
+    };
+    for (const Part& p : model.parts) note(p.include, "part", p.name);
+    for (const Joint& j : model.joints) note(j.include, "joint", display_name(j));
+    for (const Power& p : model.powers) note(p.include, "power", display_name(p));
+    for (std::size_t c = 0; c < model.coolings.size(); ++c) note(model.coolings[c].include, "cooling", display_name(model.coolings[c], c));
+    for (std::size_t h = 0; h < model.holds.size(); ++h) note(model.holds[h].include, "hold", display_name(model.holds[h], h));
+    for (const Thermostat& t : model.thermostats) note(t.include, "thermostat", t.name);
+    return names;
 }
 
 /// What changes with time in a study, a line each.
@@ -269,6 +285,8 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         }
         for (const Index p : network.unclaimed) out.unclaimed_area += mesh.multiplicity * mesh.patches.area[p];
         out.warnings = model_warnings(model, mesh, network);
+        if (const std::vector<std::string> names = left_out(model); !names.empty())
+            out.warnings.push_back({"left_out", fmt::format("left out by include = false: {}", fmt::join(names, ", "))});
     }
     for (const Node& node : model.nodes) {
         std::optional<double> capacity = node.capacity;

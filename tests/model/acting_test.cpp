@@ -89,6 +89,8 @@ TEST_CASE("what is left out is as if it were not there", "[model]") {
         leave_out(left_out, what);
         if (what == "chip") left_out.thermostats.clear();  // it would have nothing to switch
         CHECK(through_file(left_out) == left_out);
+        const std::vector<Warning> told = inspect(left_out, build_mesh(left_out)).warnings;
+        CHECK(std::any_of(told.begin(), told.end(), [&](const Warning& w) { return w.message.find("\"" + what + "\"") != std::string::npos; }));
         require_same(left_out, without, mesh_of(without));
     }
 }
