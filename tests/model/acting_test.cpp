@@ -19,7 +19,7 @@ namespace {
 /// A block on a plate with one of everything that can be left out.
 Model with_everything() {
     Model m = block_on_plate();
-    m.mesh.refine = false;
+    m.mesh = {.cell = 20_mm, .through = 1, .refine = false};
     m.limits.clear();
     m.powers[0].name = "chip";
     m.coolings[0].name = "room";
@@ -38,6 +38,7 @@ Model with_everything() {
     m.add(Sensor{.name = "top", .in = "block", .at = {40_mm, 30_mm, 7_mm}});
     m.thermostats = {{.name = "guard", .sensor = "top", .switches = {"chip"}, .lower = 40_degC, .upper = 42_degC}};
     Study steady{.name = "steady", .ambient = 25_degC}, run{.name = "run", .ambient = 25_degC, .kind = StudyKind::transient, .lasts = 60.0};
+    run.tolerance = 1.0;
     m.studies = {steady, run};
     return m;
 }
