@@ -18,8 +18,10 @@ namespace {
 /// Air: viscosity by Sutherland, conductivity by the formula of the U.S. Standard Atmosphere 1976, ideal gas.
 FluidState air(double t, double pressure) {
     constexpr double gas_constant = 287.05, specific_heat = 1006.0;
-    const double viscosity = 1.458e-6 * std::pow(t, 1.5) / (t + 110.4);
-    const double conductivity = 2.64638e-3 * std::pow(t, 1.5) / (t + 245.4 * std::pow(10.0, -12.0 / t));
+    constexpr double ln_10 = 2.302585092994045684;
+    const double power = t * std::sqrt(t);
+    const double viscosity = 1.458e-6 * power / (t + 110.4);
+    const double conductivity = 2.64638e-3 * power / (t + 245.4 * std::exp(-12.0 * ln_10 / t));
     return {conductivity, viscosity * gas_constant * t / pressure, viscosity * specific_heat / conductivity, 1.0 / t};
 }
 
