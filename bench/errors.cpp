@@ -1,11 +1,13 @@
 // How good the errors of figures are: models of bench/errors at their default meshes against meshes of another family at three levels, shifted and
 // growing more slowly. For each model: how many true errors lie within the told one, how much wider that is, and what is left of the error when the
 // estimate is added. With --warm-up instead of their steady study one that begins at the ambient and lasts for their time constant, with limits that are
-// passed on the way, against one finer mesh; with --pulses a settled cycle of loads that are on for half of the time. With --table every figure, for fits.
+// passed on the way, against one finer mesh; with --pulses a settled cycle of loads that are on for half of the time. With --refined the meshes that
+// solving refines itself, what they cost, and the cells that a mesh which is finer everywhere takes to be as good. With --table every figure, for fits.
 
 #include <firnfield/findings.hpp>
 #include <firnfield/history.hpp>
 #include <firnfield/model_file.hpp>
+#include <firnfield/refine.hpp>
 #include <firnfield/steady.hpp>
 
 #include <fmt/format.h>
@@ -89,6 +91,42 @@ Solved solved(const Model& model) {
             .coldest = solution.network->lowest_known,
             .solve_seconds = solution.summary.solve_seconds,
             .error_seconds = seconds_since(start) - without};
+}
+
+/// What solving by itself costs.
+struct Adaptive {
+    Solved solved{};
+    std::size_t rounds = 0;
+    bool met = false;
+    double seconds = 0.0;        // of all of it
+    double plain_seconds = 0.0;  // of the final mesh: made, solved and evaluated, without errors
+};
+
+Adaptive solved_refined(const Model& model) {
+    const Study study = studies_of(model).front();
+    auto start = std::chrono::steady_clock::now();
+    const RefinedSolution found = solve_refined(model, study);
+    Adaptive out{.solved = {.figures = found.findings.figures, .cells = found.findings.cells, .coldest = found.solution.network->lowest_known},
+                 .rounds = found.findings.refinement ? found.findings.refinement->rounds.size() : 1,
+                 .met = found.findings.refinement && found.findings.refinement->met,
+                 .seconds = seconds_since(start)};
+    const Model last = with_layers(model, found.findings.layers);
+    start = std::chrono::steady_clock::now();
+    static_cast<void>(findings(last, solve_steady(last, std::make_shared<const Mesh>(build_mesh(meshed_for(last, study))), study), {.errors = false}));
+    out.plain_seconds = seconds_since(start);
+    return out;
+}
+
+/// Cells of a mesh that is finer everywhere and meets what solve_refined() aims at; 0 where that is beyond two million.
+Index uniform_cells(Model model) {
+    const Study study = studies_of(model).front();
+    for (; model.mesh.coarsening > 0.1; model.mesh.coarsening *= 0.8) {
+        const Model meshed = meshed_for(model, study);
+        if (static_cast<double>(plan_grid(meshed).boxes()) > 2e6) return 0;
+        const Findings found = solve_refined(model, study, {.most_rounds = 1}).findings;
+        if (found.refinement && found.refinement->met) return found.cells;
+    }
+    return 0;
 }
 
 double median(std::vector<double> values) {
@@ -181,7 +219,7 @@ void print(const std::string& name, const Tally& t, const std::string& more) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    bool each = false, table = false, warm_up = false, pulses = false;
+    bool each = false, table = false, warm_up = false, pulses = false, adaptive = false;
     std::vector<std::filesystem::path> models;
     for (int i = 1; i < argc; ++i) {
         const std::string word = argv[i];
@@ -189,6 +227,7 @@ int main(int argc, char** argv) {
         table = table || word == "--table";
         warm_up = warm_up || word == "--warm-up";
         pulses = pulses || word == "--pulses";
+        adaptive = adaptive || word == "--refined";
         if (!word.starts_with("--")) models.emplace_back(word);
     }
     if (models.empty()) {
@@ -201,7 +240,8 @@ int main(int argc, char** argv) {
     for (const std::filesystem::path& path : models) {
         const Model given = read_model(path), model = warm_up || pulses ? over_time(given, pulses) : given;
         const bool in_time = warm_up || pulses;
-        const Solved plain = in_time ? solved_over_time(model, 0.1) : solved(model);
+        const Adaptive by_itself = adaptive ? solved_refined(model) : Adaptive{};
+        const Solved plain = adaptive ? by_itself.solved : in_time ? solved_over_time(model, 0.1) : solved(model);
         std::vector<Solved> finer;
         for (const double coarsening : in_time ? std::vector{0.4} : std::vector{0.5, 0.38, 0.28}) {
             const Model fine = refined(model, coarsening);
@@ -209,7 +249,11 @@ int main(int argc, char** argv) {
         }
         const Tally tally = compare(path.stem().string(), plain, finer, each, table);
         const Solved& fine = finer.back();
-        print(path.stem().string(), tally, fmt::format(" {:9} {:9.2f}", plain.cells, fine.error_seconds / fine.solve_seconds));
+        std::string cost = fmt::format(" {:9} {:9.2f}", plain.cells, fine.error_seconds / fine.solve_seconds);
+        if (adaptive)
+            cost += fmt::format("   {} rounds{}, {:.2f} plain solves; everywhere: {} cells", by_itself.rounds, by_itself.met ? "" : " (not met)",
+                                by_itself.seconds / by_itself.plain_seconds, uniform_cells(model));
+        print(path.stem().string(), tally, cost);
         all.add(tally);
     }
     print("all", all, "");

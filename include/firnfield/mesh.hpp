@@ -163,6 +163,7 @@ struct Mesh {
     std::vector<SymmetryPlane> planes{};
     /// How many times the whole product contains the kept piece: 2 for each mirror, the pieces of a sector.
     double multiplicity = 1.0;
+    double usual_cell = 0.0;  ///< m, where nothing asks for another size
 
     [[nodiscard]] Vec3 centre(Index cell) const { return grid.centre(cells.box[cell]); }
     /// Point of the patch straight in front of its cell's centre.

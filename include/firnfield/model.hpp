@@ -253,6 +253,7 @@ struct LayerSize {
     int axis = 0;                 ///< 0, 1, 2 for x, y, z
     double from = 0.0, to = 0.0;  ///< m
     double cell = 0.0;            ///< m
+    bool coarser = false;         ///< takes the place of the default size there, which is smaller; needs MeshOptions::cell unset
     bool operator==(const LayerSize&) const = default;
 };
 

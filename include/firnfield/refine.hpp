@@ -10,6 +10,9 @@ struct RefineOptions {
     double share = 0.01;      ///< of its own rise that a temperature may be off, unless MeshOptions::error_target says how many kelvin
     int most_rounds = 6;      ///< solves
     double most_cells = 1e6;  ///< unless there is an error target; MeshOptions::max_cells and the machine's memory hold in any case
+    /// Layers that none of these depends on get larger cells, twice the default size at most. Never where MeshOptions::cell is given or a study in time
+    /// shares the mesh; where designs do, what matters in one of them may not matter in the first.
+    bool coarsen = true;
     SteadyOptions steady{};
 };
 
@@ -31,8 +34,9 @@ struct RefinedSolution {
 [[nodiscard]] RefinedSolution solve_refined(const Model& model, const Study& study, const RefineOptions& options = {});
 
 /// MeshOptions::layers that the model's first steady study is refined to; without one, that which its first study in time would settle to with its loads on
-/// all the time, to most_cells_in_time at most. The model's own where it is not to be refined, or where that cannot be solved. Throws Cancelled.
-[[nodiscard]] std::vector<LayerSize> refined_layers(const Model& model, const ProgressCallback& progress = {});
+/// all the time, to most_cells_in_time at most instead of RefineOptions::most_cells. The model's own where it is not to be refined, or where that cannot be
+/// solved. Throws Cancelled.
+[[nodiscard]] std::vector<LayerSize> refined_layers(const Model& model, RefineOptions options = {});
 
 /// The model with the layers that refinement found: the same mesh for other designs and studies.
 [[nodiscard]] Model with_layers(Model model, std::span<const LayerSize> layers);

@@ -47,8 +47,7 @@ double flat_plate(double re, double pr) {
 }
 
 double cylinder_cross_flow(double re, double pr) {
-    return 0.3 +
-           0.62 * std::sqrt(re) * std::cbrt(pr) / fourth_root(1.0 + std::pow(0.4 / pr, 2.0 / 3.0)) * std::pow(1.0 + std::pow(re / 282000.0, 0.625), 0.8);
+    return 0.3 + 0.62 * std::sqrt(re) * std::cbrt(pr) / fourth_root(1.0 + std::pow(0.4 / pr, 2.0 / 3.0)) * std::pow(1.0 + std::pow(re / 282000.0, 0.625), 0.8);
 }
 
 double tube_bank(double re, double pr, bool staggered, double ratio) {

@@ -38,7 +38,7 @@ public:
         if (!designs_.empty() && refines(designs_.front().model) && !meshes_.base) {
             const Model& base = designs_.front().model;
             // Studies in time have the mesh of the first steady one, also where they come before it or alone.
-            if (!begins_with_leading(base)) meshes_.layers[""] = refined_layers(base, options_.progress);
+            if (!begins_with_leading(base)) meshes_.layers[""] = refined_layers(base, {.coarsen = alone(), .steady = {.progress = options_.progress}});
             solve(next_++);
             meshes_.base = designs_.front().model;
         }
@@ -119,9 +119,12 @@ private:
         return with_layers(meshed_for(model, study), layers_for(model, study));
     }
 
+    /// What does not matter in one design may in another.
+    [[nodiscard]] bool alone() const { return designs_.size() == 1 && !meshes_.base; }
+
     Findings refined(std::size_t d, const Study& study, const SteadyOptions& steady) {
         const Model& model = designs_[d].model;
-        Findings found = solve_refined(with_layers(model, layers_for(model, study)), study, {.steady = steady}).findings;
+        Findings found = solve_refined(with_layers(model, layers_for(model, study)), study, {.coarsen = alone(), .steady = steady}).findings;
         if (!meshes_.base) {
             meshes_.layers.try_emplace("", found.layers);
             meshes_.layers[study.name] = found.layers;

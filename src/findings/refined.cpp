@@ -38,6 +38,8 @@ constexpr double well_enough = 0.3;    // of the need: asks for nothing
 constexpr double aim = 0.7;            // of the need: the estimate of what helps is none too good
 constexpr double boldest = 0.25;       // of the error in one round: where errors come from shows better on the next mesh
 constexpr double timid = 0.8;          // of the error: less is not worth a solve
+constexpr double larger = 1.5;         // than before may cells be at once where nothing depends on them: what was known to well_enough still is to aim
+constexpr double most_default = 2.0;   // of the default size
 constexpr double least_part = 0.05;    // of the largest rise: what is nearly as cold as the surroundings need not be known to a hundredth of its rise
 
 class Refiner {
@@ -155,6 +157,13 @@ private:
             error.add_sources(probe.readout(), 1.0 / goal->allowed, sources_);
         }
         grid_ = solution.mesh->grid;
+        if (may_coarsen()) coarsening_ = {.most = larger, .default_size = solution.mesh->usual_cell, .largest = most_default * solution.mesh->usual_cell};
+    }
+
+    /// Sizes that are asked for stay; and what the end of a study does not depend on may matter on the way there.
+    [[nodiscard]] bool may_coarsen() const {
+        const std::vector<Study> all = studies_of(current_);
+        return options_.coarsen && !current_.mesh.cell && std::all_of(all.begin(), all.end(), [](const Study& s) { return s.kind == StudyKind::steady; });
     }
 
     /// Sets the layers of the next mesh; says why where there is none, and then leaves them.
@@ -169,8 +178,8 @@ private:
         bool fits = false;
         // Where all that is wanted would be too much, a part of it is better than nothing.
         for (double share = std::max(boldest, aim / worst.need()); share < timid && !fits; share = asked ? 1.0 : 1.3 * share) {
-            const Refinement refined = refine_layers(before, grid_, sources_, share);
-            if (refined.cells <= 1.0) {
+            const Refinement refined = refine_layers(before, grid_, sources_, share, coarsening_);
+            if (!refined.finer) {
                 current_.mesh = before;
                 return reached + "; no layer of cells has a part in that which could be made smaller";
             }
@@ -189,7 +198,7 @@ private:
     /// Of the next mesh: counted, as neighbours of small cells grow gently. 0 where it is more than the model or the machine allows.
     double next_cells(Index cells, double about) const {
         try {
-            return std::max(about, static_cast<double>(plan_grid(current_).boxes()) / static_cast<double>(grid_.boxes())) * cells;
+            return std::max(about, static_cast<double>(plan_grid(current_).boxes()) / static_cast<double>(grid_.boxes())) * static_cast<double>(cells);
         } catch (const ModelError&) {
             return 0.0;
         }
@@ -200,6 +209,7 @@ private:
     const RefineOptions& options_;
     std::vector<Goal> goals_;
     PerLayer sources_;
+    Coarsening coarsening_;
     Grid grid_;
 };
 
@@ -223,13 +233,13 @@ Study settled(const Model& model, const Study& study) {
 
 }  // namespace
 
-std::vector<LayerSize> refined_layers(const Model& model, const ProgressCallback& progress) {
+std::vector<LayerSize> refined_layers(const Model& model, RefineOptions options) {
     const std::vector<Study> studies = studies_of(model);
     if (!model.mesh.refine || model.parts.empty() || studies.empty()) return model.mesh.layers;
     const auto steady = std::find_if(studies.begin(), studies.end(), [](const Study& s) { return s.kind == StudyKind::steady; });
     const bool in_time = steady == studies.end();
     const Study study = in_time ? settled(model, studies.front()) : *steady;
-    RefineOptions options{.steady = {.progress = of_study(progress, study.name)}};
+    options.steady.progress = of_study(options.steady.progress, study.name);
     if (in_time) options.most_cells = most_cells_in_time;
     try {
         // What is larger than refining goes is not solved to learn that.

@@ -73,7 +73,7 @@ Explanation solve_and_explain(const Model& model, const Study& study, ExplainOpt
         }
         return explain(model, solved.solution, what);
     }
-    const std::vector<LayerSize> layers = refines ? refined_layers(model, what.progress) : model.mesh.layers;
+    const std::vector<LayerSize> layers = refines ? refined_layers(model, {.steady = {.progress = what.progress}}) : model.mesh.layers;
     const auto mesh = std::make_shared<const Mesh>(build_mesh(with_layers(meshed_for(model, study), layers)));
     const auto network = std::make_shared<const Network>(build_network(model, *mesh, study));
     HistoryRecorder recorder(model, mesh, study, network);

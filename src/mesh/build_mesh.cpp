@@ -238,6 +238,7 @@ Mesh build_mesh(const Model& model) {
     mesh.bodies = layout.bodies;
     mesh.planes = layout.planes;
     mesh.first_cells = layout.first_cells;
+    mesh.usual_cell = layout.target;
     mesh.zones = layout.zones;
     mesh.overlaps = layout.overlaps;
     mesh.multiplicity = static_cast<double>(1U << model.mirrors.size()) * (model.sector ? model.sector->pieces : 1);

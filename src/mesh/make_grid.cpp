@@ -161,6 +161,27 @@ std::vector<Stretch> walls_beside(const Box& box, std::vector<Box> taken, int ax
     return walls;
 }
 
+/// The default size between two planes; where layers may be coarser, in stretches.
+void add_default_size(const Model& model, const Layout& layout, int axis, Stretch body, std::vector<SizeDemand>& demands) {
+    std::vector<SizeDemand> coarser;
+    for (const LayerSize& l : model.mesh.layers) {
+        if (!l.coarser || l.axis != axis || l.to <= body.from || l.from >= body.to) continue;
+        coarser.push_back({std::max(l.from, body.from), std::min(l.to, body.to), std::max(layout.target, model.mesh.coarsening * l.cell), true});
+    }
+    if (coarser.empty()) {
+        demands.push_back({body.from, body.to, layout.target});
+        return;
+    }
+    std::sort(coarser.begin(), coarser.end(), [](const SizeDemand& a, const SizeDemand& b) { return a.from < b.from; });
+    double from = body.from;
+    for (const SizeDemand& layer : coarser) {
+        if (layer.from > from) demands.push_back({from, layer.from, layout.target, true});
+        demands.push_back(layer);
+        from = std::max(from, layer.to);
+    }
+    if (body.to > from) demands.push_back({from, body.to, layout.target, true});
+}
+
 /// What bodies, wishes and footprints ask for along an axis; first cells `relax` times as thick as footprints ask for, none at infinity.
 std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, int axis, double relax) {
     std::vector<SizeDemand> demands;
@@ -172,9 +193,14 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
     for (std::size_t b = 0; b < layout.bodies.size(); ++b) {
         const Body& body = layout.bodies[b];
         const std::optional<double>& own = model.parts[body.part].cell;
-        const double size = own ? model.mesh.coarsening * *own : layout.target;
+        const Stretch extent{body.box.lower()[axis], body.box.upper()[axis]};
+        if (own) {
+            demands.push_back({extent.from, extent.to, model.mesh.coarsening * *own});
+        } else {
+            add_default_size(model, layout, axis, extent, demands);
+        }
         if (body.surface != no_index) {
-            demands.push_back({body.box.lower()[axis], body.box.upper()[axis], std::min(size, through(body.thickness[axis]))});
+            demands.push_back({extent.from, extent.to, through(body.thickness[axis])});
             continue;
         }
         // Walls left beside holes count as thin parts of their own.
@@ -184,16 +210,16 @@ std::vector<SizeDemand> size_demands(const Model& model, const Layout& layout, i
         for (std::size_t i = 0; i + 1 < faces.size(); ++i) {
             const double thickness = faces[i + 1] - faces[i];
             if (thickness <= layout.tolerance) continue;
-            demands.push_back({faces[i], faces[i + 1], std::min(size, through(thickness))});
+            demands.push_back({faces[i], faces[i + 1], through(thickness)});
         }
         for (const Stretch& wall : walls_beside(body.box, layout.taken[b], axis)) {
-            if (wall.to - wall.from > layout.tolerance) demands.push_back({wall.from, wall.to, std::min(size, through(wall.to - wall.from))});
+            if (wall.to - wall.from > layout.tolerance) demands.push_back({wall.from, wall.to, through(wall.to - wall.from)});
         }
     }
     for (const RegionSize& region : model.mesh.regions)
         demands.push_back({region.box.lower()[axis], region.box.upper()[axis], model.mesh.coarsening * region.cell});
     for (const LayerSize& layer : model.mesh.layers) {
-        if (layer.axis == axis) demands.push_back({layer.from, layer.to, model.mesh.coarsening * layer.cell, true});
+        if (layer.axis == axis && !layer.coarser) demands.push_back({layer.from, layer.to, model.mesh.coarsening * layer.cell, true});
     }
     if (std::isinf(relax)) return demands;
     for (const FirstCell& cell : layout.first_cells) {

@@ -66,6 +66,8 @@ private:
             const std::string address = fmt::format("mesh.layers[{}]", l);
             if (layer.axis < 0 || layer.axis > 2) report(address + ".along", "the axis must be x, y or z");
             if (!(layer.to > layer.from)) report(address + ".to", "a layer ends beyond where it begins: `to` must be larger than `from`");
+            if (layer.coarser && model_.mesh.cell)
+                report(address + ".coarser", "only the default size makes way for a coarser layer: leave out mesh.cell, or `coarser` here");
         }
         if (!(model_.mesh.coarsening >= 0.01 && model_.mesh.coarsening <= 100.0)) {
             report("mesh.coarsening", fmt::format("the factor on cell sizes must be 0.01 to 100, found {:g}", model_.mesh.coarsening));

@@ -36,7 +36,7 @@ private:
 
     /// The layers that the model's first steady study is refined to, whichever are solved.
     const std::vector<LayerSize>& layers() {
-        if (!layers_) layers_ = refines() ? refined_layers(model_, options_.progress) : model_.mesh.layers;
+        if (!layers_) layers_ = refines() ? refined_layers(model_, {.steady = {.progress = options_.progress}}) : model_.mesh.layers;
         return *layers_;
     }
 

@@ -1,11 +1,13 @@
 // Refining the mesh until limits, sensors and the hottest place are known well.
 
+#include "findings/refinement.hpp"
 #include "models.hpp"
 
 #include <catch2/catch.hpp>
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 
 using namespace firnfield;
 using namespace firnfield::literals;
@@ -211,4 +213,55 @@ TEST_CASE("a steady study that cannot be solved leaves studies in time as they a
     CHECK(std::get<TimeFindings>(result.findings[0]).study.name == "warm up");
     REQUIRE(result.failures.size() == 1);
     CHECK(result.failures[0].study == "steady");
+}
+
+TEST_CASE("layers that nothing depends on become coarser, unless their size was asked for or others need it", "[findings]") {
+    Model m = spot_on_plate();
+    // A bar that sticks out far from the source, as cold as the air.
+    m.add(block("bar", {200_mm, 20_mm, 8_mm}, {60_mm, 20_mm, 0.0}, "clay"));
+    const auto coarser = [](const RefinedSolution& out) {
+        return std::count_if(out.findings.layers.begin(), out.findings.layers.end(), [](const LayerSize& l) { return l.coarser; });
+    };
+    const RefinedSolution out = refined(m), as_fine = refined(m, {.coarsen = false});
+    REQUIRE(out.findings.refinement->met);
+    REQUIRE(as_fine.findings.refinement->met);
+    CHECK(coarser(out) > 0);
+    CHECK(coarser(as_fine) == 0);
+    const double difference = value_of(out.findings, FigureKind::max, "plate") - value_of(as_fine.findings, FigureKind::max, "plate");
+    CHECK(std::abs(difference) <= out.findings.refinement->rounds.back().error + as_fine.findings.refinement->rounds.back().error);
+    const Grid grid = build_mesh(with_layers(m, out.findings.layers)).grid;
+    double widest = 0.0;
+    for (Index i = 0; i < grid.count(0); ++i) widest = std::max(widest, grid.width(0, i));
+    CHECK(widest > 1.2 * build_mesh(m).usual_cell);
+    CHECK(widest <= 2.0 * build_mesh(m).usual_cell * (1.0 + 1e-9));
+    CHECK(through_file(with_layers(m, out.findings.layers)) == with_layers(m, out.findings.layers));
+
+    Model asked = with_layers(m, out.findings.layers);
+    asked.mesh.cell = 10_mm;
+    CHECK_THROWS_WITH(build_mesh(asked), Contains("only the default size makes way"));
+    asked.mesh.layers.clear();
+    CHECK(coarser(refined(asked)) == 0);
+
+    Model in_time = m;
+    in_time.materials[0].density = 2000.0;
+    in_time.materials[0].specific_heat = 800.0;
+    in_time.studies = {Study{.name = "steady"}, Study{.name = "warm-up", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 60.0}};
+    CHECK(coarser(refined(in_time)) == 0);
+}
+
+TEST_CASE("for what becomes coarser nothing becomes finer", "[findings]") {
+    const Grid grid{.lines = {std::vector{0.0, 1.0, 2.0, 3.0, 4.0, 5.0}, std::vector{0.0, 1.0, 2.0}, std::vector{0.0, 1.0, 2.0}}};
+    const PerLayer errors{std::vector{0.0, 1e-9, 0.5, 1.0, 1e-3}, std::vector{1.0, 1.0}, std::vector{1.0, 1e-12}};
+    const Refinement plain = refine_layers({}, grid, errors, 0.5),
+                     coarse = refine_layers({}, grid, errors, 0.5, {.most = 1.5, .default_size = 1.0, .largest = 2.0});
+    CHECK(coarse.cells < plain.cells);
+    std::vector<LayerSize> finer;
+    std::copy_if(coarse.layers.begin(), coarse.layers.end(), std::back_inserter(finer), [](const LayerSize& l) { return !l.coarser; });
+    CHECK(finer == plain.layers);
+    const auto wide = std::find_if(coarse.layers.begin(), coarse.layers.end(), [](const LayerSize& l) { return l.coarser; });
+    REQUIRE(wide != coarse.layers.end());
+    CHECK((wide->axis == 0 && wide->from == 0.0 && wide->to == 2.0 && wide->cell == 1.5));
+    // Not at all where every cell matters.
+    const PerLayer everywhere{std::vector(5, 1.0), std::vector(2, 1.0), std::vector(2, 1.0)};
+    for (const LayerSize& l : refine_layers({}, grid, everywhere, 0.5, {.most = 1.5, .default_size = 1.0, .largest = 2.0}).layers) CHECK_FALSE(l.coarser);
 }

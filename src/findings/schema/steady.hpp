@@ -238,6 +238,7 @@ void fields(V& v, const LayerSize&) {
     v.value(&LayerSize::from, kinds::length, {.name = "from"});
     v.value(&LayerSize::to, kinds::length, {.name = "to"});
     v.value(&LayerSize::cell, kinds::length, {.name = "cell"});
+    v.flag(&LayerSize::coarser, {.name = "coarser"});
 }
 
 template <typename V>

@@ -255,6 +255,10 @@ void describe(V& v, const LayerSize&) {
                 .meshed = Meshed::value,
                 .range = Range::positive,
                 .what = "the cell size"});
+    v.flag(&LayerSize::coarser, {.name = "coarser",
+                                 .meaning = "the layer may be coarser than by default, where neither `mesh.cell` nor the part's `cell` is given",
+                                 .example = "true",
+                                 .meshed = Meshed::value});
 }
 
 template <typename V>
@@ -292,9 +296,10 @@ void describe(V& v, const MeshOptions&) {
                                     .meshed = Meshed::value});
     v.tables(&MeshOptions::regions,
              {.name = "regions", .meaning = "one `{ size, at, cell }` or a list: finer cells inside these boxes", .meshed = Meshed::value});
-    v.tables(&MeshOptions::layers, {.name = "layers",
-                                    .meaning = "one `{ along, from, to, cell }` or a list: finer cells along one axis, between two planes normal to it",
-                                    .meshed = Meshed::value});
+    v.tables(&MeshOptions::layers,
+             {.name = "layers",
+              .meaning = "one `{ along, from, to, cell, coarser }` or a list: finer or coarser cells along one axis, between two planes normal to it",
+              .meshed = Meshed::value});
 }
 
 }  // namespace firnfield
