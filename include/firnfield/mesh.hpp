@@ -121,6 +121,12 @@ struct NearMiss {
     double area = 0.0;            ///< m², of the kept piece
 };
 
+/// A joint that found no faces to join, and may be open (Joint::may_be_open).
+struct OpenJoint {
+    Index joint = 0;    ///< index in Model::joints
+    std::string why{};  ///< how far apart the two are, and what is in the way
+};
+
 /// Why cells are thin along an axis: heat that enters or leaves a body through less than its whole face spreads there within a short depth.
 struct FirstCell {
     int axis = 0;
@@ -153,6 +159,7 @@ struct Mesh {
     Patches patches{};
     std::vector<Overlap> overlaps{};
     std::vector<NearMiss> near_misses{};
+    std::vector<OpenJoint> open_joints{};
     /// Surfaces of the bodies that the grid cuts: without their holes, what later parts take, and what mirrors cut away.
     std::vector<ClosedSurface> surfaces{};
     std::vector<SurfaceQuality> quality{};  ///< per surface

@@ -96,12 +96,12 @@ struct Surface {
 /// A layer between touching parts: its area resistance is thickness over through-conductivity (along z).
 struct Layer {
     std::string material{};
-    double thickness = 0.0;  ///< m
+    std::optional<double> thickness{};  ///< m; unset: it fills the gap that Joint::reach bridges, as wide as that is in each place
     bool operator==(const Layer&) const = default;
 };
 
 /// How two parts that touch exchange heat. Pairs that no joint names conduct perfectly.
-/// At most one of `resistance`, `total`, `layer`, `insulated` is given; none of them means perfect contact.
+/// At most one of `resistance`, `resistance_over_pressure`, `total`, `layer`, `insulated`, `exchange_factor` is given; none of them means perfect contact.
 struct Joint {
     std::string name{};                    ///< may be empty: then it is called "first - second"
     std::array<std::string, 2> between{};  ///< part names or wildcards
@@ -113,9 +113,12 @@ struct Joint {
     /// Radiation across the gap instead of contact: grey exchange factor, 1/(1/ε₁ + 1/ε₂ − 1) for wide faces
     /// that see only each other. The faces stay exposed, so a cooling can act on them too.
     std::optional<double> exchange_factor{};
-    Curve resistance_factor{};  ///< times the resistance, over the mean temperature of the two faces (K); empty: constant
-    double reach = 0.0;         ///< m; faces that look at each other over at most this gap touch
-    bool include = true;        ///< false: as if it were not there
+    Curve resistance_factor{};         ///< times the resistance, over the mean temperature of the two faces (K); empty: constant
+    Curve resistance_over_pressure{};  ///< K m²/W over the pressure between the faces, Pa; with
+    std::optional<double> pressure{};  ///< Pa, within the curve
+    double reach = 0.0;                ///< m; faces that look at each other over at most this gap touch
+    bool may_be_open = false;          ///< where it finds no faces that touch it is an open contact, and no mistake
+    bool include = true;               ///< false: as if it were not there
     bool operator==(const Joint&) const = default;
 };
 
@@ -442,6 +445,8 @@ struct HeatCourse {
 [[nodiscard]] std::string display_name(const Joint& joint);
 /// How a joint's resistance depends on temperature: its own factor, or what its layer's conductivity says; empty when it is constant.
 [[nodiscard]] Curve resistance_factor(const Model& model, const Joint& joint);
+/// K m²/W that a joint gives, by itself or at its pressure; nothing where another value, or the gap, decides.
+[[nodiscard]] std::optional<double> given_resistance(const Joint& joint);
 [[nodiscard]] std::string display_name(const Resistor& resistor);
 [[nodiscard]] std::string display_name(const Power& power);
 [[nodiscard]] std::string display_name(const Cooling& cooling, std::size_t index);

@@ -149,7 +149,8 @@ struct Network {
     /// Factors on the conductivity of each body and on the joint resistance of each contact pair, null where there is none; empty when nothing of them
     /// depends on temperature.
     std::vector<std::shared_ptr<const Curve>> conductivity_factor{}, joint_factor{};
-    std::vector<double> pair_resistance{};  ///< K m²/W per contact pair of the mesh, before its factor; infinite when insulated
+    std::vector<double> contact_resistance{};  ///< K m²/W per contact of the mesh, before its pair's factor; infinite when insulated
+    std::vector<double> pair_resistance{};     ///< the same per contact pair, in the mean of what its contacts conduct
 
     /// Per cell: the contact over which it takes the temperature of its better-conducting neighbour, because it is too
     /// thin in its box for a temperature of its own; carried_by_surface when it takes that of its surface instead;

@@ -82,9 +82,11 @@ JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::
         const Joint& joint = model.joints[group.joint];
         if (!joint.name.empty()) row.name = joint.name;
         row.contact = "perfect";
-        if (joint.resistance) row.contact = show_quantity(*joint.resistance, kinds::area_resistance);
+        if (const std::optional<double> given = given_resistance(joint)) row.contact = show_quantity(*given, kinds::area_resistance);
         if (joint.total) row.contact = show_quantity(*joint.total, kinds::thermal_resistance) + (row.pairs > 1 ? fmt::format(", each of {}", row.pairs) : "");
-        if (joint.layer) row.contact = show_quantity(joint.layer->thickness, kinds::length, 2) + " " + joint.layer->material;
+        if (joint.layer)
+            row.contact =
+                (joint.layer->thickness ? show_quantity(*joint.layer->thickness, kinds::length, 2) : std::string("the gap of")) + " " + joint.layer->material;
         if (!resistance_factor(model, joint).empty()) row.contact = show_quantity(*row.resistance, kinds::area_resistance) + ", varies";
         if (joint.insulated) {
             row.contact = "insulated";
@@ -141,6 +143,9 @@ Thinnest cells_through(const Mesh& mesh, const Body& body) {
 
 std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network) {
     std::vector<Warning> warnings;
+    for (const OpenJoint& open : mesh.open_joints)
+        warnings.push_back(
+            {"joint_open", fmt::format("joint {} is open, no heat crosses it: {}", in_quotes(display_name(model.joints[open.joint])), open.why)});
     double exposed = 0.0, unclaimed = 0.0;
     for (const double area : mesh.patches.area) exposed += area;
     std::map<std::string, double> by_part;

@@ -262,7 +262,7 @@ Mesh build_mesh(const Model& model) {
     SurfacePatches left = whole;
     find_touching(model, layout, map, joints, left, mesh);
     enter_exposed(whole, left, layout, mesh);
-    joints.require_every_joint_used();
+    mesh.open_joints = joints.open_joints();
     mesh.pairs = joints.settle(mesh.cells, left.list);
     for (CutSurface& cut : layout.surfaces) mesh.surfaces.push_back(std::move(cut.surface));
     return mesh;

@@ -120,7 +120,8 @@ std::vector<ContactPair> JointTable::settle(const Cells& cells, const std::vecto
     return std::move(pairs_);
 }
 
-void JointTable::require_every_joint_used() const {
+std::vector<OpenJoint> JointTable::open_joints() const {
+    std::vector<OpenJoint> open;
     std::vector<Problem> problems = problems_;
     for (std::size_t j = 0; j < model_.joints.size(); ++j) {
         if (!model_.joints[j].include) continue;
@@ -140,10 +141,15 @@ void JointTable::require_every_joint_used() const {
             if (nearest == 0.0) {
                 hint = "they meet in an edge only, or overlap";
             } else if (nearest > model_.joints[j].reach) {
-                hint = fmt::format("the nearest are {} apart; move them together or set reach", apart);
+                hint =
+                    fmt::format("the nearest are {} apart{}", apart, model_.joints[j].may_be_open ? "" : "; move them together, set reach, or say may_be_open");
             } else {
                 hint = fmt::format("the nearest are {} apart, within reach, but another part lies between or they do not face each other", apart);
             }
+        }
+        if (model_.joints[j].may_be_open) {
+            open.push_back({static_cast<Index>(j), std::move(hint)});
+            continue;
         }
         problems.push_back(
             {.address = fmt::format("joint[{}].between", j),
@@ -151,6 +157,7 @@ void JointTable::require_every_joint_used() const {
              .location = {}});
     }
     if (!problems.empty()) throw ModelError(std::move(problems));
+    return open;
 }
 
 }  // namespace firnfield

@@ -26,8 +26,8 @@ public:
     [[nodiscard]] Index joint_of_pair(Index pair) const { return pairs_[pair].joint; }
     /// The pairs with mean gaps and nominal areas; `exposed` are the surfaces that contacts left over.
     [[nodiscard]] std::vector<ContactPair> settle(const Cells& cells, const std::vector<SurfacePatch>& exposed);
-    /// Throws ModelError for pairs that two joints claim and for joints that found nothing to join.
-    void require_every_joint_used() const;
+    /// Joints that found nothing to join and may be open. Throws ModelError for others, and for pairs that two joints claim.
+    [[nodiscard]] std::vector<OpenJoint> open_joints() const;
 
 private:
     /// Area of one face of a body.

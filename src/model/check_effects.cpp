@@ -29,20 +29,35 @@ private:
             const std::string at = item("joint", i);
             for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), joint.between[side]);
             if (!joint.name.empty()) check_name("joint", i, joint.name, seen);
-            const int given = int{joint.resistance.has_value()} + int{joint.total.has_value()} + int{joint.layer.has_value()} + int{joint.insulated} +
-                              int{joint.exchange_factor.has_value()};
-            if (given > 1) report(at, "give only one of resistance, total, layer, insulated and exchange_factor");
-            if (!joint.resistance_factor.empty() && !joint.resistance && !joint.total && !joint.layer) {
+            const int given = int{joint.resistance.has_value()} + int{!joint.resistance_over_pressure.empty()} + int{joint.total.has_value()} +
+                              int{joint.layer.has_value()} + int{joint.insulated} + int{joint.exchange_factor.has_value()};
+            if (given > 1) report(at, "give only one of resistance, resistance_over_pressure, total, layer, insulated and exchange_factor");
+            check_pressure(at, joint);
+            if (!joint.resistance_factor.empty() && !given_resistance(joint) && !joint.total && !joint.layer) {
                 report(at + ".resistance_factor", "a factor needs a resistance, total or layer that it multiplies");
             }
             if (joint.layer) {
                 check_material_name(at + ".layer.material", joint.layer->material);
+                if (!joint.layer->thickness && !(joint.reach > 0.0))
+                    report(at + ".layer.thickness", "a layer needs its thickness; only in a joint with reach can it fill the gap that is found");
                 const Material* material = find_material(model_.materials, joint.layer->material);
                 if (!joint.resistance_factor.empty() && material != nullptr && !material->conductivity_factor.empty()) {
                     report(at + ".resistance_factor",
                            fmt::format("the conductivity of {} depends on temperature already; leave the factor out", in_quotes(material->name)));
                 }
             }
+        }
+    }
+
+    void check_pressure(const std::string& at, const Joint& joint) {
+        const Curve& curve = joint.resistance_over_pressure;
+        if (curve.empty()) {
+            if (joint.pressure) report(at + ".pressure", "a pressure needs resistance_over_pressure, the curve that says what it does");
+        } else if (!joint.pressure) {
+            report(at + ".pressure", "give the pressure at which resistance_over_pressure is read");
+        } else if (*joint.pressure < curve.at.front() || *joint.pressure > curve.at.back()) {
+            report(at + ".pressure", fmt::format("{} lies outside of the curve, which goes from {} to {}", write_quantity(*joint.pressure, kinds::pressure),
+                                                 write_quantity(curve.at.front(), kinds::pressure), write_quantity(curve.at.back(), kinds::pressure)));
         }
     }
 

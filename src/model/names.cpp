@@ -95,6 +95,11 @@ const Material& material_named(const Model& model, std::string_view name) {
     return *found;
 }
 
+std::optional<double> given_resistance(const Joint& joint) {
+    if (joint.pressure && !joint.resistance_over_pressure.empty()) return joint.resistance_over_pressure(*joint.pressure);
+    return joint.resistance;
+}
+
 Curve resistance_factor(const Model& model, const Joint& joint) {
     if (!joint.layer) return joint.resistance_factor;
     const Material* material = find_material(model.materials, joint.layer->material);

@@ -116,8 +116,8 @@ private:
     }
 
     void add_conduction() {
-        for (const ContactPair& pair : mesh_.pairs) network_.pair_resistance.push_back(area_resistance(pair));
-        Conduction conduction = conduct(mesh_, materials_, network_.pair_resistance, patch_roles());
+        find_resistances();
+        Conduction conduction = conduct(mesh_, materials_, network_.contact_resistance, patch_roles());
         find_factors();
         const Faces& faces = mesh_.faces;
         Family within{.channel = Channel::conduction, .origin = OriginKind::part, .first = faces.first, .second = faces.second};
@@ -132,13 +132,35 @@ private:
         network_.carried_by = std::move(conduction.carried_by);
     }
 
-    /// Area resistance of a pair, K m²/W.
+    /// Those of contacts and pairs: a layer that fills a gap has another one in each place.
+    void find_resistances() {
+        const Contacts& contacts = mesh_.contacts;
+        for (const ContactPair& pair : mesh_.pairs) network_.pair_resistance.push_back(area_resistance(pair));
+        std::vector<double> conductance(mesh_.pairs.size(), 0.0);  // W/K, where the gap decides
+        for (std::size_t c = 0; c < contacts.size(); ++c) {
+            const Index pair = contacts.pair[c];
+            const Joint* joint = mesh_.pairs[pair].joint == no_index ? nullptr : &model_.joints[mesh_.pairs[pair].joint];
+            if (joint == nullptr || !joint->layer || joint->layer->thickness) {
+                network_.contact_resistance.push_back(network_.pair_resistance[pair]);
+                continue;
+            }
+            // Where the grid saw no gap the faces touch.
+            const double here = std::max(0.0, contacts.gap[c]) / material_named(model_, joint->layer->material).conductivity[2];
+            network_.contact_resistance.push_back(here);
+            conductance[pair] += contacts.area[c] / here;
+        }
+        for (std::size_t p = 0; p < conductance.size(); ++p) {
+            if (conductance[p] > 0.0) network_.pair_resistance[p] = mesh_.pairs[p].area / conductance[p];
+        }
+    }
+
+    /// Area resistance of a pair, K m²/W, where that is the same in all places.
     double area_resistance(const ContactPair& pair) const {
         if (pair.joint == no_index) return 0.0;
         const Joint& joint = model_.joints[pair.joint];
         if (joint.insulated) return std::numeric_limits<double>::infinity();
-        if (joint.resistance) return *joint.resistance;
-        if (joint.layer) return joint.layer->thickness / material_named(model_, joint.layer->material).conductivity[2];
+        if (const std::optional<double> given = given_resistance(joint)) return *given;
+        if (joint.layer && joint.layer->thickness) return *joint.layer->thickness / material_named(model_, joint.layer->material).conductivity[2];
         if (joint.total) {
             // Of the whole product: where both bodies reach through a plane of symmetry, the pair's contact does, too.
             const double area = pair.area * mesh_.images(mesh_.bodies[pair.first].on_planes & mesh_.bodies[pair.second].on_planes);

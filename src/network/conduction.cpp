@@ -22,8 +22,9 @@ constexpr double stiff = 1e4;
 
 class Conductor {
 public:
-    Conductor(const Mesh& mesh, const std::vector<const Material*>& materials, const std::vector<double>& pair_resistance, const std::vector<PatchRole>& roles)
-        : mesh_(mesh), materials_(materials), pair_resistance_(pair_resistance), roles_(roles) {}
+    Conductor(const Mesh& mesh, const std::vector<const Material*>& materials, const std::vector<double>& contact_resistance,
+              const std::vector<PatchRole>& roles)
+        : mesh_(mesh), materials_(materials), contact_resistance_(contact_resistance), roles_(roles) {}
 
     Conduction run() {
         plain_faces();
@@ -69,7 +70,7 @@ private:
         const Contacts& contacts = mesh_.contacts;
         contact_.resize(contacts.size());
         for (std::size_t c = 0; c < contacts.size(); ++c) {
-            contact_[c] = contacts.depth_first[c] / conductivity_along(material(contacts.first[c]), contacts.normal[c]) + pair_resistance_[contacts.pair[c]] +
+            contact_[c] = contacts.depth_first[c] / conductivity_along(material(contacts.first[c]), contacts.normal[c]) + contact_resistance_[c] +
                           contacts.depth_second[c] / conductivity_along(material(contacts.second[c]), contacts.normal[c]);
         }
     }
@@ -95,7 +96,7 @@ private:
         return area / (beyond + clamped * width(cell, normal) / conductivity_along(material(cell), normal));
     }
     double contact_strength(std::size_t c, Index cell) const {
-        return strength(cell, mesh_.contacts.normal[c], mesh_.contacts.area[c], pair_resistance_[mesh_.contacts.pair[c]]);
+        return strength(cell, mesh_.contacts.normal[c], mesh_.contacts.area[c], contact_resistance_[c]);
     }
     double patch_strength(std::size_t p) const {
         const PatchRole& role = roles_[p];
@@ -180,7 +181,7 @@ private:
                                   no_index,
                                   first ? contacts.normal[c] : -1.0 * contacts.normal[c],
                                   first ? contacts.depth_first[c] : contacts.depth_second[c],
-                                  pair_resistance_[contacts.pair[c]],
+                                  contact_resistance_[c],
                                   first ? kb : ka,
                                   contact_[c]};
                 carries_others[good] = true;
@@ -273,7 +274,7 @@ private:
 
     const Mesh& mesh_;
     const std::vector<const Material*>& materials_;
-    const std::vector<double>& pair_resistance_;
+    const std::vector<double>& contact_resistance_;
     const std::vector<PatchRole>& roles_;
     Conduction out_;
     std::vector<double> contact_;                       // K m²/W per contact
@@ -291,9 +292,9 @@ std::vector<const Material*> materials_of(const Model& model, const Mesh& mesh) 
     return out;
 }
 
-Conduction conduct(const Mesh& mesh, const std::vector<const Material*>& materials, const std::vector<double>& pair_resistance,
+Conduction conduct(const Mesh& mesh, const std::vector<const Material*>& materials, const std::vector<double>& contact_resistance,
                    const std::vector<PatchRole>& roles) {
-    return Conductor(mesh, materials, pair_resistance, roles).run();
+    return Conductor(mesh, materials, contact_resistance, roles).run();
 }
 
 }  // namespace firnfield

@@ -37,8 +37,8 @@ struct Conduction {
            material.conductivity[2] * direction.z * direction.z;
 }
 
-/// `materials` per body, `pair_resistance` (K m²/W) per contact pair, `roles` per patch.
-[[nodiscard]] Conduction conduct(const Mesh& mesh, const std::vector<const Material*>& materials, const std::vector<double>& pair_resistance,
+/// `materials` per body, `contact_resistance` (K m²/W) per contact, `roles` per patch.
+[[nodiscard]] Conduction conduct(const Mesh& mesh, const std::vector<const Material*>& materials, const std::vector<double>& contact_resistance,
                                  const std::vector<PatchRole>& roles);
 
 }  // namespace firnfield

@@ -27,7 +27,7 @@ double ContactReader::conductivity(Index cell, Vec3 normal, double temperature) 
 double ContactReader::joint(const Network& network, std::size_t c, double first, double second) const {
     const Index pair = mesh_.contacts.pair[c];
     const Curve* factor = network.joint_factor.empty() ? nullptr : network.joint_factor[pair].get();
-    return network.pair_resistance[pair] * (factor == nullptr ? 1.0 : (*factor)(0.5 * (first + second)));
+    return network.contact_resistance[c] * (factor == nullptr ? 1.0 : (*factor)(0.5 * (first + second)));
 }
 
 double ContactReader::resistance(const Network& network, std::size_t c, const NodeReading& nodes) const {

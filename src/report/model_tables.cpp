@@ -63,12 +63,14 @@ FindingTable joints_table(const Model& model) {
     FindingTable out{.title = "Joints", .columns = {{"joint", false}, {"between", false}, {"contact", false}}};
     for (const Joint& j : model.joints) {
         std::string contact = "perfect";
-        if (j.resistance) contact = show_quantity(*j.resistance, kinds::area_resistance);
+        if (const std::optional<double> given = given_resistance(j)) contact = show_quantity(*given, kinds::area_resistance);
+        if (j.pressure) contact += " at " + show_quantity(*j.pressure, kinds::pressure);
         if (j.total) contact = show_quantity(*j.total, kinds::thermal_resistance) + ", of each pair";
-        if (j.layer) contact = fmt::format("{} of {}", show_quantity(j.layer->thickness, kinds::length), j.layer->material);
+        if (j.layer) contact = fmt::format("{} of {}", j.layer->thickness ? show_quantity(*j.layer->thickness, kinds::length) : "the gap", j.layer->material);
         if (j.insulated) contact = "insulated";
         if (j.exchange_factor) contact = fmt::format("radiation, factor {:.3g}", *j.exchange_factor);
         if (!j.resistance_factor.empty()) contact += ", varies with temperature";
+        if (j.may_be_open) contact += ", may be open";
         if (!j.include) contact += left_out;
         out.rows.push_back({display_name(j), fmt::format("{} and {}", j.between[0], j.between[1]), contact});
     }

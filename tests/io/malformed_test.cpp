@@ -118,7 +118,7 @@ const std::vector<Mistake> mistakes{
     {"copies on each other", "step = [25, 0, 0]", "step = [0, 0, 0]", "21:30", "the step is zero"},
     {"unknown part in joint", "between = [\"amplifier\"", "between = [\"amplifer\"", "27:12", "no part matches \"amplifer\" (did you mean \"amplifier\"?)"},
     {"one part in joint", "[\"amplifier\", \"plate\"]", "[\"amplifier\"]", "27:11", "between takes two parts"},
-    {"two resistances", "layer = {", "insulated = true\nlayer = {", "26:1", "give only one of resistance, total, layer"},
+    {"two resistances", "layer = {", "insulated = true\nlayer = {", "26:1", "give only one of resistance, resistance_over_pressure, total, layer"},
     {"negative thickness", "\"0.5 mm\"", "\"-0.5 mm\"", "28:41", "a thickness must be positive"},
     {"surface file without a name", "size = [80, 60, 4]", "shape = \"stl\"\nfile = \"\"\nunit = \"mm\"", "15:8", "file is empty"},
     {"empty list", "into = [\"amplifier\"]", "into = []", "31:8", "into is an empty list"},

@@ -67,9 +67,7 @@ void describe(V& v, const Layer&) {
                {.name = "thickness",
                 .meaning = "of the layer",
                 .example = "\"0.1 mm\"",
-                .required = true,
-                .written = true,
-                .stand_in = 1.0,
+                .usual = "in a joint with `reach`: the gap, as wide as it is in each place",
                 .range = Range::positive,
                 .what = "a thickness"});
 }
@@ -99,7 +97,17 @@ void describe(V& v, const Joint&) {
              .meaning = "for `resistance`, `total` or `layer`, over the mean temperature of the two faces",
              .range = Range::not_negative,
              .what = "a resistance"});
-    v.table(&Joint::layer, {.name = "layer", .meaning = "`{ material, thickness }`: thickness over conductivity (the third value of a directional one)"});
+    v.table(&Joint::layer,
+            {.name = "layer",
+             .meaning = "`{ material, thickness }`: thickness over conductivity (the third value of a directional one). Without a thickness the material fills "
+                        "the gap that `reach` bridges: `{ material = \"air\" }`"});
+    v.curve(&Joint::resistance_over_pressure, kinds::pressure, kinds::area_resistance,
+            {.name = "resistance_over_pressure",
+             .meaning = "area resistance over the pressure between the faces, with `pressure`",
+             .range = Range::not_negative,
+             .what = "a resistance"});
+    v.quantity(&Joint::pressure, kinds::pressure,
+               {.name = "pressure", .meaning = "between the faces, within the curve", .range = Range::not_negative, .what = "a pressure"});
     v.flag(&Joint::insulated, {.name = "insulated", .meaning = "no heat crosses", .meshed = Meshed::value});
     v.quantity(
         &Joint::exchange_factor, kinds::number,
@@ -115,6 +123,10 @@ void describe(V& v, const Joint&) {
                 .meshed = Meshed::value,
                 .range = Range::not_negative,
                 .what = "the reach"});
+    v.flag(&Joint::may_be_open,
+           {.name = "may_be_open",
+            .meaning = "`true`: where no faces of the two touch, or look at each other within `reach`, the contact is open; without it that is an error",
+            .meshed = Meshed::value});
     v.flag(&Joint::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there", .meshed = Meshed::value});
 }
 
