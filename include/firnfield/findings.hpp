@@ -50,6 +50,16 @@ struct LimitFinding {
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
+/// A milestone in a steady study: on which side the temperature lies.
+struct MilestoneFinding {
+    std::string name{};
+    std::string subject{};     ///< part or sensor
+    bool rising = true;        ///< passed on the way up
+    double value = 0.0;        ///< K
+    double temperature = 0.0;  ///< K
+    [[nodiscard]] bool past() const { return rising ? temperature > value : temperature < value; }
+};
+
 /// How two parts touch.
 struct JointInspection {
     std::string name{};
@@ -152,9 +162,10 @@ enum class FigureKind : std::uint8_t {
     coefficient,   ///< mean one of convection
     surface_mean,  ///< temperatures of a loaded surface
     surface_max,
-    hold,    ///< heat
-    duty,    ///< of a thermostat
-    period,  ///< of a thermostat
+    hold,       ///< heat
+    duty,       ///< of a thermostat
+    period,     ///< of a thermostat
+    milestone,  ///< time at which it is first passed
 };
 
 /// What is said of a kind of figure, in one place.
@@ -253,6 +264,7 @@ struct Findings {
     Study study{};
     std::vector<Figure> figures{};
     std::vector<LimitFinding> limits{};
+    std::vector<MilestoneFinding> milestones{};
     Spot hottest{};  ///< of the whole assembly
     std::vector<PartFinding> parts{};
     std::vector<SensorFinding> sensors{};

@@ -42,6 +42,17 @@ struct LimitOverTime {
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
+/// A milestone: when it is passed, and how long the temperature stays past it.
+struct MilestoneOverTime {
+    std::string name{};
+    std::string subject{};               ///< part or sensor
+    bool rising = true;                  ///< passed on the way up
+    double value = 0.0;                  ///< K
+    std::vector<Interval> past{};        ///< all of them
+    std::optional<double> first{};       ///< s, when it is first passed; 0 when it is at the beginning
+    std::optional<double> stays_from{};  ///< s, from when on it is past until the end
+};
+
 /// Share of a volume that is liquid.
 struct LiquidShare {
     double most = 0.0, end = 0.0;
@@ -113,6 +124,7 @@ struct TimeFindings {
     std::vector<LayerSize> layers{};  ///< Findings::layers of the mesh
     std::vector<Figure> figures{};
     std::vector<LimitOverTime> limits{};
+    std::vector<MilestoneOverTime> milestones{};
     Moment hottest{};
     std::vector<PartOverTime> parts{};
     std::vector<SensorOverTime> sensors{};

@@ -204,6 +204,18 @@ struct Limit {
     bool operator==(const Limit&) const = default;
 };
 
+/// A temperature that passes a value: told with its times, without a verdict. Exactly one of `rises_above` and `falls_below` is given.
+struct Milestone {
+    std::string name{};                   ///< may be empty: then it is called "lid above 60 °C"
+    std::string part{};                   ///< part name or wildcard; or
+    std::string sensor{};                 ///< the name of a sensor or a node
+    std::optional<double> rises_above{};  ///< K
+    std::optional<double> falls_below{};  ///< K
+    std::optional<bool> coldest{};        ///< of a part: by its coldest place, when all of it is past; unset or false: by its hottest
+    std::vector<std::string> studies{};   ///< told only in these; empty: in all
+    bool operator==(const Milestone&) const = default;
+};
+
 /// Switches powers and coolings by the temperature of a sensor, with hysteresis.
 struct Thermostat {
     std::string name{};
@@ -281,7 +293,7 @@ enum class StudyKind : std::uint8_t {
     cyclic,     ///< what a periodic load settles to
 };
 
-enum class StopWhen : std::uint8_t { never, steady, limits_decided };
+enum class StopWhen : std::uint8_t { never, steady, limits_decided, milestones_passed };
 
 /// Where a transient begins: one temperature, one per part, or where another study ended. Nothing given: at the study's ambient.
 struct Start {
@@ -349,6 +361,7 @@ struct Model {
     std::vector<Hold> holds{};
     std::vector<Sensor> sensors{};
     std::vector<Limit> limits{};
+    std::vector<Milestone> milestones{};
     std::vector<Profile> profiles{};
     std::vector<Thermostat> thermostats{};
     std::vector<Study> studies{};
@@ -371,6 +384,7 @@ struct Model {
     Model& add(Hold item) { return append(holds, std::move(item)); }
     Model& add(Sensor item) { return append(sensors, std::move(item)); }
     Model& add(Limit item) { return append(limits, std::move(item)); }
+    Model& add(Milestone item) { return append(milestones, std::move(item)); }
     Model& add(Profile item) { return append(profiles, std::move(item)); }
     Model& add(Thermostat item) { return append(thermostats, std::move(item)); }
     Model& add(Study item) { return append(studies, std::move(item)); }
@@ -449,6 +463,7 @@ struct HeatCourse {
 [[nodiscard]] std::optional<double> given_resistance(const Joint& joint);
 [[nodiscard]] std::string display_name(const Resistor& resistor);
 [[nodiscard]] std::string display_name(const Power& power);
+[[nodiscard]] std::string display_name(const Milestone& milestone);
 [[nodiscard]] std::string display_name(const Cooling& cooling, std::size_t index);
 [[nodiscard]] std::string display_name(const Hold& hold, std::size_t index);
 

@@ -35,6 +35,7 @@ constexpr std::array<FigureInfo, figure_kinds> infos{{
     {"hold", &kinds::power, 0, Told::never, "heat leaving into a hold"},
     {"duty", &kinds::number, 0, Told::when_it_differs, "share of the time that a thermostat is on"},
     {"period", &kinds::time, 0, Told::when_it_differs, "of a thermostat, from switching on to switching on"},
+    {"milestone", &kinds::time, 0, Told::always, "time at which it is first passed"},
 }};
 
 /// Visits the fields of a row and collects its figures; rows in lists are looked into, what belongs to the end of a run or to an

@@ -9,16 +9,16 @@
 
 namespace firnfield {
 
-inline constexpr std::size_t figure_kinds = static_cast<std::size_t>(FigureKind::period) + 1;
+inline constexpr std::size_t figure_kinds = static_cast<std::size_t>(FigureKind::milestone) + 1;
 
 /// What the figures of a row are named by. One joint of the model may rule many pairs of parts.
 [[nodiscard]] std::string figure_name(const JointFinding& joint);
 template <typename Row>
 [[nodiscard]] const std::string& figure_name(const Row& row) {
-    if constexpr (requires { row.subject; }) {
-        return row.subject;
-    } else {
+    if constexpr (requires { row.name; }) {
         return row.name;
+    } else {
+        return row.subject;
     }
 }
 

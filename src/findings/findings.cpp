@@ -18,6 +18,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <limits>
 #include <numeric>
 #include <optional>
@@ -54,6 +55,7 @@ public:
         find_parts();
         find_sensors();
         find_limits();
+        find_milestones();
         find_joints();
         find_resistors();
         close_ledger();
@@ -204,38 +206,56 @@ private:
     void find_limits() {
         for (const Limit& limit : model_.limits) {
             if (!counts_in(limit.studies, solution_.study)) continue;
-            if (!limit.sensor.empty()) {
-                for (const SensorFinding& sensor : out_.sensors) {
-                    const Spot spot{sensor.temperature, sensor.at, sensor.lumped ? sensor.name : sensor.part, sensor.lumped};
-                    if (sensor.name == limit.sensor) judge(limit, limit.sensor, spot, spot, true);
-                }
-                continue;
-            }
-            // One verdict for each part that the limit names, its copies taken together.
             const std::size_t before = out_.limits.size();
-            for (const PartGroup& group : groups_) {
-                std::optional<Spot> cold, hot;
-                for (const Index b : group.bodies) {
-                    if (!picks(limit.part, mesh_.bodies[b].name, model_.parts[group.part].name)) continue;
-                    if (!cold || bodies_.coldest[b].temperature < cold->temperature) cold = bodies_.coldest[b];
-                    if (!hot || bodies_.hottest[b].temperature > hot->temperature) hot = bodies_.hottest[b];
-                }
-                if (hot) judge(limit, matches_copy(limit.part, group) ? limit.part : model_.parts[group.part].name, *cold, *hot);
-            }
-            if (out_.limits.size() == before) {
+            each_subject(limit.part, limit.sensor, [&](const std::string& subject, const Spot& cold, const Spot& hot) {
+                const bool of_sensor = !limit.sensor.empty();
+                if (limit.below) out_.limits.push_back({subject, true, *limit.below, hot, *limit.below - hot.temperature, of_sensor});
+                if (limit.above) out_.limits.push_back({subject, false, *limit.above, cold, cold.temperature - *limit.above, of_sensor});
+            });
+            if (!limit.part.empty() && out_.limits.size() == before)
                 warn("limit_not_judged", fmt::format("the limit on {} was not judged: no such part is in the assembly", in_quotes(limit.part)));
-            }
         }
     }
 
-    /// Whether the limit names a single copy rather than a part.
-    bool matches_copy(const std::string& pattern, const PartGroup& group) const {
-        return std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return mesh_.bodies[b].name == pattern; });
+    void find_milestones() {
+        for (const Milestone& milestone : model_.milestones) {
+            if (!counts_in(milestone.studies, solution_.study)) continue;
+            const std::size_t before = out_.milestones.size();
+            each_subject(milestone.part, milestone.sensor, [&](const std::string& subject, const Spot& cold, const Spot& hot) {
+                out_.milestones.push_back({.name = display_name(milestone),
+                                           .subject = subject,
+                                           .rising = milestone.rises_above.has_value(),
+                                           .value = milestone.rises_above ? *milestone.rises_above : *milestone.falls_below,
+                                           .temperature = (milestone.coldest.value_or(false) ? cold : hot).temperature});
+            });
+            if (!milestone.part.empty() && out_.milestones.size() == before)
+                warn("milestone_not_told", fmt::format("milestone {} is not told: no such part is in the assembly", in_quotes(display_name(milestone))));
+            if (out_.milestones.size() - before < 2) continue;
+            for (std::size_t m = before; m < out_.milestones.size(); ++m) out_.milestones[m].name += ": " + out_.milestones[m].subject;
+        }
     }
 
-    void judge(const Limit& limit, const std::string& subject, const Spot& cold, const Spot& hot, bool of_sensor = false) {
-        if (limit.below) out_.limits.push_back({subject, true, *limit.below, hot, *limit.below - hot.temperature, of_sensor});
-        if (limit.above) out_.limits.push_back({subject, false, *limit.above, cold, cold.temperature - *limit.above, of_sensor});
+    /// The sensor, or each part that is meant, its copies taken together: with its coldest and its hottest place.
+    void each_subject(const std::string& part, const std::string& sensor,
+                      const std::function<void(const std::string&, const Spot&, const Spot&)>& visit) const {
+        for (const SensorFinding& found : out_.sensors) {
+            const Spot spot{found.temperature, found.at, found.lumped ? found.name : found.part, found.lumped};
+            if (!sensor.empty() && found.name == sensor) visit(sensor, spot, spot);
+        }
+        for (const PartGroup& group : groups_) {
+            std::optional<Spot> cold, hot;
+            for (const Index b : group.bodies) {
+                if (part.empty() || !picks(part, mesh_.bodies[b].name, model_.parts[group.part].name)) continue;
+                if (!cold || bodies_.coldest[b].temperature < cold->temperature) cold = bodies_.coldest[b];
+                if (!hot || bodies_.hottest[b].temperature > hot->temperature) hot = bodies_.hottest[b];
+            }
+            if (hot) visit(matches_copy(part, group) ? part : model_.parts[group.part].name, *cold, *hot);
+        }
+    }
+
+    /// Whether the rule names a single copy rather than a part.
+    bool matches_copy(const std::string& pattern, const PartGroup& group) const {
+        return std::any_of(group.bodies.begin(), group.bodies.end(), [&](Index b) { return mesh_.bodies[b].name == pattern; });
     }
 
     void find_joints() {

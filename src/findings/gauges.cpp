@@ -40,33 +40,50 @@ Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, con
 void Gauges::find_subjects() {
     for (const Limit& limit : model.limits) {
         if (!counts_in(limit.studies, study)) continue;
-        const auto add = [&](LimitSubject subject) {
-            subject.limit = &limit;
+        add_subjects(limit.part, limit.sensor, [&](LimitSubject subject) {
             for (const bool upper : {true, false}) {
                 const std::optional<double>& value = upper ? limit.below : limit.above;
                 if (!value) continue;
-                subject.upper = upper;
+                subject.upper = subject.hottest = upper;
+                subject.after = limit.after;
                 subject.value = *value;
                 subjects.push_back(subject);
             }
-        };
-        if (!limit.sensor.empty()) {
-            for (std::size_t s = 0; s < sensors.size(); ++s) {
-                if (sensors[s].name == limit.sensor) add({.name = limit.sensor, .bodies = {}, .sensor = s});
-            }
-            continue;
-        }
-        for (const PartGroup& group : groups) {
+        });
+    }
+    for (const Milestone& milestone : model.milestones) {
+        if (!counts_in(milestone.studies, study)) continue;
+        add_subjects(milestone.part, milestone.sensor, [&](LimitSubject subject) {
+            subject.milestone = &milestone;
+            subject.upper = milestone.rises_above.has_value();
+            subject.hottest = !milestone.coldest.value_or(false);
+            subject.value = subject.upper ? *milestone.rises_above : *milestone.falls_below;
+            subjects.push_back(std::move(subject));
+        });
+    }
+}
+
+/// Once for the sensor, or for each part that is meant.
+void Gauges::add_subjects(const std::string& part, const std::string& sensor, const std::function<void(LimitSubject)>& add) const {
+    if (!sensor.empty()) {
+        for (std::size_t s = 0; s < sensors.size(); ++s) {
             LimitSubject subject;
-            bool single = false;
-            for (const Index b : group.bodies) {
-                if (!picks(limit.part, mesh->bodies[b].name, model.parts[group.part].name)) continue;
-                subject.bodies.push_back(b);
-                single = single || mesh->bodies[b].name == limit.part;
-            }
-            subject.name = single ? limit.part : model.parts[group.part].name;
-            if (!subject.bodies.empty()) add(std::move(subject));
+            subject.name = sensor;
+            subject.sensor = s;
+            if (sensors[s].name == sensor) add(std::move(subject));
         }
+        return;
+    }
+    for (const PartGroup& group : groups) {
+        LimitSubject subject;
+        bool single = false;
+        for (const Index b : group.bodies) {
+            if (!picks(part, mesh->bodies[b].name, model.parts[group.part].name)) continue;
+            subject.bodies.push_back(b);
+            single = single || mesh->bodies[b].name == part;
+        }
+        subject.name = single ? part : model.parts[group.part].name;
+        if (!subject.bodies.empty()) add(std::move(subject));
     }
 }
 
@@ -194,13 +211,14 @@ void Gauges::judge(Sample& out) const {
             const Sensor& sensor = sensors[*subject.sensor];
             spot = {out.sensors[*subject.sensor], sensor.at, sensor.in, find_node(model, sensor.in).has_value()};
         } else {
-            const std::vector<Spot>& spots = subject.upper ? out.bodies.hottest : out.bodies.coldest;
+            const std::vector<Spot>& spots = subject.hottest ? out.bodies.hottest : out.bodies.coldest;
             Index worst = subject.bodies.front();
             for (const Index b : subject.bodies) {
-                if (subject.beyond(spots[b].temperature) > subject.beyond(spots[worst].temperature)) worst = b;
+                const double further = spots[b].temperature - spots[worst].temperature;
+                if (subject.hottest ? further > 0.0 : further < 0.0) worst = b;
             }
             spot = spots[worst];
-            read = error_index(subject.upper ? ReadingOf::hottest : ReadingOf::coldest, worst);
+            read = error_index(subject.hottest ? ReadingOf::hottest : ReadingOf::coldest, worst);
         }
         out.limits.push_back(subject.beyond(spot.temperature));
         out.limit_spots.push_back(spot);

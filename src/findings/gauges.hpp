@@ -10,6 +10,7 @@
 #include "network/probe.hpp"
 #include "study/mesh_error_march.hpp"
 
+#include <functional>
 #include <limits>
 #include <memory>
 #include <optional>
@@ -40,15 +41,18 @@ struct Sample {
     std::vector<ReadingError> limit_errors;  // of the temperatures that limits look at
 };
 
-/// One side of a limit that counts in the study.
+/// One side of a limit that counts in the study, or a milestone: a temperature and the value that it passes.
 struct LimitSubject {
-    const Limit* limit = nullptr;
-    bool upper = true;
-    double value = 0.0;  // K
+    const Milestone* milestone = nullptr;  // null: of a limit
+    bool upper = true;                     // past it when higher
+    bool hottest = true;                   // the place of parts that is looked at
+    double after = 0.0;                    // s, a limit counts from then on
+    double value = 0.0;                    // K
     std::string name;
     std::vector<Index> bodies;          // of a limit on a part
     std::optional<std::size_t> sensor;  // index in Gauges::sensors
 
+    [[nodiscard]] bool judges() const { return milestone == nullptr; }
     /// K by which a temperature is beyond it; negative while it holds.
     [[nodiscard]] double beyond(double temperature) const { return upper ? temperature - value : value - temperature; }
     /// K by which it holds.
@@ -93,6 +97,7 @@ public:
 
 private:
     void find_subjects();
+    void add_subjects(const std::string& part, const std::string& sensor, const std::function<void(LimitSubject)>& add) const;
     void find_melting();
     void read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const;
     [[nodiscard]] std::vector<double> melted(const NodeTemperatures& nodes) const;

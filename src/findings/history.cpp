@@ -53,6 +53,7 @@ public:
         record_.jumped = step.jump_at_end;
         before_ = std::move(end);
         record_.now = errors_.end;
+        if (gauges_.study.stop_when == StopWhen::milestones_passed) return !all_passed();
         return gauges_.study.stop_when != StopWhen::limits_decided || !all_decided(step);
     }
 
@@ -80,7 +81,7 @@ public:
             for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
                 const LimitSubject& subject = gauges_.subjects[l];
                 const TimeRecord::LimitTrack& track = record_.limits[l];
-                if (!track.judged) continue;
+                if (!track.judged || !subject.judges()) continue;
                 ExplainOptions found{.coldest = !subject.upper && !subject.sensor, .limit = subject.value, .correction = added(track.worst_error)};
                 (subject.sensor ? found.sensor : found.part) = subject.name;
                 consider(track.worst.time, subject.margin(track.worst.spot.temperature), std::move(found));
@@ -177,7 +178,7 @@ private:
             } else if (is_beyond != track.was_beyond) {
                 change(track, is_beyond, s.time, {});  // at a jump; elsewhere the crossing has been located before
             }
-            if (s.time < gauges_.subjects[l].limit->after) continue;
+            if (s.time < gauges_.subjects[l].after) continue;
             const double worst = gauges_.subjects[l].beyond(track.worst.spot.temperature);
             if (!track.judged || s.limits[l] > worst) {
                 track.worst = {s.limit_spots[l], s.time};
@@ -231,7 +232,7 @@ private:
         }
         // Where a limit begins to count within the step, the temperature of that moment is judged.
         for (const LimitSubject& subject : gauges_.subjects) {
-            const double after = subject.limit->after;
+            const double after = subject.after;
             if (after > step.begin && after < step.end) note(sample(step, after));
         }
     }
@@ -409,15 +410,24 @@ private:
         record_.history.rows.push_back(gauges_.row(s, step.on));
     }
 
+    bool all_passed() const {
+        for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
+            const TimeRecord::LimitTrack& track = record_.limits[l];
+            if (!gauges_.subjects[l].judges() && !track.was_beyond && track.beyond.empty()) return false;
+        }
+        return true;
+    }
+
     /// A limit is decided when it has been missed, when it holds again after it did not, or when temperatures tend to where it holds.
     bool all_decided(const TimeStep& step) const {
         const Sample tends = gauges_.tendency(step, errors_, range_);
         for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
+            if (!gauges_.subjects[l].judges()) continue;
             const TimeRecord::LimitTrack& track = record_.limits[l];
             const bool missed = !track.started_beyond && (track.was_beyond || !track.beyond.empty());
             const bool back = track.started_beyond && !track.was_beyond;
             const bool rests = !tends.limits.empty() && (tends.limits[l] <= 0.0) == !track.was_beyond;
-            if (step.end < gauges_.subjects[l].limit->after || !(missed || back || rests)) return false;
+            if (step.end < gauges_.subjects[l].after || !(missed || back || rests)) return false;
         }
         return true;
     }

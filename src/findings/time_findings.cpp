@@ -17,14 +17,36 @@
 namespace firnfield {
 namespace {
 
+/// What the figures of a milestone are called by: where it is one of several parts, with the part.
+std::string milestone_name(const Gauges& gauges, const LimitSubject& subject) {
+    const auto subjects =
+        std::count_if(gauges.subjects.begin(), gauges.subjects.end(), [&](const LimitSubject& s) { return s.milestone == subject.milestone; });
+    return subjects > 1 ? fmt::format("{}: {}", display_name(*subject.milestone), subject.name) : display_name(*subject.milestone);
+}
+
+MilestoneOverTime told(const Gauges& gauges, const LimitSubject& subject, const TimeRecord::LimitTrack& track, double end) {
+    MilestoneOverTime row{
+        .name = milestone_name(gauges, subject), .subject = subject.name, .rising = subject.upper, .value = subject.value, .past = track.beyond};
+    if (track.was_beyond) {
+        row.past.push_back({track.beyond_since, end});
+        row.stays_from = track.beyond_since;
+    }
+    if (!row.past.empty()) row.first = row.past.front().from;
+    return row;
+}
+
 void tell_limits(const Gauges& gauges, const TimeRecord& record, TimeFindings& out) {
     for (std::size_t l = 0; l < gauges.subjects.size(); ++l) {
         const LimitSubject& subject = gauges.subjects[l];
         const TimeRecord::LimitTrack& track = record.limits[l];
+        if (!subject.judges()) {
+            out.milestones.push_back(told(gauges, subject, track, record.time));
+            continue;
+        }
         LimitOverTime row{.subject = subject.name,
                           .upper = subject.upper,
                           .limit = subject.value,
-                          .after = subject.limit->after,
+                          .after = subject.after,
                           .beyond = track.beyond,
                           .worst = track.worst,
                           .beyond_at_end = track.was_beyond};
@@ -185,6 +207,11 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
     for (std::size_t l = 0; l < gauges.subjects.size(); ++l) {
         const LimitSubject& subject = gauges.subjects[l];
         const TimeRecord::LimitTrack& track = record.limits[l];
+        if (!subject.judges()) {
+            bars.time(figure(FigureKind::milestone, milestone_name(gauges, subject)),
+                      track.beyond_errors.empty() ? track.since_error : track.beyond_errors.front()[0]);
+            continue;
+        }
         const auto of_limit = [&](FigureKind kind) { return changed(limit_figure(out.figures, kind, subject.name, subject.upper, subject.value)); };
         bars.temperature(of_limit(FigureKind::margin), track.worst_error);
         bars.time(of_limit(FigureKind::first_beyond), track.beyond_errors.empty() ? track.since_error : track.beyond_errors.front()[0]);
@@ -274,6 +301,7 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     tell_parts(gauges, record, out);
     tell_sensors(gauges, record, out);
     tell_thermostats(gauges, record, solution, out);
+    out.end.milestones.clear();
     out.end.limits.clear();  // judged over the whole time instead
     out.end.figures.clear();
     out.figures = figures_of(out);

@@ -18,6 +18,7 @@ public:
         check_holds();
         check_sensors();
         check_limits();
+        check_milestones();
         return std::move(problems);
     }
 
@@ -158,17 +159,38 @@ private:
         }
     }
 
-    void check_limits() {
+    /// Of a limit or a milestone: exactly one of a part and a sensor, which are there.
+    void check_subject(const std::string& at, const std::string& what, const std::string& part, const std::string& sensor) {
+        if (part.empty() == sensor.empty()) report(at, fmt::format("a {} is on a \"part\" or on a \"sensor\"", what));
+        if (!part.empty()) check_part_pattern(at + ".part", part);
+        if (sensor.empty()) return;
         std::vector<std::string> sensors;
-        for (const Sensor& sensor : sensors_of(model_)) sensors.push_back(sensor.name);
+        for (const Sensor& s : sensors_of(model_)) sensors.push_back(s.name);
+        if (std::find(sensors.begin(), sensors.end(), sensor) == sensors.end())
+            report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(sensor), did_you_mean(sensor, sensors)));
+    }
+
+    void check_milestones() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.milestones.size(); ++i) {
+            const Milestone& milestone = model_.milestones[i];
+            const std::string at = item("milestone", i);
+            if (!milestone.name.empty()) {
+                check_name("milestone", i, milestone.name, seen);
+            } else if (!seen.insert(display_name(milestone)).second) {
+                report(at, fmt::format("{} is there twice", in_quotes(display_name(milestone))));
+            }
+            check_subject(at, "milestone", milestone.part, milestone.sensor);
+            if (milestone.rises_above.has_value() == milestone.falls_below.has_value()) report(at, "a milestone has either \"rises_above\" or \"falls_below\"");
+            if (milestone.coldest && milestone.part.empty()) report(at + ".of", "only a part has a hottest and a coldest place");
+        }
+    }
+
+    void check_limits() {
         for (std::size_t i = 0; i < model_.limits.size(); ++i) {
             const Limit& limit = model_.limits[i];
             const std::string at = item("limit", i);
-            if (limit.part.empty() == limit.sensor.empty()) report(at, "a limit is on a \"part\" or on a \"sensor\"");
-            if (!limit.part.empty()) check_part_pattern(at + ".part", limit.part);
-            if (!limit.sensor.empty() && std::find(sensors.begin(), sensors.end(), limit.sensor) == sensors.end()) {
-                report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(limit.sensor), did_you_mean(limit.sensor, sensors)));
-            }
+            check_subject(at, "limit", limit.part, limit.sensor);
             if (!limit.below && !limit.above) report(at, "a limit needs \"below\", \"above\" or both");
             if (limit.below && limit.above && *limit.above >= *limit.below) {
                 report(at, fmt::format("above {} and below {} cannot both hold", show_celsius(*limit.above), show_celsius(*limit.below)));

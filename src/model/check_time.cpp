@@ -31,6 +31,9 @@ public:
         for (std::size_t i = 0; i < model_.limits.size(); ++i) {
             check_study_names(fmt::format("limit[{}].studies", i), model_.limits[i].studies);
         }
+        for (std::size_t i = 0; i < model_.milestones.size(); ++i) {
+            check_study_names(fmt::format("milestone[{}].studies", i), model_.milestones[i].studies);
+        }
         for (std::size_t i = 0; i < model_.studies.size(); ++i) {
             const Study& study = model_.studies[i];
             if (!(study.coarsening >= 0.05 && study.coarsening <= 50.0)) {
@@ -194,6 +197,10 @@ private:
         const bool limited = std::any_of(model_.limits.begin(), model_.limits.end(), [&](const Limit& l) { return counts_in(l.studies, study); });
         if (study.stop_when == StopWhen::limits_decided && !limited) {
             report(at + ".stop_when", "no limit counts in this study, so there is nothing to decide; add a [[limit]], or stop when \"steady\"");
+        }
+        const bool watched = std::any_of(model_.milestones.begin(), model_.milestones.end(), [&](const Milestone& m) { return counts_in(m.studies, study); });
+        if (study.stop_when == StopWhen::milestones_passed && !watched) {
+            report(at + ".stop_when", "no milestone is told in this study, so there is nothing to pass; add a [[milestone]], or stop when \"steady\"");
         }
     }
 

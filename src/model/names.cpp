@@ -2,6 +2,7 @@
 
 #include <firnfield/error.hpp>
 #include <firnfield/model.hpp>
+#include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
 
@@ -58,6 +59,12 @@ std::string display_name(const Power& power) {
     if (power.on && !power.on->surfaces.empty()) return fmt::format("{}", fmt::join(power.on->surfaces, ", "));
     if (power.on && !power.on->parts.empty()) return fmt::format("onto {}", fmt::join(power.on->parts, ", "));
     return "power";
+}
+
+std::string display_name(const Milestone& milestone) {
+    if (!milestone.name.empty()) return milestone.name;
+    return fmt::format("{}{} {} {}", milestone.part.empty() ? milestone.sensor : milestone.part, milestone.coldest.value_or(false) ? " throughout" : "",
+                       milestone.rises_above ? "above" : "below", show_celsius(milestone.rises_above.value_or(milestone.falls_below.value_or(0.0))));
 }
 
 std::string display_name(const Cooling& cooling, std::size_t index) {

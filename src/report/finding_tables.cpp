@@ -108,36 +108,54 @@ FindingTable sensors_table(const std::vector<T>& sensors, std::span<const Figure
     return out;
 }
 
-/// Where the heat goes: what comes in, then what leaves.
+/// Where the heat goes: what comes in, then what leaves, each side of it 100 %: warm air and held faces that give heat stand on the side of what comes in.
 FindingTable heat_table(const Findings& f) {
     const double scale = f.ledger.throughput;
     FindingTable out{
         .title = "Heat balance",
         .columns = {
             {"", false}, {"", false}, {"heat W", true}, {"±", true}, {"share", true}, {"area", true}, {"mean °C", true}, {"to °C", true}, {"W/(m² K)", true}}};
-    const auto row = [&](std::string_view way, std::string name, double heat, std::string error, std::vector<std::string> more) {
-        std::vector<std::string> cells{std::string(way), std::move(name), watts(heat, scale), std::move(error),
-                                       scale > 0.0 ? fmt::format("{:.1f} %", 100.0 * heat / scale) : "-"};
-        cells.insert(cells.end(), more.begin(), more.end());
-        cells.resize(out.columns.size());
-        out.rows.push_back(std::move(cells));
+    struct Row {
+        std::string name;
+        double heat;  // W coming in
+        bool load;
+        std::string error;
+        std::vector<std::string> more;
     };
+    std::vector<Row> rows;
     const auto error_of = [&](FigureKind kind, const std::string& name) { return error_text(find_figure(f.figures, kind, name), scale); };
     for (const LoadFinding& l : f.loads)
-        row("in", l.name, l.heat, {}, {l.area ? show_quantity(*l.area, kinds::area) : "", l.mean_surface ? degrees(*l.mean_surface) : ""});
+        rows.push_back({l.name, l.heat, true, {}, {l.area ? show_quantity(*l.area, kinds::area) : "", l.mean_surface ? degrees(*l.mean_surface) : ""}});
     for (const CoolingFinding& c : f.coolings) {
-        row("out", c.name + ", convection", c.convection, error_of(c.radiates && c.convection != 0.0 ? FigureKind::convection : FigureKind::cooling, c.name),
-            {show_quantity(c.area, kinds::area), degrees(c.mean_surface), degrees(c.ambient), fmt::format("{:.2f}", c.mean_coefficient())});
-        if (c.radiates) row("", c.name + ", radiation", c.radiation, error_of(FigureKind::radiation, c.name), {});
+        rows.push_back({c.name + ", convection",
+                        -c.convection,
+                        false,
+                        error_of(c.radiates && c.convection != 0.0 ? FigureKind::convection : FigureKind::cooling, c.name),
+                        {show_quantity(c.area, kinds::area), degrees(c.mean_surface), degrees(c.ambient), fmt::format("{:.2f}", c.mean_coefficient())}});
+        if (c.radiates) rows.push_back({c.name + ", radiation", -c.radiation, false, error_of(FigureKind::radiation, c.name), {}});
     }
     for (const HoldFinding& h : f.holds)
-        row("out", h.name + ", held", h.flow, error_of(FigureKind::hold, h.name), {show_quantity(h.area, kinds::area), "", degrees(h.temperature)});
+        rows.push_back(
+            {h.name + ", held", -h.flow, false, error_of(FigureKind::hold, h.name), {show_quantity(h.area, kinds::area), "", degrees(h.temperature)}});
     for (const ResistorFinding& r : f.resistors) {
-        if (r.to_ambient) row("out", r.name + ", resistor", r.flow, error_of(FigureKind::resistor_flow, r.name), {});
+        if (r.to_ambient) rows.push_back({r.name + ", resistor", -r.flow, false, error_of(FigureKind::resistor_flow, r.name), {}});
     }
-    out.notes.push_back(fmt::format("in {} W, out {} W, unaccounted {:.1e} W ({:.1e} of the throughput)", watts(f.ledger.loads, scale),
-                                    watts(f.ledger.convection + f.ledger.radiation + f.ledger.holds + f.ledger.resistors, scale), std::abs(f.ledger.residual),
-                                    std::abs(f.ledger.relative_residual())));
+    double sum_in = 0.0, sum_out = 0.0;
+    for (const Row& row : rows) (row.heat > 0.0 ? sum_in : sum_out) += std::abs(row.heat);
+    for (const bool in : {true, false}) {
+        const double all = in ? sum_in : sum_out;
+        for (Row& row : rows) {
+            const bool comes_in = row.heat > 0.0 || (row.heat == 0.0 && row.load);
+            if (comes_in != in) continue;
+            std::vector<std::string> cells{in ? "in" : "out", row.name, watts(std::abs(row.heat), scale), row.error,
+                                           all > 0.0 ? fmt::format("{:.1f} %", 100.0 * std::abs(row.heat) / all) : "-"};
+            cells.insert(cells.end(), row.more.begin(), row.more.end());
+            cells.resize(out.columns.size());
+            out.rows.push_back(std::move(cells));
+        }
+    }
+    out.notes.push_back(fmt::format("in {} W, out {} W, unaccounted {:.1e} W ({:.1e} of the throughput)", watts(sum_in, scale), watts(sum_out, scale),
+                                    std::abs(f.ledger.residual), std::abs(f.ledger.relative_residual())));
     drop_empty_columns(out);
     return out;
 }
@@ -237,6 +255,7 @@ std::vector<FindingTable> finding_tables(const Findings& f) {
     std::vector<FindingTable> out;
     add(out, table_of("Parts", f.parts, scale, f.figures));
     add(out, sensors_table(f.sensors, f.figures));
+    add(out, table_of("Milestones", f.milestones));
     add(out, table_of("Joints", f.joints, scale, f.figures));
     add(out, table_of("Resistors", f.resistors, scale, f.figures));
     add(out, heat_table(f));
@@ -247,6 +266,7 @@ std::vector<FindingTable> finding_tables(const TimeFindings& f) {
     std::vector<FindingTable> out;
     add(out, table_of("Parts over the whole time", f.parts, 1.0, f.figures));
     add(out, sensors_table(f.sensors, f.figures));
+    add(out, table_of("Milestones", f.milestones, 1.0, f.figures));
     add(out, table_of("Thermostats", f.thermostats));
     add(out, energy_table(f));
     return out;

@@ -78,7 +78,8 @@ std::string describe(const Study& study) {
         if (study.start.empty()) text += ", from ambient";
         for (const auto& [part, t] : study.start.parts) text += fmt::format(", {} from {}", part, show_celsius(t));
     }
-    if (study.stop_when != StopWhen::never) text += study.stop_when == StopWhen::steady ? ", until steady" : ", until all limits are decided";
+    constexpr std::string_view until[] = {"", ", until steady", ", until all limits are decided", ", until all milestones are passed"};
+    text += until[static_cast<std::size_t>(study.stop_when)];
     return text + fmt::format(", tolerance {}", show_quantity(study.tolerance, kinds::temperature_difference));
 }
 

@@ -45,7 +45,7 @@ TransientSolution solve_transient(const Model& model, std::shared_ptr<const Mesh
     run.advance(study.lasts, options, [&](const TimeStep& step) {
         const bool projected = watches && run.project();
         if (options.observe && !options.observe(step)) {
-            out.stopped = "all limits are decided";
+            out.stopped = study.stop_when == StopWhen::milestones_passed ? "all milestones are passed" : "all limits are decided";
             return false;
         }
         if (study.stop_when == StopWhen::steady && projected && *run.remaining_change() <= study.steady_within) {

@@ -5,6 +5,7 @@
 
 #include <catch2/catch.hpp>
 
+#include <algorithm>
 #include <cmath>
 #include <numeric>
 
@@ -217,4 +218,83 @@ TEST_CASE("a study begins where another ended, in its parts and to the digit", "
     CHECK(second.ledger.moved.loads[0] == 0.0);
     CHECK(second.ledger.stored < 0.0);
     CHECK(std::abs(second.ledger.relative_residual()) <= 1e-9);
+}
+
+TEST_CASE("milestones tell when a temperature passes a value, without a verdict", "[findings]") {
+    Model m = body();
+    m.add(Milestone{.part = "body", .rises_above = 50_degC});
+    m.add(Milestone{.name = "warm", .part = "b*", .rises_above = 40_degC, .coldest = true});
+    m.add(Milestone{.part = "body", .rises_above = 90_degC});
+    m.add(Milestone{.part = "body", .falls_below = 30_degC});
+    m.add(Milestone{.name = "elsewhere", .part = "body", .falls_below = 30_degC, .studies = {"another"}});
+    m.studies = {transient(1000.0, 20.0, 0.01), Study{.name = "another", .ambient = 20_degC}};
+    const TimeFindings f = in_time(m).findings;
+    CHECK(f.verdict() == Verdict::no_limits);
+    REQUIRE(f.milestones.size() == 4);
+    CHECK(f.milestones[0].name == "body above 50.0 °C");
+    CHECK(f.milestones[0].first.value() == Approx(when_warm(50.0)).margin(0.3));
+    CHECK(f.milestones[0].stays_from.value() == f.milestones[0].first.value());
+    CHECK(f.milestones[1].first.value() == Approx(when_warm(40.0)).margin(0.3));
+    CHECK_FALSE(f.milestones[2].first.has_value());
+    CHECK(f.milestones[2].past.empty());
+    CHECK(f.milestones[3].first.value() == 0.0);  // below from the start
+    CHECK_FALSE(f.milestones[3].stays_from.has_value());
+    CHECK(f.milestones[3].past.at(0).to == Approx(when_warm(30.0)).margin(0.3));
+    const TimeFindings with_errors = solve_over_time(m, m.studies.front());
+    const std::vector<Figure>& figures = with_errors.figures;
+    const auto figure = std::find_if(figures.begin(), figures.end(), [](const Figure& x) { return x.kind == FigureKind::milestone && x.name == "warm"; });
+    REQUIRE(figure != figures.end());
+    CHECK(figure->bar.has_value());
+    CHECK(*figure->value == Approx(when_warm(40.0)).margin(0.3));  // conduction within the body delays it by less than that
+    CHECK(figure->error() < 0.3);
+    CHECK_THAT(to_text(f), Contains("Milestones") && Contains("not reached"));
+    CHECK(through_file(m) == m);
+
+    const SteadySolution steady = solve_steady(m, std::make_shared<const Mesh>(build_mesh(m)), m.studies[1]);
+    const Findings s = findings(m, steady);
+    REQUIRE(s.milestones.size() == 5);
+    CHECK(s.milestones[0].past());
+    CHECK(s.milestones[0].temperature == Approx(celsius(20.0 + final_rise)).margin(0.01));
+    CHECK_FALSE(s.milestones[2].past());
+    CHECK(s.all_limits_kept());
+    CHECK_THAT(to_text(s), Contains("Milestones"));
+}
+
+TEST_CASE("a run can stop when every milestone is passed", "[findings]") {
+    Model m = body();
+    m.add(Milestone{.name = "hot", .part = "body", .rises_above = 60_degC});
+    m.add(Milestone{.name = "warm", .part = "body", .rises_above = 40_degC});
+    m.add(Limit{.part = "body", .below = 50_degC});
+    Study study = transient(50'000.0, 20.0, 0.01);
+    study.stop_when = StopWhen::milestones_passed;
+    m.add(study);
+    const TimeFindings f = in_time(m).findings;
+    CHECK(f.stopped == "all milestones are passed");
+    CHECK(f.milestones[0].first.value() == Approx(when_warm(60.0)).margin(0.3));
+    CHECK(f.end_time < 2.0 * when_warm(60.0));
+    CHECK(f.limits.size() == 1);
+    CHECK(through_file(m) == m);
+    m.milestones.clear();
+    CHECK_THROWS_WITH(build_mesh(m), Contains("no milestone is told in this study"));
+}
+
+TEST_CASE("milestones that cannot be are refused", "[findings]") {
+    const auto refused = [](const Milestone& milestone, const std::string& why) {
+        Model m = body();
+        m.add(milestone);
+        CHECK_THROWS_WITH(build_mesh(m), Contains(why));
+    };
+    refused({.part = "body"}, "either \"rises_above\" or \"falls_below\"");
+    refused({.part = "body", .rises_above = 300.0, .falls_below = 310.0}, "either");
+    refused({.rises_above = 300.0}, "a milestone is on a \"part\" or on a \"sensor\"");
+    refused({.part = "bdy", .rises_above = 300.0}, "bdy");
+    refused({.sensor = "nowhere", .rises_above = 300.0}, "unknown sensor");
+    refused({.part = "body", .rises_above = 300.0, .studies = {"never"}}, "never");
+    Model twice = body();
+    twice.add(Milestone{.part = "body", .rises_above = 300.0}).add(Milestone{.part = "body", .rises_above = 300.0});
+    CHECK_THROWS_WITH(build_mesh(twice), Contains("there twice"));
+    Model probed = body();
+    probed.add(Sensor{.name = "middle", .in = "body", .at = std::get<Box>(probed.parts[0].shape).at + 0.5 * std::get<Box>(probed.parts[0].shape).size});
+    probed.add(Milestone{.sensor = "middle", .rises_above = 300.0, .coldest = true});
+    CHECK_THROWS_WITH(build_mesh(probed), Contains("only a part has a hottest and a coldest place"));
 }

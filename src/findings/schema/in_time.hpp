@@ -39,6 +39,19 @@ void fields(V& v, const LimitOverTime&) {
 }
 
 template <typename V>
+void fields(V& v, const MilestoneOverTime&) {
+    v.text(&MilestoneOverTime::name, {.name = "name", .head = "milestone"});
+    v.text(&MilestoneOverTime::subject, {.name = "subject", .meaning = "part, sensor or node"});
+    v.word(&MilestoneOverTime::rising, passing_words, {.name = "kind"});
+    v.value(&MilestoneOverTime::value, kinds::temperature, {.name = "value", .head = "passes"});
+    v.figure(&MilestoneOverTime::first, FigureKind::milestone,
+             {.name = "first", .meaning = "when it is first passed; null: never; 0: past from the start", .head = "first", .none = "not reached"});
+    v.count([](const MilestoneOverTime& m) { return m.past.size(); }, {.name = "times", .meaning = "how often it is past", .head = "times"});
+    v.value(&MilestoneOverTime::stays_from, kinds::time, {.name = "stays_from", .meaning = "from when on it is past until the end", .head = "stays from"});
+    v.rows(&MilestoneOverTime::past, {.name = "past", .meaning = "all intervals past it"});
+}
+
+template <typename V>
 void fields(V& v, const LiquidShare&) {
     v.value(&LiquidShare::most, kinds::number, {.name = "most", .head = "liquid at most"});
     v.value(&LiquidShare::end, kinds::number, {.name = "end", .head = "at the end"});
@@ -137,6 +150,7 @@ void fields(V& v, const TimeFindings&) {
     v.word(&TimeFindings::verdict, verdict_words, {.name = "verdict"});
     v.row(&TimeFindings::hottest, {.name = "hottest", .meaning = "of the whole assembly, over the whole time"});
     v.rows(&TimeFindings::limits, {.name = "limits"});
+    v.rows(&TimeFindings::milestones, {.name = "milestones"});
     v.rows(&TimeFindings::parts, {.name = "parts"});
     v.rows(&TimeFindings::sensors, {.name = "sensors"});
     v.rows(&TimeFindings::thermostats, {.name = "thermostats"});

@@ -68,6 +68,18 @@ void fields(V& v, const Figure& now) {
     v.row(&Figure::bar, {.name = "error_bar", .meaning = "how far the mesh lets it be off"});
 }
 
+inline constexpr FieldWords<2> passing_words{"falls below", "rises above"};
+
+template <typename V>
+void fields(V& v, const MilestoneFinding&) {
+    v.text(&MilestoneFinding::name, {.name = "name", .head = "milestone"});
+    v.text(&MilestoneFinding::subject, {.name = "subject", .meaning = "part, sensor or node"});
+    v.word(&MilestoneFinding::rising, passing_words, {.name = "kind"});
+    v.value(&MilestoneFinding::value, kinds::temperature, {.name = "value", .head = "passes"});
+    v.value(&MilestoneFinding::temperature, kinds::temperature, {.name = "temperature", .head = "found"});
+    v.flag(&MilestoneFinding::past, {.name = "past", .meaning = "the temperature lies beyond the value"});
+}
+
 template <typename V>
 void fields(V& v, const LimitFinding&) {
     v.text(&LimitFinding::subject, {.name = "subject", .meaning = "part, sensor or node"});
@@ -300,6 +312,7 @@ template <typename V>
 void fields(V& v, const Findings& now) {
     v.row(&Findings::study, {.name = "study"});
     v.word(&Findings::verdict, verdict_words, {.name = "verdict"});
+    v.rows(&Findings::milestones, {.name = "milestones"});
     v.rows(&Findings::limits, {.name = "limits"});
     fields(v, now, AtTheEnd{});
     v.row(&Findings::why, {.name = "why", .meaning = "of the tightest limit, or of the hottest place"});

@@ -26,6 +26,7 @@ void describe(V& v, const Model&) {
     v.tables(&Model::holds, {.name = "hold", .meaning = "an imposed surface temperature", .meshed = Meshed::value});
     v.tables(&Model::sensors, {.name = "sensor", .meaning = "a point whose temperature is reported"});
     v.tables(&Model::limits, {.name = "limit", .meaning = "a temperature that must not be exceeded, or not be undercut"});
+    v.tables(&Model::milestones, {.name = "milestone", .meaning = "a temperature that passes a value: when, without a verdict"});
     v.tables(&Model::profiles, {.name = "profile", .meaning = "a factor or a temperature over time"});
     v.tables(&Model::thermostats, {.name = "thermostat", .meaning = "switches powers and coolings by the temperature of a sensor"});
     v.tables(&Model::studies, {.name = "study", .meaning = "one computation"});

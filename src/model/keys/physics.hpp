@@ -252,6 +252,18 @@ void describe(V& v, const Limit&) {
 }
 
 template <typename V>
+void describe(V& v, const Milestone&) {
+    v.text(&Milestone::name, {.name = "name", .meaning = "shown in reports", .usual = "what passes which value"});
+    v.text(&Milestone::part, {.name = "part", .meaning = "part whose hottest place is watched, over all copies; or"});
+    v.text(&Milestone::sensor, {.name = "sensor", .meaning = "sensor or node that is watched"});
+    v.quantity(&Milestone::rises_above, kinds::temperature, {.name = "rises_above", .meaning = "the value that it passes on its way up; or"});
+    v.quantity(&Milestone::falls_below, kinds::temperature, {.name = "falls_below", .meaning = "on its way down"});
+    v.word(&Milestone::coldest, Words<2>{"hottest", "coldest"},
+           {.name = "of", .meaning = "the place of the part: `\"coldest\"` with `rises_above` tells when all of it is warm", .usual = "\"hottest\""});
+    v.texts(&Milestone::studies, {.name = "studies", .meaning = "studies in which it is told", .usual = "all"});
+}
+
+template <typename V>
 void describe(V& v, const Profile&) {
     v.text(&Profile::name,
            {.name = "name", .meaning = "by which powers, coolings, holds and studies refer to it", .example = "\"transmit\"", .required = true});
@@ -335,9 +347,10 @@ void describe(V& v, const Study& now) {
                 .written = true,
                 .stand_in = 1.0,
                 .range = Range::positive});
-    v.word(&Study::stop_when, Words<3>{"never", "steady", "all limits decided"},
+    v.word(&Study::stop_when, Words<4>{"never", "steady", "all limits decided", "all milestones passed"},
            {.name = "stop_when",
-            .meaning = "ends a transient early: when every temperature is within `steady_within` of its final value, or when all limits are decided"});
+            .meaning = "ends a transient early: when every temperature is within `steady_within` of its final value, when all limits are decided, or when "
+                       "every milestone has been passed"});
     v.quantity(
         &Study::steady_within, kinds::temperature_difference,
         {.name = "steady_within", .meaning = "how close to its final value a temperature counts as steady", .range = Range::positive, .what = "a tolerance"});
