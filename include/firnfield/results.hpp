@@ -85,7 +85,11 @@ struct KeptOutcome {
 /// From a results folder. Throws FileError for a folder that is none.
 [[nodiscard]] KeptOutcome read_outcome(const std::filesystem::path& folder);
 /// Why results do not speak for their model file any more: it has changed, or is gone; empty while they do.
-[[nodiscard]] std::string stale(const std::filesystem::path& folder, const KeptOutcome& kept);
+[[nodiscard]] std::string stale(const std::filesystem::path& folder, const Origins& from, std::string_view fingerprint);
+[[nodiscard]] inline std::string stale(const std::filesystem::path& folder, const KeptOutcome& kept) {
+    return stale(folder, kept.from, kept.outcome.fingerprint);
+}
+[[nodiscard]] inline std::string stale(const std::filesystem::path& folder, const Summary& summary) { return stale(folder, summary.from, summary.fingerprint); }
 
 /// Values over time as CSV: names in the first line, the time (s) in the first column. Numbers are exact: read back they are the same.
 [[nodiscard]] std::string history_csv(const History& history);

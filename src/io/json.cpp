@@ -133,12 +133,12 @@ Model meshed_as_kept(const Model& model, const Study& study, const Summary& summ
     return meshed;
 }
 
-std::string stale(const std::filesystem::path& folder, const KeptOutcome& kept) {
-    if (kept.from.file.empty()) return {};
-    const std::filesystem::path file = (folder / kept.from.file).lexically_normal();
+std::string stale(const std::filesystem::path& folder, const Origins& from, std::string_view kept) {
+    if (from.file.empty()) return {};
+    const std::filesystem::path file = (folder / from.file).lexically_normal();
     try {
         const ModelFile model = read_model_file(file);
-        if (fingerprint(model.model(model.design(kept.from.design), kept.from.changes)) == kept.outcome.fingerprint) return {};
+        if (fingerprint(model.model(model.design(from.design), from.changes)) == kept) return {};
         return fmt::format("{} has changed since", in_quotes(file.string()));
     } catch (const Error&) {
         return fmt::format("{} cannot be read any more", in_quotes(file.string()));

@@ -63,8 +63,12 @@ std::string display_name(const Power& power) {
 
 std::string display_name(const Milestone& milestone) {
     if (!milestone.name.empty()) return milestone.name;
-    return fmt::format("{}{} {} {}", milestone.part.empty() ? milestone.sensor : milestone.part, milestone.coldest.value_or(false) ? " throughout" : "",
-                       milestone.rises_above ? "above" : "below", show_celsius(milestone.rises_above.value_or(milestone.falls_below.value_or(0.0))));
+    const bool rises = milestone.rises_above.has_value();
+    return fmt::format("{}{} {} {}", milestone.part.empty() ? milestone.sensor : milestone.part,
+                       !milestone.coldest.value_or(false) ? ""
+                       : rises                            ? " throughout"
+                                                          : " somewhere",
+                       rises ? "above" : "below", show_celsius(milestone.rises_above.value_or(milestone.falls_below.value_or(0.0))));
 }
 
 std::string display_name(const Cooling& cooling, std::size_t index) {

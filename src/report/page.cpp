@@ -80,6 +80,9 @@ private:
         out_["title"] = summary_.title.empty() ? "Assembly" : summary_.title;
         out_["version"] = summary_.version;
         out_["fingerprint"] = summary_.fingerprint;
+        const std::string reason = stale(folder_, summary_);
+        out_["has_stale"] = !reason.empty();
+        out_["stale"] = reason;
         out_["verdict"] = limits == 0   ? "No limits set"
                           : missed == 0 ? fmt::format("All {} limits kept", limits)
                                         : fmt::format("{} of {} limits missed", missed, limits);

@@ -41,7 +41,16 @@ std::string watts(double power, double scale) {
     return text;
 }
 
-std::string place(Vec3 p) { return fmt::format("({:.1f}, {:.1f}, {:.1f})", 1e3 * p.x, 1e3 * p.y, 1e3 * p.z); }
+std::string place(Vec3 p) {
+    // Small things lie in small places.
+    const double largest = 1e3 * std::max({std::abs(p.x), std::abs(p.y), std::abs(p.z)});
+    const int decimals = largest >= 1.0 || largest == 0.0 ? 1 : largest >= 0.1 ? 3 : 4;
+    const auto rounded = [&](double metre) {
+        const double unit = std::pow(10.0, decimals);
+        return std::round(1e3 * metre * unit) / unit + 0.0;  // which makes a zero of a negative one
+    };
+    return fmt::format("({:.{}f}, {:.{}f}, {:.{}f})", rounded(p.x), decimals, rounded(p.y), decimals, rounded(p.z), decimals);
+}
 
 std::string duration(double seconds) { return show_quantity(seconds, kinds::time); }
 

@@ -168,6 +168,7 @@ SteadySolution moment_at(double time, const Model& model, const std::shared_ptr<
 ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& question) {
     ProbeAnswer answer;
     const Summary summary = read_summary(folder);
+    if (const std::string reason = stale(folder, summary); !reason.empty()) answer.notes.push_back("these results are stale: " + reason);
     const Model model = read_model(folder / "model.toml");
     std::vector<Study> studies = studies_of(model);
     std::erase_if(studies, [&](const Study& study) { return !was_solved(summary, study.name); });

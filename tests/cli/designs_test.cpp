@@ -11,6 +11,7 @@
 
 using namespace firnfield;
 using Catch::Matchers::Contains;
+using Catch::Matchers::StartsWith;
 using firnfield::test::Bench;
 using Json = nlohmann::json;
 
@@ -82,7 +83,17 @@ TEST_CASE("results folders are compared, and refused when their model has change
     const auto first = bench.run(folders);
     CHECK(first.status == 1);
     CHECK_THAT(first.out, Contains("fins - thick paste") && Contains("margin of chip < 85 °C"));
+    const auto page = [&] { return test::content(bench.work() / "fins.html"); };
+    CHECK_THAT(bench.run("probe fins.results --part chip").err, !Contains("stale"));
+    CHECK_THAT(bench.run("report fins.results --quiet").out, !Contains("stale"));
+    CHECK_THAT(page(), !Contains("These results are stale"));
     bench.put("fins.toml", replaced(test::content(bench.work() / "fins.toml"), "9 W/(m^2 K)", "10 W/(m^2 K)"));
+    const auto probed = bench.run("probe fins.results --part chip"), reported = bench.run("report fins.results --quiet");
+    CHECK(probed.status == 0);
+    CHECK_THAT(probed.err, StartsWith("these results are stale") && Contains("has changed since"));
+    CHECK(reported.status == 0);
+    CHECK_THAT(reported.out, StartsWith("These results are stale"));
+    CHECK_THAT(page(), Contains("These results are stale") && Contains("has changed since"));
     const auto stale = bench.run(folders);
     CHECK(stale.status == 2);
     CHECK_THAT(stale.err, Contains("stale") && Contains("has changed since") && Contains("--stale"));

@@ -22,6 +22,7 @@ int report(const ReportOptions& options) {
     progress.hold_interrupts();
     write_file(target, page);
     progress.close();
+    if (const std::string reason = stale(folder, read_summary(folder)); !reason.empty()) say("These results are stale: {}\n", reason);
     say("Report in {}, {:.1f} MB: open it in a browser; it needs no network\n", target.string(), 1e-6 * static_cast<double>(page.size()));
     if (!options.comparison.empty() || how.comparison.empty()) return done;
     say("It shows the comparison in {}, too\n", how.comparison.string());
