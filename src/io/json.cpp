@@ -139,9 +139,9 @@ std::string stale(const std::filesystem::path& folder, const Origins& from, std:
     try {
         const ModelFile model = read_model_file(file);
         if (fingerprint(model.model(model.design(from.design), from.changes)) == kept) return {};
-        return fmt::format("{} has changed since", in_quotes(file.string()));
+        return fmt::format("{} has changed since", in_quotes(file.filename().string()));
     } catch (const Error&) {
-        return fmt::format("{} cannot be read any more", in_quotes(file.string()));
+        return fmt::format("{} cannot be read any more", in_quotes(file.filename().string()));
     }
 }
 
