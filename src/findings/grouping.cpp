@@ -14,6 +14,8 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
+#include <string>
 #include <tuple>
 
 namespace firnfield {
@@ -143,6 +145,16 @@ Thinnest cells_through(const Mesh& mesh, const Body& body) {
 
 std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network) {
     std::vector<Warning> warnings;
+    std::set<std::string> closed;
+    for (const ContactPair& pair : mesh.pairs) {
+        constexpr double none = 1e-9;  // m
+        if (pair.joint == no_index || pair.largest_gap > none) continue;
+        const Joint& joint = model.joints[pair.joint];
+        if (joint.layer && !joint.layer->thickness) closed.insert(display_name(joint));
+    }
+    if (!closed.empty())
+        warnings.push_back({"no_gap", fmt::format("where {} lies no gap was found for its layer to fill: the faces touch, and conduct perfectly",
+                                                  quoted_list(std::vector<std::string>(closed.begin(), closed.end())))});
     for (const OpenJoint& open : mesh.open_joints)
         warnings.push_back(
             {"joint_open", fmt::format("joint {} is open, no heat crosses it: {}", in_quotes(display_name(model.joints[open.joint])), open.why)});

@@ -54,6 +54,10 @@ TEST_CASE("a layer without thickness fills the gap that is found", "[network]") 
     const Findings f = findings(m, solve_steady(m));
     CHECK_THAT(to_text(f), Contains("the gap of gas"));
     CHECK(f.joints.at(0).mean_gap == Approx(0.2e-3));
+    // Without a gap there is nothing to fill, which is told.
+    m = facing(0.0);
+    CHECK(heat_across(m) == Approx(100.0 * area / (0.02 / k_metal)).epsilon(1e-9));
+    CHECK_THAT(to_text(inspect(m, build_mesh(m))), Contains("\"gap\"") && Contains("no gap was found"));
 }
 
 TEST_CASE("the gap counts place by place: a wedge, and a pin in a bore", "[network]") {
