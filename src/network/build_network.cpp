@@ -145,13 +145,22 @@ private:
                 continue;
             }
             // Where the grid saw no gap the faces touch.
-            const double here = std::max(0.0, contacts.gap[c]) / material_named(model_, joint->layer->material).conductivity[2];
+            const double here = widening(c) * std::max(0.0, contacts.gap[c]) / material_named(model_, joint->layer->material).conductivity[2];
             network_.contact_resistance.push_back(here);
             conductance[pair] += contacts.area[c] / here;
         }
         for (std::size_t p = 0; p < conductance.size(); ++p) {
             if (conductance[p] > 0.0) network_.pair_resistance[p] = mesh_.pairs[p].area / conductance[p];
         }
+    }
+
+    /// In a wedge a gap has the area of its inner face, where that in its middle counts: the one over the other.
+    double widening(std::size_t contact) const {
+        if (!model_.space || !model_.space->revolved) return 1.0;
+        const Contacts& contacts = mesh_.contacts;
+        const double first = mesh_.centre(contacts.first[contact]).x + contacts.depth_first[contact] * contacts.normal[contact].x;
+        const double second = first + std::max(0.0, contacts.gap[contact]) * contacts.normal[contact].x, inner = std::min(first, second);
+        return inner > 0.0 ? 2.0 * inner / (first + second) : 1.0;
     }
 
     /// Area resistance of a pair, K m²/W, where that is the same in all places.

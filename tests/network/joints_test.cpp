@@ -54,6 +54,8 @@ TEST_CASE("a layer without thickness fills the gap that is found", "[network]") 
     const Findings f = findings(m, solve_steady(m));
     CHECK_THAT(to_text(f), Contains("the gap of gas"));
     CHECK(f.joints.at(0).mean_gap == Approx(0.2e-3));
+    m.add(Mirror{.axis = 0, .at = 10_mm}).add(Mirror{.axis = 1, .at = 10_mm, .keep_plus = false});
+    CHECK(heat_across(m) == Approx(100.0 * area / (0.02 / k_metal + 0.2e-3 / k_gas)).epsilon(1e-9));  // of the whole
     // Without a gap there is nothing to fill, which is told.
     m = facing(0.0);
     CHECK(heat_across(m) == Approx(100.0 * area / (0.02 / k_metal)).epsilon(1e-9));
@@ -82,7 +84,10 @@ TEST_CASE("the gap counts place by place: a wedge, and a pin in a bore", "[netwo
     pin.add(Joint{.between = {"pin", "sleeve"}, .layer = Layer{.material = "gas"}, .reach = 0.5_mm});
     pin.add(Hold{.on = {.parts = {"pin"}, .sides = {"bottom"}}, .temperature = 300.0});
     pin.add(Hold{.on = {.parts = {"sleeve"}, .sides = {"top"}}, .temperature = 310.0});
-    CHECK(heat_across(pin) == Approx(10.0 * 2.0 * std::numbers::pi * k_gas * 0.02 / std::log(5.3 / 5.0)).epsilon(0.02));
+    const double coaxial = 10.0 * 2.0 * std::numbers::pi * k_gas * 0.02 / std::log(5.3 / 5.0);
+    CHECK(heat_across(pin) == Approx(coaxial).epsilon(0.02));
+    pin.space = Space{.revolved = true};
+    CHECK(heat_across(pin) == Approx(coaxial).epsilon(0.02));
 }
 
 TEST_CASE("a joint may be open, and says so", "[network]") {
