@@ -211,7 +211,7 @@ struct Milestone {
     std::string sensor{};                 ///< the name of a sensor or a node
     std::optional<double> rises_above{};  ///< K
     std::optional<double> falls_below{};  ///< K
-    std::optional<bool> coldest{};        ///< of a part: by its coldest place, when all of it is past; unset or false: by its hottest
+    std::optional<bool> coldest{};        ///< of a part: by its coldest place; unset or false: by its hottest
     std::vector<std::string> studies{};   ///< told only in these; empty: in all
     bool operator==(const Milestone&) const = default;
 };

@@ -34,7 +34,7 @@ private:
                               int{joint.layer.has_value()} + int{joint.insulated} + int{joint.exchange_factor.has_value()};
             if (given > 1) report(at, "give only one of resistance, resistance_over_pressure, total, layer, insulated and exchange_factor");
             check_pressure(at, joint);
-            if (!joint.resistance_factor.empty() && !given_resistance(joint) && !joint.total && !joint.layer) {
+            if (!joint.resistance_factor.empty() && !joint.resistance && joint.resistance_over_pressure.empty() && !joint.total && !joint.layer) {
                 report(at + ".resistance_factor", "a factor needs a resistance, total or layer that it multiplies");
             }
             if (joint.layer) {
