@@ -40,24 +40,37 @@ struct SensorFinding {
     bool lumped = false;       ///< of a node: it has no place
 };
 
+/// What a limit or a milestone looks at.
+enum class SubjectKind : std::uint8_t { part, sensor, figure };
+
 struct LimitFinding {
-    std::string subject{};   ///< part or sensor
-    bool upper = true;       ///< "below" rather than "above"
-    double limit = 0.0;      ///< K
-    Spot worst{};            ///< the temperature that counts
-    double margin = 0.0;     ///< K; negative when the limit is missed
-    bool of_sensor = false;  ///< the subject is a sensor
+    std::string subject{};  ///< part, sensor or figure
+    SubjectKind of{};
+    const QuantityKind* quantity = &kinds::temperature;  ///< of `limit` and `found`
+    bool upper = true;                                   ///< "below" rather than "above"
+    double limit = 0.0;                                  ///< SI
+    double found = 0.0;                                  ///< SI
+    Spot worst{};         ///< the place that counts; of a figure none
+    double margin = 0.0;  ///< SI, K for a temperature; negative when the limit is missed
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
-/// A milestone in a steady study: on which side the temperature lies.
+/// A milestone in a steady study: on which side the value lies.
 struct MilestoneFinding {
     std::string name{};
-    std::string subject{};     ///< part or sensor
-    bool rising = true;        ///< passed on the way up
-    double value = 0.0;        ///< K
-    double temperature = 0.0;  ///< K
-    [[nodiscard]] bool past() const { return rising ? temperature > value : temperature < value; }
+    std::string subject{};                               ///< part, sensor or figure
+    const QuantityKind* quantity = &kinds::temperature;  ///< of `value` and `found`
+    bool rising = true;                                  ///< passed on the way up
+    double value = 0.0;                                  ///< SI
+    double found = 0.0;                                  ///< SI
+    [[nodiscard]] bool past() const { return rising ? found > value : found < value; }
+};
+
+/// A figure that the model names.
+struct NamedFinding {
+    std::string name{};
+    const QuantityKind* quantity = &kinds::number;
+    std::optional<double> value{};  ///< SI; absent where it is not defined for what was found, as after a division by zero
 };
 
 /// How two parts touch.
@@ -166,6 +179,9 @@ enum class FigureKind : std::uint8_t {
     duty,       ///< of a thermostat
     period,     ///< of a thermostat
     milestone,  ///< time at which it is first passed
+    figure,     ///< named by the model; of a study in time its highest value, then its mean and its lowest
+    figure_mean,
+    figure_min,
 };
 
 /// What is said of a kind of figure, in one place.
@@ -187,14 +203,18 @@ struct FigureInfo {
 struct Figure {
     FigureKind kind{};
     std::string name{};                        ///< of the part, sensor, joint, surface rule or thermostat
-    std::optional<double> value{};             ///< of info(kind).quantity, SI
+    const QuantityKind* of = nullptr;          ///< of what the model names, and of limits on that: what it measures; else the kind says it
+    std::optional<double> value{};             ///< of quantity_of(), SI
     std::optional<double> solved{};            ///< likewise: what the mesh gives, where `value` was corrected for it
-    std::optional<double> limit{};             ///< K, where it is of a limit
+    std::optional<double> limit{};             ///< SI, where it is of a limit
     bool upper = true;                         ///< of a limit that the temperature has to stay below
     std::optional<DiscretisationError> bar{};  ///< how far the mesh lets `value` be off; in time the steps besides
     /// The error, 0 where none was worked out.
     [[nodiscard]] double error() const { return bar ? bar->error : 0.0; }
 };
+/// What a figure of that kind measures, being of something that measures `of`.
+[[nodiscard]] const QuantityKind& quantity_of(FigureKind kind, const QuantityKind* of = nullptr);
+[[nodiscard]] inline const QuantityKind& quantity_of(const Figure& figure) { return quantity_of(figure.kind, figure.of); }
 /// Whether two figures tell the same of two solutions or designs.
 [[nodiscard]] bool same(const Figure& a, const Figure& b);
 
@@ -265,6 +285,7 @@ struct Findings {
     std::vector<Figure> figures{};
     std::vector<LimitFinding> limits{};
     std::vector<MilestoneFinding> milestones{};
+    std::vector<NamedFinding> named{};
     Spot hottest{};  ///< of the whole assembly
     std::vector<PartFinding> parts{};
     std::vector<SensorFinding> sensors{};

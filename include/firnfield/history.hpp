@@ -28,15 +28,19 @@ struct Moment {
 };
 
 struct LimitOverTime {
-    std::string subject{};                   ///< part or sensor
-    bool upper = true;                       ///< "below" rather than "above"
-    double limit = 0.0;                      ///< K
+    std::string subject{};  ///< part, sensor or figure
+    SubjectKind of{};
+    const QuantityKind* quantity = &kinds::temperature;  ///< of `limit` and `found`
+    bool upper = true;                                   ///< "below" rather than "above"
+    double limit = 0.0;                                  ///< SI
     double after = 0.0;                      ///< s; counts from here on
     std::vector<Interval> beyond{};          ///< all of them, also before `after`
     std::optional<double> first_crossing{};  ///< s, first time beyond; 0 when it begins there
     std::optional<double> met_from{};        ///< s, from when on it holds until the end, where it did not hold before: warm-up or cool-down time
-    Moment worst{};                          ///< from `after` on
-    double margin = 0.0;                     ///< K, of the worst
+    double found = 0.0;                      ///< SI, the worst from `after` on
+    double found_time = 0.0;                 ///< s
+    Moment worst{};                          ///< where that is; of a figure no place
+    double margin = 0.0;                     ///< SI, K for a temperature: of the worst
     bool beyond_at_end = false;
     [[nodiscard]] double time_beyond() const;
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
@@ -45,9 +49,10 @@ struct LimitOverTime {
 /// A milestone: when it is passed, and how long the temperature stays past it.
 struct MilestoneOverTime {
     std::string name{};
-    std::string subject{};               ///< part or sensor
-    bool rising = true;                  ///< passed on the way up
-    double value = 0.0;                  ///< K
+    std::string subject{};                               ///< part, sensor or figure
+    const QuantityKind* quantity = &kinds::temperature;  ///< of `value`
+    bool rising = true;                                  ///< passed on the way up
+    double value = 0.0;                                  ///< SI
     std::vector<Interval> past{};        ///< all of them
     std::optional<double> first{};       ///< s, when it is first passed; 0 when it is at the beginning
     std::optional<double> stays_from{};  ///< s, from when on it is past until the end
@@ -71,6 +76,14 @@ struct SensorOverTime {
     double lowest = 0.0, highest = 0.0, mean = 0.0, end = 0.0;  ///< K
     double lowest_time = 0.0, highest_time = 0.0;               ///< s
     bool lumped = false;                                        ///< of a node: it has no place
+};
+
+/// A figure that the model names, over a run. What is absent was defined at no time.
+struct NamedOverTime {
+    std::string name{};
+    const QuantityKind* quantity = &kinds::number;
+    std::optional<double> lowest{}, highest{}, mean{}, end{};    ///< SI; the mean by time, as far as it is defined
+    std::optional<double> lowest_time{}, highest_time{};         ///< s
 };
 
 struct ThermostatFinding {
@@ -128,6 +141,7 @@ struct TimeFindings {
     Moment hottest{};
     std::vector<PartOverTime> parts{};
     std::vector<SensorOverTime> sensors{};
+    std::vector<NamedOverTime> named{};
     std::vector<ThermostatFinding> thermostats{};
     History history{};
     std::vector<Warning> warnings{};
@@ -185,6 +199,12 @@ struct TimeRecord {
         double rate = 0.0;  // K/s of its sensor at `time`
         std::vector<SwitchTrack> switches{};
     };
+    /// Of a figure that the model names, as far as it was defined.
+    struct FigureTrack {
+        bool known = false;
+        double lowest = 0.0, highest = 0.0, lowest_time = 0.0, highest_time = 0.0, integral = 0.0, length = 0.0;
+        ReadingError lowest_error{}, highest_error{}, integral_error{};  // open: not a number where it is not known
+    };
     bool started = false;
     double time = 0.0;
     bool jumped = false;
@@ -192,6 +212,7 @@ struct TimeRecord {
     std::vector<LimitTrack> limits{};
     std::vector<PartTrack> parts{};
     std::vector<SensorTrack> sensors{};
+    std::vector<FigureTrack> figures{};
     std::vector<ThermostatTrack> thermostats{};
     History history{};
     /// Whether errors were worked out in every step so far; empty before the first.

@@ -7,6 +7,7 @@
 #include <firnfield/geometry.hpp>
 #include <firnfield/material.hpp>
 #include <firnfield/profile.hpp>
+#include <firnfield/quantity.hpp>
 
 #include <array>
 #include <cstdint>
@@ -193,26 +194,47 @@ struct Sensor {
     bool operator==(const Sensor&) const = default;
 };
 
-/// A temperature limit on parts or a sensor. At least one of `below` and `above` is given.
+/// A number that results tell under a name of its own: one thing that a solution tells, or several combined. In time it is followed like a sensor.
+struct NamedFigure {
+    std::string name{};
+    /// An address, "die.max", "joint.pad.flow", "mass"; or "= " and an expression of addresses in quotes, of earlier figures and of quantities with
+    /// units: "= 'die.max' - 'die.min'". docs/model-file.md lists the addresses.
+    std::string value{};
+    bool operator==(const NamedFigure&) const = default;
+};
+
+/// What something is held against: a temperature, or a quantity of another kind.
+struct Threshold {
+    Threshold() = default;
+    Threshold(double si, const QuantityKind& of = kinds::temperature) : value(si), kind(&of) {}
+    double value = 0.0;  ///< SI
+    const QuantityKind* kind = &kinds::temperature;
+    operator double() const { return value; }
+    bool operator==(const Threshold& other) const { return value == other.value && kind->name == other.kind->name; }
+};
+
+/// A limit on parts, a sensor or a figure. At least one of `below` and `above` is given.
 struct Limit {
     std::string part{};                  ///< part name or wildcard; or
-    std::string sensor{};                ///< the name of a sensor or a node
-    std::optional<double> below{};       ///< K; the highest temperature has to stay below
-    std::optional<double> above{};       ///< K; the lowest temperature has to stay above
+    std::string sensor{};                ///< the name of a sensor or a node; or
+    std::string figure{};                ///< that of a figure, or an address as in NamedFigure::value
+    std::optional<Threshold> below{};    ///< the highest temperature, or the figure, has to stay below
+    std::optional<Threshold> above{};    ///< the lowest temperature, or the figure, has to stay above
     double after = 0.0;                  ///< s; counts only from this time of a transient on
     std::vector<std::string> studies{};  ///< counts only in these; empty: in all
     bool operator==(const Limit&) const = default;
 };
 
-/// A temperature that passes a value: told with its times, without a verdict. Exactly one of `rises_above` and `falls_below` is given.
+/// A temperature or a figure that passes a value: told with its times, without a verdict. Exactly one of `rises_above` and `falls_below` is given.
 struct Milestone {
-    std::string name{};                   ///< may be empty: then it is called "lid above 60 °C"
-    std::string part{};                   ///< part name or wildcard; or
-    std::string sensor{};                 ///< the name of a sensor or a node
-    std::optional<double> rises_above{};  ///< K
-    std::optional<double> falls_below{};  ///< K
-    std::optional<bool> coldest{};        ///< of a part: by its coldest place; unset or false: by its hottest
-    std::vector<std::string> studies{};   ///< told only in these; empty: in all
+    std::string name{};    ///< may be empty: then it is called "lid above 60 °C"
+    std::string part{};    ///< part name or wildcard; or
+    std::string sensor{};  ///< the name of a sensor or a node; or
+    std::string figure{};  ///< that of a figure, or an address as in NamedFigure::value
+    std::optional<Threshold> rises_above{};
+    std::optional<Threshold> falls_below{};
+    std::optional<bool> coldest{};       ///< of a part: by its coldest place; unset or false: by its hottest
+    std::vector<std::string> studies{};  ///< told only in these; empty: in all
     bool operator==(const Milestone&) const = default;
 };
 
@@ -360,6 +382,7 @@ struct Model {
     std::vector<Cooling> coolings{};
     std::vector<Hold> holds{};
     std::vector<Sensor> sensors{};
+    std::vector<NamedFigure> figures{};
     std::vector<Limit> limits{};
     std::vector<Milestone> milestones{};
     std::vector<Profile> profiles{};
@@ -383,6 +406,7 @@ struct Model {
     Model& add(Cooling item) { return append(coolings, std::move(item)); }
     Model& add(Hold item) { return append(holds, std::move(item)); }
     Model& add(Sensor item) { return append(sensors, std::move(item)); }
+    Model& add(NamedFigure item) { return append(figures, std::move(item)); }
     Model& add(Limit item) { return append(limits, std::move(item)); }
     Model& add(Milestone item) { return append(milestones, std::move(item)); }
     Model& add(Profile item) { return append(profiles, std::move(item)); }

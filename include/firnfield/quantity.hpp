@@ -53,11 +53,25 @@ inline constexpr QuantityKind energy{"energy", {{1, 2, -2, 0, 0}}, "250 J", "J"}
 inline constexpr QuantityKind heat_transfer_coefficient{"heat transfer coefficient", {{1, 0, -3, -1, 0}}, "8 W/(m^2 K)", "W/(m^2 K)"};
 inline constexpr QuantityKind area_resistance{"area-specific thermal resistance", {{-1, 0, 3, 1, 0}}, "0.3 K cm^2/W", "K m^2/W"};
 inline constexpr QuantityKind thermal_resistance{"thermal resistance", {{-1, -2, 3, 1, 0}}, "0.4 K/W", "K/W"};
+inline constexpr QuantityKind thermal_conductance{"thermal conductance", {{1, 2, -3, -1, 0}}, "2.5 W/K", "W/K"};
+inline constexpr QuantityKind heating_rate{"rate of temperature", {{0, 0, -1, 1, 0}}, "0.5 K/s", "K/s"};
 inline constexpr QuantityKind heat_capacity{"heat capacity", {{1, 2, -2, -1, 0}}, "250 J/K", "J/K"};
 inline constexpr QuantityKind viscosity{"dynamic viscosity", {{1, -1, -1, 0, 0}}, "1.0 mPa s", "Pa s"};
 inline constexpr QuantityKind expansion{"thermal expansion", {{0, 0, 0, -1, 0}}, "0.21e-3 1/K", "1/K"};
 inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 0, -2}}, "1.7e-8 Ohm m", "Ohm m"};
 }  // namespace kinds
+
+/// The kind of that name; null where there is none.
+[[nodiscard]] const QuantityKind* quantity_named(std::string_view name);
+/// The kind that has a dimension: of temperatures the temperature or the difference. Null where it has no name here.
+[[nodiscard]] const QuantityKind* quantity_with(const Dimension& dimension, bool absolute_temperature = false);
+/// The kind of a difference of two.
+[[nodiscard]] constexpr const QuantityKind& difference_of(const QuantityKind& kind) {
+    return kind.absolute_temperature ? kinds::temperature_difference : kind;
+}
+
+/// Whether it is in kelvin: a temperature or a difference.
+[[nodiscard]] constexpr bool is_kelvin(const QuantityKind& kind) { return kind.dimension == kinds::temperature.dimension; }
 
 /// Reads a quantity and returns its SI value (kelvin for temperatures).
 /// Throws QuantityError naming the column, what is expected and the nearest known unit.

@@ -330,30 +330,52 @@ Measured parse_measured(std::string_view text) {
     return Reader(text, any).read_any();
 }
 
+namespace {
+
+/// Those that values can have; of two with one dimension the usual one first.
+constexpr std::array quantity_kinds{&kinds::number,
+                                    &kinds::length,
+                                    &kinds::area,
+                                    &kinds::volume,
+                                    &kinds::mass,
+                                    &kinds::time,
+                                    &kinds::temperature,
+                                    &kinds::temperature_difference,
+                                    &kinds::speed,
+                                    &kinds::pressure,
+                                    &kinds::power,
+                                    &kinds::power_density,
+                                    &kinds::heat_flux,
+                                    &kinds::conductivity,
+                                    &kinds::density,
+                                    &kinds::specific_heat,
+                                    &kinds::latent_heat,
+                                    &kinds::energy,
+                                    &kinds::heat_transfer_coefficient,
+                                    &kinds::area_resistance,
+                                    &kinds::thermal_resistance,
+                                    &kinds::thermal_conductance,
+                                    &kinds::heating_rate,
+                                    &kinds::heat_capacity,
+                                    &kinds::resistivity};
+
+}  // namespace
+
+const QuantityKind* quantity_named(std::string_view name) {
+    const auto found = std::find_if(quantity_kinds.begin(), quantity_kinds.end(), [&](const QuantityKind* k) { return k->name == name; });
+    return found == quantity_kinds.end() ? nullptr : *found;
+}
+
+const QuantityKind* quantity_with(const Dimension& dimension, bool absolute_temperature) {
+    const auto found = std::find_if(quantity_kinds.begin(), quantity_kinds.end(), [&](const QuantityKind* k) {
+        return k->dimension == dimension && k->absolute_temperature == absolute_temperature;
+    });
+    return found == quantity_kinds.end() ? nullptr : *found;
+}
+
 std::string name_of(const Dimension& dimension) {
-    for (const QuantityKind& kind : {kinds::number,
-                                     kinds::length,
-                                     kinds::area,
-                                     kinds::volume,
-                                     kinds::mass,
-                                     kinds::time,
-                                     kinds::temperature,
-                                     kinds::speed,
-                                     kinds::pressure,
-                                     kinds::power,
-                                     kinds::power_density,
-                                     kinds::heat_flux,
-                                     kinds::conductivity,
-                                     kinds::density,
-                                     kinds::specific_heat,
-                                     kinds::latent_heat,
-                                     kinds::energy,
-                                     kinds::heat_transfer_coefficient,
-                                     kinds::area_resistance,
-                                     kinds::thermal_resistance,
-                                     kinds::heat_capacity,
-                                     kinds::resistivity}) {
-        if (kind.dimension == dimension) return std::string(kind.name);
+    for (const QuantityKind* kind : quantity_kinds) {
+        if (kind->dimension == dimension) return std::string(kind->name);
     }
     std::string out;
     for (std::size_t i = 0; i < dimension.exponents.size(); ++i) {

@@ -39,6 +39,8 @@ std::span<const std::string_view> usual_units(const QuantityKind& kind) {
         {"heat transfer coefficient", {"W/(m^2 K)"}},
         {"area-specific thermal resistance", {"K mm^2/W", "K cm^2/W", "K m^2/W"}},
         {"thermal resistance", {"K/W"}},
+        {"thermal conductance", {"W/K"}},
+        {"rate of temperature", {"K/h", "K/min", "K/s"}},
         {"latent heat", {"J/kg", "kJ/kg"}},
         {"energy", {"mJ", "J", "kJ", "MJ"}},
         {"heat capacity", {"J/K"}},

@@ -107,7 +107,7 @@ Comparison compare(std::string title, std::vector<Outcome> designs, std::size_t 
                 if (own == nullptr) continue;
                 const auto f = std::find_if(own->figures.begin(), own->figures.end(), [&](const Figure& other) { return same(figure.what, other); });
                 if (f == own->figures.end()) {
-                    of_all = of_all && info(figure.what.kind).quantity->name != kinds::time.name;
+                    of_all = of_all && quantity_of(figure.what).name != kinds::time.name;
                     continue;
                 }
                 figure.value.back() = f->value;
@@ -136,7 +136,8 @@ std::vector<Crossing> crossings(const Comparison& comparison, const std::string&
             const bool ratios = points.size() > 2 && number(0) > 0.0 && number(2) > 0.0 &&
                                 std::abs(number(1) / number(0) - number(2) / number(1)) < 1e-3 * number(1) / number(0);
             out.push_back({f.study, f.what.name, comparison.designs[points[i]].at.front().address,
-                           ratios ? from * std::pow(to / from, share) : from + share * (to - from), from, to, f.what.upper, f.what.limit.value_or(0.0)});
+                           ratios ? from * std::pow(to / from, share) : from + share * (to - from), from, to, f.what.upper, f.what.limit.value_or(0.0),
+                           f.what.of != nullptr ? f.what.of : &kinds::temperature});
         }
     }
     return out;

@@ -85,13 +85,16 @@ SeekResult seek(const std::function<double(double)>& margin, double from, double
 
 const Figure& tightest_margin(const StudyOutcome& study, const std::string& subject) {
     const Figure* least = nullptr;
+    bool mixed = false;
     std::vector<std::string> known;
     for (const Figure& f : study.figures) {
         if (f.kind != FigureKind::margin) continue;
         known.push_back(f.name);
         const bool counts = f.value && (subject.empty() || f.name == subject);
+        mixed = mixed || (counts && least != nullptr && !(quantity_of(f).dimension == quantity_of(*least).dimension));
         if (counts && (least == nullptr || *f.value < *least->value)) least = &f;
     }
+    if (mixed) throw Error(fmt::format("study {} has limits on different quantities; say which is to be met: {}", in_quotes(study.study), quoted_list(known)));
     if (least != nullptr) return *least;
     if (known.empty()) throw Error(fmt::format("study {} has no limits to meet", in_quotes(study.study)));
     throw Error(fmt::format("study {} has no limit on {}; it has limits on {}", in_quotes(study.study), in_quotes(subject), quoted_list(known)));

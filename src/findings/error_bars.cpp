@@ -17,7 +17,7 @@ constexpr double lucky_order = 2.3;    // beyond, a difference was small by chan
 constexpr double least_share = 3e-5;   // of the rise, or of a flow itself: no three meshes tell more
 constexpr double lowest_order = 0.7;   // less means that the meshes are too coarse to tell
 
-bool is_temperature(const Figure& figure) { return info(figure.kind).quantity->absolute_temperature; }
+bool is_temperature(const Figure& figure) { return quantity_of(figure).absolute_temperature; }
 
 /// The study on the mesh of these cell sizes, those of the study among them, and on coarser ones.
 BarredSolution solve_once(const Model& model, const Study& study, const ErrorBarOptions& options) {

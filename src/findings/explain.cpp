@@ -406,14 +406,18 @@ const Figure* hottest_figure(const Findings& findings) {
 
 ExplainOptions tightest(const Findings& findings) {
     ExplainOptions out{.errors = false};
-    const auto worst =
-        std::min_element(findings.limits.begin(), findings.limits.end(), [](const LimitFinding& a, const LimitFinding& b) { return a.margin < b.margin; });
-    if (worst == findings.limits.end()) {
+    // A figure is at no place.
+    const LimitFinding* worst = nullptr;
+    for (const LimitFinding& limit : findings.limits) {
+        if (limit.of != SubjectKind::figure && (worst == nullptr || limit.margin < worst->margin)) worst = &limit;
+    }
+    if (worst == nullptr) {
         out.correction = correction_of(hottest_figure(findings));
         return out;
     }
-    (worst->of_sensor ? out.sensor : out.part) = worst->subject;
-    out.coldest = !worst->upper && !worst->of_sensor;
+    const bool of_sensor = worst->of == SubjectKind::sensor;
+    (of_sensor ? out.sensor : out.part) = worst->subject;
+    out.coldest = !worst->upper && !of_sensor;
     out.limit = worst->limit;
     out.correction = correction_of(margin_of(findings.figures, *worst));
     return out;

@@ -29,8 +29,9 @@ constexpr std::size_t told_at_most = 3;
 
 /// The temperature that a figure is of, or its margin; absent for the others.
 std::optional<double> temperature_of(const Figure& figure) {
-    if (figure.kind == FigureKind::margin) return *figure.limit + (figure.upper ? -*figure.value : *figure.value);
-    return info(figure.kind).quantity->absolute_temperature ? figure.value : std::nullopt;
+    const bool on_scale = figure.of == nullptr || figure.of->absolute_temperature;
+    if (figure.kind == FigureKind::margin && on_scale) return *figure.limit + (figure.upper ? -*figure.value : *figure.value);
+    return quantity_of(figure).absolute_temperature ? figure.value : std::nullopt;
 }
 
 /// How much higher a figure is among others than it is here; 0 where it is not among them. `likely` is where it probably stands.
@@ -79,6 +80,7 @@ double least_open(const Figure& figure, double coldest) { return least_share * s
 
 double scale_of(const Figure& figure, double coldest) {
     const std::optional<double> temperature = temperature_of(figure);
+    if (figure.kind == FigureKind::margin && !temperature) return std::abs(*figure.limit + (figure.upper ? -*figure.value : *figure.value));
     return std::abs(temperature ? *temperature - coldest : *figure.value);
 }
 
@@ -111,10 +113,13 @@ void tell_uncertain_of(StudyFound& findings, double coldest) {
     const auto kelvin = [](double k) { return fmt::format("{:.2g} K", std::abs(k)); };
     for (const auto& limit : findings.limits) {
         const Figure* figure = margin_of(findings.figures, limit);
-        if (figure == nullptr || figure->error() < noticeable || std::abs(limit.margin) >= figure->error()) continue;
+        if (figure == nullptr) continue;
+        const QuantityKind& kind = quantity_of(*figure);
+        if ((is_kelvin(kind) && figure->error() < noticeable) || std::abs(limit.margin) >= figure->error()) continue;
+        const auto amount = [&](double value) { return is_kelvin(kind) ? kelvin(value) : show_quantity(std::abs(value), kind, 2); };
         findings.warnings.push_back(
             {"too_close_to_call", fmt::format("the limit on {} is {} by {}, but the mesh leaves ±{} open: too close to call", in_quotes(limit.subject),
-                                              limit.kept() ? "kept" : "missed", kelvin(limit.margin), kelvin(figure->error()))});
+                                              limit.kept() ? "kept" : "missed", amount(limit.margin), amount(figure->error()))});
     }
     std::vector<const Figure*> unsure;
     for (const Figure& figure : findings.figures) {

@@ -36,6 +36,9 @@ constexpr std::array<FigureInfo, figure_kinds> infos{{
     {"duty", &kinds::number, 0, Told::when_it_differs, "share of the time that a thermostat is on"},
     {"period", &kinds::time, 0, Told::when_it_differs, "of a thermostat, from switching on to switching on"},
     {"milestone", &kinds::time, 0, Told::always, "time at which it is first passed"},
+    {"figure", &kinds::number, 0, Told::always, "that the model names; in time its highest value"},
+    {"figure mean", &kinds::number, 0, Told::when_it_differs, "of a figure that the model names, by time"},
+    {"figure min", &kinds::number, 0, Told::when_it_differs, "lowest value of a figure that the model names, in time"},
 }};
 
 /// Visits the fields of a row and collects its figures; rows in lists are looked into, what belongs to the end of a run or to an
@@ -46,10 +49,10 @@ public:
     FigureCollector(const Row& row, std::vector<Figure>& out) : row_(row), out_(out) {}
 
     template <typename M>
-    void figure(M member, FigureKind kind, const Field& field) {
+    void figure(M member, FigureKind kind, const Field& field, const QuantityKind* of = nullptr) {
         const std::optional<double> value = std::invoke(member, row_);
         if (!value || !field.counts || (field.zero_is_none && *value == 0.0)) return;
-        add(kind, *value);
+        add(kind, *value, of);
     }
     template <typename M>
     void spot(M member, FigureKind kind, const Field&, std::string_view = {}) {
@@ -71,8 +74,8 @@ public:
     }
 
 private:
-    void add(FigureKind kind, double value) {
-        Figure figure{.kind = kind, .name = figure_name(row_), .value = value};
+    void add(FigureKind kind, double value, const QuantityKind* of = nullptr) {
+        Figure figure{.kind = kind, .name = figure_name(row_), .of = of, .value = value};
         if constexpr (requires { row_.upper; }) {
             figure.limit = row_.limit;
             figure.upper = row_.upper;
@@ -123,7 +126,15 @@ const Figure* limit_figure(std::span<const Figure> figures, FigureKind kind, con
     return found == figures.end() ? nullptr : &*found;
 }
 
-bool same(const Figure& a, const Figure& b) { return a.kind == b.kind && a.name == b.name && a.upper == b.upper && a.limit == b.limit; }
+bool same(const Figure& a, const Figure& b) {
+    return a.kind == b.kind && a.name == b.name && a.of == b.of && a.upper == b.upper && a.limit == b.limit;
+}
+
+const QuantityKind& quantity_of(FigureKind kind, const QuantityKind* of) {
+    const QuantityKind& own = *info(kind).quantity;
+    if (of == nullptr || own.name == kinds::time.name) return own;
+    return kind == FigureKind::margin ? difference_of(*of) : *of;
+}
 
 std::vector<Figure> figures_of(const Findings& findings) { return collected(findings); }
 std::vector<Figure> figures_of(const TimeFindings& findings) { return collected(findings); }

@@ -9,7 +9,7 @@
 
 namespace firnfield {
 
-inline constexpr std::size_t figure_kinds = static_cast<std::size_t>(FigureKind::milestone) + 1;
+inline constexpr std::size_t figure_kinds = static_cast<std::size_t>(FigureKind::figure_min) + 1;
 
 /// What the figures of a row are named by. One joint of the model may rule many pairs of parts.
 [[nodiscard]] std::string figure_name(const JointFinding& joint);

@@ -8,6 +8,8 @@
 #include "findings/figure_errors.hpp"
 #include "findings/figures.hpp"
 #include "findings/grouping.hpp"
+#include "findings/named_figures.hpp"
+#include "findings/readings.hpp"
 #include "model/bodies.hpp"
 #include "model/lumped.hpp"
 #include "network/probe.hpp"
@@ -54,6 +56,7 @@ public:
         out_.hottest = bodies_.hottest_of_all();
         find_parts();
         find_sensors();
+        find_named();
         find_limits();
         find_milestones();
         find_joints();
@@ -155,10 +158,7 @@ private:
     // What the mesh is off, where that is known.
     double heat_change(const Leg& leg) const { return error_ == nullptr ? 0.0 : error_->defects().of_heat(leg); }
     double patch_change(Index patch) const { return error_ == nullptr ? 0.0 : error_->defects().of_patch(patch); }
-    std::array<double, 2> contact_change(std::size_t contact) const {
-        return error_ == nullptr ? std::array<double, 2>{} : error_->defects().of_contact(static_cast<Index>(contact));
-    }
-    double node_change(Index node) const { return error_ == nullptr ? 0.0 : error_->defects().of_node(node); }
+    const Defects* defects() const { return error_ == nullptr ? nullptr : &error_->defects(); }
 
     void find_parts() {
         for (const PartGroup& group : groups_) {
@@ -203,31 +203,100 @@ private:
         }
     }
 
+    /// The figures that the model names, from what was found of parts, sensors and surfaces.
+    void find_named() {
+        std::vector<std::string> sensors;
+        std::vector<double> readings;
+        for (const SensorFinding& sensor : out_.sensors) sensors.push_back(sensor.name), readings.push_back(sensor.temperature);
+        named_.emplace(model_, mesh_, solution_.study, sensors);
+        if (named_->figures().empty()) return;
+        HeatFlows flows;
+        for (const LoadFinding& load : out_.loads) flows.loads.push_back(load.heat);
+        for (const CoolingFinding& cooling : out_.coolings) flows.convection.push_back(cooling.convection), flows.radiation.push_back(cooling.radiation);
+        for (const HoldFinding& hold : out_.holds) flows.holds.push_back(hold.flow);
+        const std::vector<double> terms = named_->read({.network = network_,
+                                                        .nodes = solution_.nodes(),
+                                                        .bodies = bodies_,
+                                                        .sensors = readings,
+                                                        .flows = flows,
+                                                        .patch_temperature = solution_.patch_temperature,
+                                                        .contacts = solution_.contacts,
+                                                        .error = error_,
+                                                        .doubted = doubted_,
+                                                        .bounded = [this](double temperature) { return bounded(temperature); }});
+        const std::vector<double> values = named_->combine(terms);
+        for (std::size_t f = 0; f < values.size(); ++f) {
+            const FigureForm& form = named_->figures()[f];
+            if (const std::string why = named_->missing(f); !why.empty()) {
+                warn("figure_not_told", fmt::format("figure {} is not told: {}", in_quotes(form.name), why));
+                continue;
+            }
+            out_.named.push_back({form.name, form.quantity, std::isfinite(values[f]) ? std::optional(values[f]) : std::nullopt});
+        }
+    }
+    std::optional<double> value_of(const std::string& figure) const {
+        const auto found = std::find_if(out_.named.begin(), out_.named.end(), [&](const NamedFinding& n) { return n.name == figure; });
+        return found == out_.named.end() ? std::nullopt : found->value;
+    }
+    std::string why_not(const std::string& figure) const {
+        const std::string why = named_->missing(named_->index_of(figure));
+        return why.empty() ? "it is not defined for what was found" : why;
+    }
+
     void find_limits() {
+        const bool moment = solution_.study.kind != StudyKind::steady;  // the run tells what is defined at no time
         for (const Limit& limit : model_.limits) {
             if (!counts_in(limit.studies, solution_.study)) continue;
             const std::size_t before = out_.limits.size();
+            const auto judge = [&](const std::string& subject, SubjectKind of, const Spot& cold, const Spot& hot) {
+                for (const bool upper : {true, false}) {
+                    const std::optional<Threshold>& held = upper ? limit.below : limit.above;
+                    if (!held) continue;
+                    const Spot& worst = upper ? hot : cold;
+                    const double margin = upper ? *held - worst.temperature : worst.temperature - *held;
+                    out_.limits.push_back({subject, of, held->kind, upper, *held, worst.temperature, worst, margin});
+                }
+            };
             each_subject(limit.part, limit.sensor, [&](const std::string& subject, const Spot& cold, const Spot& hot) {
-                const bool of_sensor = !limit.sensor.empty();
-                if (limit.below) out_.limits.push_back({subject, true, *limit.below, hot, *limit.below - hot.temperature, of_sensor});
-                if (limit.above) out_.limits.push_back({subject, false, *limit.above, cold, cold.temperature - *limit.above, of_sensor});
+                judge(subject, limit.sensor.empty() ? SubjectKind::part : SubjectKind::sensor, cold, hot);
             });
+            if (!limit.figure.empty()) {
+                if (const auto value = value_of(limit.figure)) {
+                    const Spot nowhere{.temperature = *value, .body = limit.figure, .lumped = true};
+                    judge(limit.figure, SubjectKind::figure, nowhere, nowhere);
+                } else if (!moment || !named_->missing(named_->index_of(limit.figure)).empty()) {
+                    warn("limit_not_judged", fmt::format("the limit on {} was not judged: {}", in_quotes(limit.figure), why_not(limit.figure)));
+                }
+            }
             if (!limit.part.empty() && out_.limits.size() == before)
                 warn("limit_not_judged", fmt::format("the limit on {} was not judged: no such part is in the assembly", in_quotes(limit.part)));
         }
     }
 
     void find_milestones() {
+        const bool moment = solution_.study.kind != StudyKind::steady;
         for (const Milestone& milestone : model_.milestones) {
             if (!counts_in(milestone.studies, solution_.study)) continue;
             const std::size_t before = out_.milestones.size();
-            each_subject(milestone.part, milestone.sensor, [&](const std::string& subject, const Spot& cold, const Spot& hot) {
+            const Threshold& held = milestone.rises_above ? *milestone.rises_above : *milestone.falls_below;
+            const auto tell = [&](const std::string& subject, double found) {
                 out_.milestones.push_back({.name = display_name(milestone),
                                            .subject = subject,
+                                           .quantity = held.kind,
                                            .rising = milestone.rises_above.has_value(),
-                                           .value = milestone.rises_above ? *milestone.rises_above : *milestone.falls_below,
-                                           .temperature = (milestone.coldest.value_or(false) ? cold : hot).temperature});
+                                           .value = held,
+                                           .found = found});
+            };
+            each_subject(milestone.part, milestone.sensor, [&](const std::string& subject, const Spot& cold, const Spot& hot) {
+                tell(subject, (milestone.coldest.value_or(false) ? cold : hot).temperature);
             });
+            if (!milestone.figure.empty()) {
+                if (const auto value = value_of(milestone.figure)) {
+                    tell(milestone.figure, *value);
+                } else if (!moment || !named_->missing(named_->index_of(milestone.figure)).empty()) {
+                    warn("milestone_not_told", fmt::format("milestone {} is not told: {}", in_quotes(display_name(milestone)), why_not(milestone.figure)));
+                }
+            }
             if (!milestone.part.empty() && out_.milestones.size() == before)
                 warn("milestone_not_told", fmt::format("milestone {} is not told: no such part is in the assembly", in_quotes(display_name(milestone))));
             if (out_.milestones.size() - before < 2) continue;
@@ -259,34 +328,15 @@ private:
     }
 
     void find_joints() {
-        std::vector<double> flow(mesh_.pairs.size(), 0.0), drop(mesh_.pairs.size(), 0.0);  // drop times area
-        for (std::size_t c = 0; c < mesh_.contacts.size(); ++c) {
-            // A contact's cells may stand the other way round than its pair's bodies.
-            const Index pair = mesh_.contacts.pair[c];
-            const double sign = mesh_.cells.body[mesh_.contacts.first[c]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
-            const std::array<double, 2> change = contact_change(c);
-            drop[pair] += sign * mesh_.contacts.area[c] * (solution_.contacts.first[c] - solution_.contacts.second[c] + change[0] - change[1]);
-        }
-        for (std::size_t g = 0; g < mesh_.gaps.size(); ++g) {
-            const Index pair = mesh_.gaps.pair[g];
-            const double sign = mesh_.cells.body[mesh_.gaps.first[g]] == mesh_.pairs[pair].first ? 1.0 : -1.0;
-            const Index first = mesh_.gaps.first[g], second = mesh_.gaps.second[g];
-            drop[pair] += sign * mesh_.gaps.area[g] * (solution_.temperature[first] + node_change(first) - solution_.temperature[second] - node_change(second));
-        }
-        reduce_inside(network_, solution_.nodes(), [&](const Leg& leg) {
-            if (leg.origin.kind != OriginKind::joint) return;
-            const Index pair = leg.origin.index;
-            const double heat = leg.heat + heat_change(leg);
-            flow[pair] += network_.owner[leg.from.index] == mesh_.pairs[pair].first ? heat : -heat;
-        });
+        const PairReadings readings = read_pairs(mesh_, network_, solution_.nodes(), solution_.contacts, defects());
         const std::vector<double> resistances = joint_resistances(network_, solution_.nodes());
         for (const JointGroup& group : group_joints(model_, mesh_)) {
             JointFinding row{describe_joint(model_, mesh_, resistances, group)};
             double area = 0.0;
             for (std::size_t i = 0; i < group.pairs.size(); ++i) {
                 const double sign = group.swapped[i] ? -1.0 : 1.0;
-                row.flow += sign * mesh_.multiplicity * flow[group.pairs[i]];
-                row.drop += sign * drop[group.pairs[i]];
+                row.flow += sign * mesh_.multiplicity * readings.flow[group.pairs[i]];
+                row.drop += sign * readings.drop[group.pairs[i]];
                 area += mesh_.pairs[group.pairs[i]].area;
             }
             row.drop /= area;
@@ -295,28 +345,13 @@ private:
     }
 
     void find_resistors() {
-        std::vector<double> flow(model_.resistors.size(), 0.0), mean(flow.size(), 0.0), conductance(flow.size(), 0.0), change(flow.size(), 0.0);
-        const auto add = [&](const Leg& leg) {
-            if (leg.channel != Channel::resistor) return;
-            const double weight = leg.family->coefficient[leg.element];
-            flow[leg.origin.index] += leg.heat;
-            change[leg.origin.index] += heat_change(leg);
-            mean[leg.origin.index] += 0.5 * weight * (leg.first + leg.second);
-            conductance[leg.origin.index] += weight;
-        };
-        reduce_inside(network_, solution_.nodes(), add);
-        reduce_outside(network_, solution_.nodes(), add);
-        const std::vector<std::size_t> middles = resistors_with_middle(model_);
-        for (std::size_t r = 0; r < flow.size(); ++r) {
-            const Resistor& resistor = model_.resistors[r];
-            ResistorFinding row{describe_resistor(model_, resistor)};
-            // Heat that passes a middle is met twice.
-            const double times = mesh_.multiplicity * (std::find(middles.begin(), middles.end(), r) == middles.end() ? 1.0 : 0.5);
-            row.flow = times * (flow[r] + change[r]);
-            if (row.to_ambient) out_.ledger.resistors += times * flow[r];
-            const bool varies = !resistor.resistance_factor.empty() && conductance[r] > 0.0;
-            if (varies) row.resistance *= resistor.resistance_factor(mean[r] / conductance[r]);
-            row.drop = row.flow * row.resistance;
+        const ResistorReadings readings = read_resistors(model_, mesh_, network_, solution_.nodes(), defects());
+        for (std::size_t r = 0; r < model_.resistors.size(); ++r) {
+            ResistorFinding row{describe_resistor(model_, model_.resistors[r])};
+            row.flow = readings.flow[r];
+            row.resistance = readings.resistance[r];
+            row.drop = readings.drop(r);
+            if (row.to_ambient) out_.ledger.resistors += readings.solved_flow[r];
             out_.resistors.push_back(std::move(row));
         }
     }
@@ -408,6 +443,7 @@ private:
     BodyTemperatures bodies_;
     std::vector<double> body_power_;
     HeatFlows flows_;
+    std::optional<NamedFigures> named_;
     Findings out_;
 };
 

@@ -4,6 +4,7 @@
 
 #include <firnfield/quantity.hpp>
 
+#include "base/words.hpp"
 #include "findings/error_reader.hpp"
 #include "model/bodies.hpp"
 
@@ -33,38 +34,60 @@ Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, con
         probes_.emplace_back(model, *mesh, *network, contacts_, sensor.in, sensor.at, address);
         sensor_cells_.push_back(find_node(model, sensor.in) ? no_index : cell_at_point(model, *mesh, sensor.in, sensor.at, address));
     }
+    find_figures();
     find_subjects();
     find_melting();
+}
+
+void Gauges::find_figures() {
+    std::vector<std::string> names;
+    for (const Sensor& sensor : sensors) names.push_back(sensor.name);
+    named.emplace(model, *mesh, study, names);
+    for (std::size_t f = 0; f < named->figures().size(); ++f) {
+        if (const std::string why = named->missing(f); !why.empty())
+            not_told.push_back({"figure_not_told", fmt::format("figure {} is not told: {}", in_quotes(named->figures()[f].name), why)});
+    }
 }
 
 void Gauges::find_subjects() {
     for (const Limit& limit : model.limits) {
         if (!counts_in(limit.studies, study)) continue;
-        add_subjects(limit.part, limit.sensor, [&](LimitSubject subject) {
+        add_subjects(limit.part, limit.sensor, limit.figure, [&](LimitSubject subject) {
             for (const bool upper : {true, false}) {
-                const std::optional<double>& value = upper ? limit.below : limit.above;
+                const std::optional<Threshold>& value = upper ? limit.below : limit.above;
                 if (!value) continue;
                 subject.upper = subject.hottest = upper;
                 subject.after = limit.after;
                 subject.value = *value;
+                subject.quantity = value->kind;
                 subjects.push_back(subject);
             }
         });
     }
     for (const Milestone& milestone : model.milestones) {
         if (!counts_in(milestone.studies, study)) continue;
-        add_subjects(milestone.part, milestone.sensor, [&](LimitSubject subject) {
+        add_subjects(milestone.part, milestone.sensor, milestone.figure, [&](LimitSubject subject) {
             subject.milestone = &milestone;
             subject.upper = milestone.rises_above.has_value();
             subject.hottest = !milestone.coldest.value_or(false);
-            subject.value = subject.upper ? *milestone.rises_above : *milestone.falls_below;
+            const Threshold& held = subject.upper ? *milestone.rises_above : *milestone.falls_below;
+            subject.value = held;
+            subject.quantity = held.kind;
             subjects.push_back(std::move(subject));
         });
     }
 }
 
-/// Once for the sensor, or for each part that is meant.
-void Gauges::add_subjects(const std::string& part, const std::string& sensor, const std::function<void(LimitSubject)>& add) const {
+/// Once for the sensor or the figure, or for each part that is meant.
+void Gauges::add_subjects(const std::string& part, const std::string& sensor, const std::string& figure,
+                          const std::function<void(LimitSubject)>& add) const {
+    if (!figure.empty()) {
+        LimitSubject subject;
+        subject.name = figure;
+        subject.figure = named->index_of(figure);
+        if (named->missing(*subject.figure).empty()) add(std::move(subject));
+        return;
+    }
     if (!sensor.empty()) {
         for (std::size_t s = 0; s < sensors.size(); ++s) {
             LimitSubject subject;
@@ -123,10 +146,12 @@ Sample Gauges::sample(const TimeStep& step, double time, const StepErrors& error
     out.time = time;
     const std::vector<double> rise = step.rises(time);
     const NodeTemperatures nodes{step.reference, rise};
-    read_temperatures(step.network(time), nodes, out);
-    out.flows = heat_flows(step.network(time), nodes);
+    const Network& network = step.network(time);
+    const Surfaces surfaces = read_temperatures(network, nodes, out);
+    out.flows = heat_flows(network, nodes);
     if (melts) out.melted = melted(nodes);
     correct(out, between(errors, share_of(step, time)), range);
+    read_figures(network, nodes, surfaces, out);
     judge(out);
     return out;
 }
@@ -134,16 +159,79 @@ Sample Gauges::sample(const TimeStep& step, double time, const StepErrors& error
 Sample Gauges::tendency(const TimeStep& step, const StepErrors& errors, const PossibleRange& range) const {
     Sample out;
     if (step.projected.empty()) return out;
-    read_temperatures(step.network(step.end), {step.reference, step.projected}, out);
+    const NodeTemperatures nodes{step.reference, step.projected};
+    const Surfaces surfaces = read_temperatures(step.network(step.end), nodes, out);
+    if (!named->figures().empty()) out.flows = heat_flows(step.network(step.end), nodes);
     correct(out, errors.end, range);
+    read_figures(step.network(step.end), nodes, surfaces, out);
     judge(out);
     return out;
 }
 
-void Gauges::read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const {
-    out.bodies = extremes_.of(nodes, patch_temperatures(*mesh, network, nodes), contact_temperatures(contacts_, *mesh, network, nodes));
+Gauges::Surfaces Gauges::read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const {
+    Surfaces surfaces{patch_temperatures(*mesh, network, nodes), contact_temperatures(contacts_, *mesh, network, nodes)};
+    out.bodies = extremes_.of(nodes, surfaces.patches, surfaces.contacts);
     const NodeReading reading = nodes;
     for (const Probe& probe : probes_) out.sensors.push_back(probe.read(network, reading));
+    return surfaces;
+}
+
+void Gauges::read_figures(const Network& network, const NodeTemperatures& nodes, const Surfaces& surfaces, Sample& out) const {
+    if (named->figures().empty()) return;
+    HeatFlows whole;
+    whole.add(mesh->multiplicity, out.flows);
+    const std::vector<double> terms = named->read({.network = network,
+                                                   .nodes = nodes,
+                                                   .bodies = out.bodies,
+                                                   .sensors = out.sensors,
+                                                   .flows = whole,
+                                                   .patch_temperature = surfaces.patches,
+                                                   .contacts = surfaces.contacts});
+    out.figures = named->combine(terms);
+    // What the mesh leaves open of each term alone, one after the other; and all that was added to them taken away again.
+    constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
+    out.figure_errors.assign(out.figures.size(), {0.0, out.errors.empty() ? unknown : 0.0});
+    if (out.errors.empty()) return;
+    std::vector<double> solved = terms;
+    for (std::size_t t = 0; t < terms.size(); ++t) {
+        const std::optional<ReadingError> error = term_error(named->terms()[t], out);
+        std::vector<double> moved = terms;
+        moved[t] = error ? terms[t] + error->open : unknown;
+        if (error) solved[t] -= error->added;
+        const std::vector<double> others = named->combine(moved);
+        for (std::size_t f = 0; f < others.size(); ++f) out.figure_errors[f].open += std::abs(others[f] - out.figures[f]);
+    }
+    const std::vector<double> before = named->combine(solved);
+    for (std::size_t f = 0; f < before.size(); ++f) {
+        const double added = out.figures[f] - before[f];
+        out.figure_errors[f].added = std::isfinite(added) ? added : 0.0;
+    }
+}
+
+/// Nothing for what is not corrected: surfaces and flows.
+std::optional<ReadingError> Gauges::term_error(const NamedFigures::Bound& term, const Sample& sample) const {
+    if (!term.missing.empty()) return std::nullopt;
+    const TermWhat what = term.info->what;
+    if (what == TermWhat::mass) return ReadingError{};
+    if (term.info->of == TermOf::part && what != TermWhat::mean)
+        return sample.errors[error_index(what == TermWhat::max ? ReadingOf::hottest : ReadingOf::coldest, named->body_of(term, sample.bodies))];
+    if (term.info->of == TermOf::sensor && what != TermWhat::mean) {
+        const auto counts = [&](std::size_t a, std::size_t b) {
+            return what == TermWhat::min ? sample.sensors[a] > sample.sensors[b] : sample.sensors[a] < sample.sensors[b];
+        };
+        return sample.errors[error_index(ReadingOf::sensor, *std::max_element(term.entries.begin(), term.entries.end(), counts))];
+    }
+    if (term.info->of != TermOf::part && term.info->of != TermOf::sensor) return std::nullopt;
+    ReadingError sum;
+    double weights = 0.0;
+    const auto add = [&](const ReadingError& error, double weight) {
+        sum.added += weight * error.added;
+        sum.open += weight * error.open;
+        weights += weight;
+    };
+    for (const Index b : term.bodies) add(sample.errors[error_index(ReadingOf::mean, b)], mesh->bodies[b].volume);
+    for (const std::size_t s : term.entries) add(sample.errors[error_index(ReadingOf::sensor, s)], 1.0);
+    return ReadingError{sum.added / weights, sum.open / weights};
 }
 
 ReadingErrors Gauges::errors_at(const TimeStep& step, double time, const MeshErrors& found) const {
@@ -204,6 +292,14 @@ std::vector<double> Gauges::melted(const NodeTemperatures& nodes) const {
 
 void Gauges::judge(Sample& out) const {
     for (const LimitSubject& subject : subjects) {
+        if (subject.figure) {
+            // What is not defined passes nothing.
+            const double found = out.figures[*subject.figure];
+            out.limits.push_back(std::isfinite(found) ? subject.beyond(found) : -std::numeric_limits<double>::infinity());
+            out.limit_spots.push_back({.temperature = found, .body = subject.name, .lumped = true});
+            out.limit_errors.push_back(out.figure_errors[*subject.figure]);
+            continue;
+        }
         Spot spot;
         std::size_t read = 0;  // of out.errors
         if (subject.sensor) {
@@ -259,6 +355,10 @@ std::vector<std::string> Gauges::columns() const {
         if (melting[g]) columns.push_back(fmt::format("{} melted (1)", model.parts[groups[g].part].name));
     }
     for (const Sensor& s : sensors) columns.push_back(fmt::format("{} (degC)", s.name));
+    for (std::size_t f = 0; f < named->figures().size(); ++f) {
+        const FigureForm& form = named->figures()[f];
+        if (named->missing(f).empty()) columns.push_back(fmt::format("{} ({})", form.name, form.quantity->unit));
+    }
     for (std::size_t p = 0; p < model.powers.size(); ++p) {
         if (acting_.powers[p]) columns.push_back(fmt::format("{} in (W)", display_name(model.powers[p])));
     }
@@ -290,6 +390,9 @@ std::vector<double> Gauges::row(const Sample& s, const std::vector<bool>& on) co
         if (melting[g]) row.push_back(s.melted[g]);
     }
     for (const double t : s.sensors) row.push_back(t - zero_celsius);
+    for (std::size_t f = 0; f < s.figures.size(); ++f) {
+        if (named->missing(f).empty()) row.push_back(named->figures()[f].quantity->out(s.figures[f]));
+    }
     const double times = mesh->multiplicity;
     for (std::size_t p = 0; p < s.flows.loads.size(); ++p) {
         if (acting_.powers[p]) row.push_back(times * s.flows.loads[p]);

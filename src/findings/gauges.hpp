@@ -6,6 +6,7 @@
 #include "findings/extremes.hpp"
 #include "findings/figure_errors.hpp"
 #include "findings/grouping.hpp"
+#include "findings/named_figures.hpp"
 #include "material/heat_content.hpp"
 #include "network/probe.hpp"
 #include "study/mesh_error_march.hpp"
@@ -37,8 +38,10 @@ struct Sample {
     std::vector<Spot> limit_spots;
     std::vector<double> melted;  // share, per part
     HeatFlows flows;
+    std::vector<double> figures;  // that the model names; not a number where one is not defined
     ReadingErrors errors;
-    std::vector<ReadingError> limit_errors;  // of the temperatures that limits look at
+    std::vector<ReadingError> figure_errors;  // open: not a number where it is not known
+    std::vector<ReadingError> limit_errors;   // of what limits look at, likewise
 };
 
 /// One side of a limit that counts in the study, or a milestone: a temperature and the value that it passes.
@@ -47,16 +50,19 @@ struct LimitSubject {
     bool upper = true;                     // past it when higher
     bool hottest = true;                   // the place of parts that is looked at
     double after = 0.0;                    // s, a limit counts from then on
-    double value = 0.0;                    // K
+    double value = 0.0;                    // SI
+    const QuantityKind* quantity = &kinds::temperature;
     std::string name;
     std::vector<Index> bodies;          // of a limit on a part
     std::optional<std::size_t> sensor;  // index in Gauges::sensors
+    std::optional<std::size_t> figure;  // index in Gauges::named
 
     [[nodiscard]] bool judges() const { return milestone == nullptr; }
-    /// K by which a temperature is beyond it; negative while it holds.
-    [[nodiscard]] double beyond(double temperature) const { return upper ? temperature - value : value - temperature; }
-    /// K by which it holds.
-    [[nodiscard]] double margin(double temperature) const { return upper ? value - temperature : temperature - value; }
+    [[nodiscard]] SubjectKind of() const { return figure ? SubjectKind::figure : sensor ? SubjectKind::sensor : SubjectKind::part; }
+    /// By how much something is beyond it, SI; negative while it holds.
+    [[nodiscard]] double beyond(double found) const { return upper ? found - value : value - found; }
+    /// By how much it holds.
+    [[nodiscard]] double margin(double found) const { return upper ? value - found : found - value; }
 };
 
 /// Reads a study's run.
@@ -91,15 +97,26 @@ public:
     const Study& study;
     std::vector<PartGroup> groups;
     std::vector<Sensor> sensors;  ///< with nodes; those of parts that are left out are not read
+    std::optional<NamedFigures> named;
     std::vector<LimitSubject> subjects;
+    std::vector<Warning> not_told;  ///< figures that the study does not have, and limits on them
     std::vector<std::shared_ptr<const HeatContent>> melting;  ///< per part; null where it does not melt
     bool melts = false;
 
 private:
+    /// Temperatures of surfaces as they were read, without what the mesh is off.
+    struct Surfaces {
+        std::vector<double> patches;
+        ContactTemperatures contacts;
+    };
+
+    void find_figures();
     void find_subjects();
-    void add_subjects(const std::string& part, const std::string& sensor, const std::function<void(LimitSubject)>& add) const;
+    void add_subjects(const std::string& part, const std::string& sensor, const std::string& figure, const std::function<void(LimitSubject)>& add) const;
     void find_melting();
-    void read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const;
+    Surfaces read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const;
+    void read_figures(const Network& network, const NodeTemperatures& nodes, const Surfaces& surfaces, Sample& out) const;
+    [[nodiscard]] std::optional<ReadingError> term_error(const NamedFigures::Bound& term, const Sample& sample) const;
     [[nodiscard]] std::vector<double> melted(const NodeTemperatures& nodes) const;
     void judge(Sample& out) const;
     void correct(Sample& sample, ReadingErrors errors, const PossibleRange& range) const;

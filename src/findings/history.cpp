@@ -27,6 +27,7 @@ public:
         record_.limits.resize(gauges_.subjects.size());
         record_.parts.resize(gauges_.groups.size());
         record_.sensors.resize(gauges_.sensors.size());
+        record_.figures.resize(gauges_.named->figures().size());
         record_.thermostats.resize(model.thermostats.size());
         for (const Thermostat& thermostat : model.thermostats) {
             const auto read = std::find_if(gauges_.sensors.begin(), gauges_.sensors.end(), [&](const Sensor& s) { return s.name == thermostat.sensor; });
@@ -63,7 +64,7 @@ public:
     }
     void resume(TimeRecord record) {
         const std::size_t readings = gauges_.error_index(Gauges::ReadingOf::sensor, gauges_.sensors.size());
-        if (record.limits.size() != record_.limits.size() || record.parts.size() != record_.parts.size() || record.sensors.size() != record_.sensors.size() ||
+        if (record.limits.size() != record_.limits.size() || record.parts.size() != record_.parts.size() || record.sensors.size() != record_.sensors.size() || record.figures.size() != record_.figures.size() ||
             record.thermostats.size() != record_.thermostats.size() || (!record.now.empty() && record.now.size() != readings))
             throw Error("the record to go on from is not one of this study");
         record_ = std::move(record);
@@ -81,7 +82,7 @@ public:
             for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
                 const LimitSubject& subject = gauges_.subjects[l];
                 const TimeRecord::LimitTrack& track = record_.limits[l];
-                if (!track.judged || !subject.judges()) continue;
+                if (!track.judged || !subject.judges() || subject.figure) continue;  // a figure is at no place
                 ExplainOptions found{.coldest = !subject.upper && !subject.sensor, .limit = subject.value, .correction = added(track.worst_error)};
                 (subject.sensor ? found.sensor : found.part) = subject.name;
                 consider(track.worst.time, subject.margin(track.worst.spot.temperature), std::move(found));
@@ -168,6 +169,14 @@ private:
             track.highest_time = s.time;
             track.highest_error = error_of(s, Gauges::ReadingOf::sensor, n);
         }
+        for (std::size_t f = 0; f < s.figures.size(); ++f) {
+            TimeRecord::FigureTrack& track = record_.figures[f];
+            const double value = s.figures[f];
+            if (!std::isfinite(value)) continue;
+            if (!track.known || value < track.lowest) track.lowest = value, track.lowest_time = s.time, track.lowest_error = s.figure_errors[f];
+            if (!track.known || value > track.highest) track.highest = value, track.highest_time = s.time, track.highest_error = s.figure_errors[f];
+            track.known = true;
+        }
         for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
             TimeRecord::LimitTrack& track = record_.limits[l];
             const bool is_beyond = s.limits[l] > 0.0;
@@ -178,7 +187,7 @@ private:
             } else if (is_beyond != track.was_beyond) {
                 change(track, is_beyond, s.time, {});  // at a jump; elsewhere the crossing has been located before
             }
-            if (s.time < gauges_.subjects[l].after) continue;
+            if (s.time < gauges_.subjects[l].after || !std::isfinite(s.limits[l])) continue;
             const double worst = gauges_.subjects[l].beyond(track.worst.spot.temperature);
             if (!track.judged || s.limits[l] > worst) {
                 track.worst = {s.limit_spots[l], s.time};
@@ -252,6 +261,11 @@ private:
         for (std::size_t n = 0; n < gauges_.sensors.size(); ++n) {
             values.push_back({[n](const Sample& s) { return s.sensors[n]; }, record_.sensors[n].highest});
             values.push_back({[n](const Sample& s) { return -s.sensors[n]; }, -record_.sensors[n].lowest});
+        }
+        for (std::size_t f = 0; f < record_.figures.size(); ++f) {
+            const TimeRecord::FigureTrack& track = record_.figures[f];
+            values.push_back({[f](const Sample& s) { return s.figures[f]; }, track.known ? track.highest : -infinity});
+            values.push_back({[f](const Sample& s) { return -s.figures[f]; }, track.known ? -track.lowest : -infinity});
         }
         for (std::size_t g = 0; g < gauges_.groups.size(); ++g) {
             const PartGroup& group = gauges_.groups[g];
@@ -329,11 +343,14 @@ private:
     /// Where a limit is crossed between two samples, by the Illinois variant of false position.
     double crossing(const TimeStep& step, std::size_t l, const Sample& from, const Sample& to) const {
         double a = from.time, b = to.time, fa = from.limits[l], fb = to.limits[l];
-        const double close = 1e-4 * gauges_.study.tolerance;
+        if (!std::isfinite(fa) || !std::isfinite(fb)) return b;  // of what was not defined before, or is not any more
+        const LimitSubject& subject = gauges_.subjects[l];
+        const double close = is_kelvin(*subject.quantity) ? 1e-4 * gauges_.study.tolerance : 1e-6 * std::max({std::abs(subject.value), std::abs(fa), std::abs(fb)});
         int side = 0;
         for (int i = 0; i < 30; ++i) {
             const double t = b - fb * (b - a) / (fb - fa);
             const double f = beyond_limit(step, l, t);
+            if (!std::isfinite(f)) return t;
             if (std::abs(f) <= close || b - a <= 1e-12 * b) return t;
             if ((f > 0.0) == (fb > 0.0)) {
                 b = t, fb = f;
@@ -350,12 +367,13 @@ private:
 
     /// The error of a temperature over how fast it passes the limit is that of the time at which it does.
     ReadingError crossing_error(const TimeStep& step, std::size_t l, double time, const Sample& to) const {
-        if (to.errors.empty()) return {};
+        if (to.errors.empty() || !std::isfinite(to.limit_errors[l].open)) return to.limit_errors[l];
         const double reach = 0.01 * (step.end - step.begin), before = std::max(step.begin, time - reach), after = std::min(step.end, time + reach);
         const double rate = (beyond_limit(step, l, after) - beyond_limit(step, l, before)) / (after - before);
         const Study& study = gauges_.study;
         const double longest = study.kind == StudyKind::transient ? study.lasts : study.period ? *study.period : period_of(gauges_.model, study).value();
-        const double open = (to.limit_errors[l].open + open_by_steps(gauges_.study)) / std::abs(rate);
+        const double by_steps = is_kelvin(*gauges_.subjects[l].quantity) ? open_by_steps(gauges_.study) : 0.0;
+        const double open = (to.limit_errors[l].open + by_steps) / std::abs(rate);
         const double added = (gauges_.subjects[l].upper ? -1.0 : 1.0) * to.limit_errors[l].added / rate;
         return {std::isfinite(added) ? std::clamp(added, -longest, longest) : 0.0, std::isfinite(open) ? std::min(open, longest) : longest};
     }
@@ -370,6 +388,15 @@ private:
         }
         for (std::size_t n = 0; n < gauges_.sensors.size(); ++n)
             record_.sensors[n].integral += sixth * (begin.sensors[n] + 4.0 * middle.sensors[n] + end.sensors[n]);
+        for (std::size_t f = 0; f < record_.figures.size(); ++f) {
+            const double sum = begin.figures[f] + 4.0 * middle.figures[f] + end.figures[f];
+            if (!std::isfinite(sum)) continue;
+            const double length = step.end - step.begin;
+            record_.figures[f].integral += sixth * sum;
+            record_.figures[f].length += length;
+            record_.figures[f].integral_error.added += length * middle.figure_errors[f].added;
+            record_.figures[f].integral_error.open += length * middle.figure_errors[f].open;
+        }
         for (std::size_t t = 0; t < gauges_.model.thermostats.size(); ++t) {
             TimeRecord::ThermostatTrack& track = record_.thermostats[t];
             follow_switching(step, begin, middle, end, t);

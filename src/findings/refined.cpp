@@ -126,7 +126,7 @@ private:
             add({.name = name, .place = (hottest ? bodies.hottest_place : bodies.coldest_place)[body->second]}, figure, spot.temperature);
         };
         for (const LimitFinding& limit : found.limits) {
-            if (!limit.of_sensor) add_spot(limit.subject, limit.worst, limit.upper, margin_of(found.figures, limit));
+            if (limit.of == SubjectKind::part) add_spot(limit.subject, limit.worst, limit.upper, margin_of(found.figures, limit));
         }
         for (const SensorFinding& sensor : found.sensors) {
             const std::string& in = sensor.lumped ? sensor.name : sensor.part;

@@ -25,8 +25,12 @@ std::string milestone_name(const Gauges& gauges, const LimitSubject& subject) {
 }
 
 MilestoneOverTime told(const Gauges& gauges, const LimitSubject& subject, const TimeRecord::LimitTrack& track, double end) {
-    MilestoneOverTime row{
-        .name = milestone_name(gauges, subject), .subject = subject.name, .rising = subject.upper, .value = subject.value, .past = track.beyond};
+    MilestoneOverTime row{.name = milestone_name(gauges, subject),
+                          .subject = subject.name,
+                          .quantity = subject.quantity,
+                          .rising = subject.upper,
+                          .value = subject.value,
+                          .past = track.beyond};
     if (track.was_beyond) {
         row.past.push_back({track.beyond_since, end});
         row.stays_from = track.beyond_since;
@@ -44,18 +48,25 @@ void tell_limits(const Gauges& gauges, const TimeRecord& record, TimeFindings& o
             continue;
         }
         LimitOverTime row{.subject = subject.name,
+                          .of = subject.of(),
+                          .quantity = subject.quantity,
                           .upper = subject.upper,
                           .limit = subject.value,
                           .after = subject.after,
                           .beyond = track.beyond,
+                          .found = track.worst.spot.temperature,
+                          .found_time = track.worst.time,
                           .worst = track.worst,
                           .beyond_at_end = track.was_beyond};
         if (track.was_beyond) row.beyond.push_back({track.beyond_since, record.time});
         if (!row.beyond.empty()) row.first_crossing = row.beyond.front().from;
         if (!row.beyond.empty() && !track.was_beyond) row.met_from = row.beyond.back().to;
         if (!track.judged) {
-            out.warnings.push_back({"limit_not_judged", fmt::format("the limit on {} counts only after {}, which the study does not reach",
-                                                                    in_quotes(subject.name), show_quantity(row.after, kinds::time))});
+            out.warnings.push_back({"limit_not_judged",
+                                    subject.figure && !record.figures[*subject.figure].known
+                                        ? fmt::format("the limit on {} was not judged: it is defined at no time", in_quotes(subject.name))
+                                        : fmt::format("the limit on {} counts only after {}, which the study does not reach", in_quotes(subject.name),
+                                                      show_quantity(row.after, kinds::time))});
             continue;
         }
         row.margin = subject.margin(track.worst.spot.temperature);
@@ -108,6 +119,29 @@ void tell_sensors(const Gauges& gauges, const TimeRecord& record, TimeFindings& 
     }
 }
 
+void tell_named(const Gauges& gauges, const TimeRecord& record, TimeFindings& out) {
+    for (std::size_t f = 0; f < record.figures.size(); ++f) {
+        if (!gauges.named->missing(f).empty()) continue;
+        const FigureForm& form = gauges.named->figures()[f];
+        const TimeRecord::FigureTrack& track = record.figures[f];
+        NamedOverTime row{.name = form.name, .quantity = form.quantity};
+        if (track.known) {
+            row.lowest = track.lowest;
+            row.highest = track.highest;
+            row.lowest_time = track.lowest_time;
+            row.highest_time = track.highest_time;
+        }
+        if (track.length > 0.0) row.mean = track.integral / track.length;
+        for (const NamedFinding& end : out.end.named) {
+            if (end.name == form.name) row.end = end.value;
+        }
+        out.named.push_back(std::move(row));
+    }
+    // Those of the end tell the same again.
+    std::erase_if(out.warnings, [](const Warning& w) { return w.kind == "figure_not_told"; });
+    out.warnings.insert(out.warnings.end(), gauges.not_told.begin(), gauges.not_told.end());
+}
+
 /// At the end of a run, from one switching to the same one later; the last ten at most.
 std::size_t whole_periods(const ThermostatFinding& row) {
     constexpr std::size_t most = 10;
@@ -150,13 +184,13 @@ public:
 
     /// Of a temperature, or of the margin that it leaves.
     void temperature(Figure* figure, const ReadingError& error) const {
-        if (figure == nullptr) return;
+        if (figure == nullptr || !std::isfinite(error.open)) return;
         const double added = figure->kind == FigureKind::margin && figure->upper ? -error.added : error.added;
-        bar(*figure, error.open + std::min(steps_, std::abs(scale_of(*figure, record_.lowest_known))) + least_open(*figure, record_.lowest_known), added);
+        bar(*figure, error.open + (is_kelvin(quantity_of(*figure)) ? std::min(steps_, std::abs(scale_of(*figure, record_.lowest_known))) : 0.0) + least_open(*figure, record_.lowest_known), added);
     }
     /// The mesh alone passes a limit at the beginning at the earliest.
     void time(Figure* figure, const ReadingError& error) const {
-        if (figure != nullptr && figure->value) bar(*figure, error.open + 1e-9 * *figure->value, std::min(error.added, *figure->value));
+        if (figure != nullptr && figure->value && std::isfinite(error.open)) bar(*figure, error.open + 1e-9 * *figure->value, std::min(error.added, *figure->value));
     }
 
     /// Of the period of a thermostat, and of the share of it that it is on: by what each time may be off, s.
@@ -223,6 +257,14 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
         bars.temperature(figure(FigureKind::max, name), track.hottest_error);
         bars.temperature(figure(FigureKind::min, name), track.coldest_error);
         bars.temperature(figure(FigureKind::mean, name), {track.integral_error.added / record.time, track.integral_error.open / record.time});
+    }
+    for (std::size_t f = 0; f < record.figures.size(); ++f) {
+        const std::string& name = gauges.named->figures()[f].name;
+        const TimeRecord::FigureTrack& track = record.figures[f];
+        bars.temperature(figure(FigureKind::figure, name), track.highest_error);
+        bars.temperature(figure(FigureKind::figure_min, name), track.lowest_error);
+        if (track.length > 0.0)
+            bars.temperature(figure(FigureKind::figure_mean, name), {track.integral_error.added / track.length, track.integral_error.open / track.length});
     }
     for (std::size_t n = 0; n < gauges.sensors.size(); ++n)
         bars.temperature(figure(FigureKind::sensor, gauges.sensors[n].name), record.sensors[n].highest_error);
@@ -300,6 +342,7 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     tell_limits(gauges, record, out);
     tell_parts(gauges, record, out);
     tell_sensors(gauges, record, out);
+    tell_named(gauges, record, out);
     tell_thermostats(gauges, record, solution, out);
     out.end.milestones.clear();
     out.end.limits.clear();  // judged over the whole time instead

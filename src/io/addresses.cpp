@@ -20,7 +20,7 @@ namespace {
 
 /// By what an entry of a list of tables can be called.
 std::string name_of_entry(const toml::table& entry, std::string_view list, std::size_t index) {
-    for (const std::string_view key : {"name", "part", "sensor"}) {
+    for (const std::string_view key : {"name", "part", "sensor", "figure"}) {
         if (const auto name = entry[key].value<std::string>()) return *name;
     }
     if (const toml::array* between = entry["between"].as_array(); between != nullptr && between->size() == 2) {

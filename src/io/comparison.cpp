@@ -21,7 +21,7 @@ OrderedJson maybe(const std::optional<double>& value) { return value ? OrderedJs
 
 /// A value of a figure as it stands outside; differences of temperatures stay in K.
 std::optional<double> outside(const Figure& figure, std::optional<double> value) {
-    if (value) value = info(figure.kind).quantity->out(*value);
+    if (value) value = quantity_of(figure).out(*value);
     return value;
 }
 
@@ -48,7 +48,7 @@ std::size_t design_of(const Comparison& c, const OrderedJson& name) {
 
 ComparedFigure compared_of(const OrderedJson& in, const Comparison& c) {
     auto out = row_of<ComparedFigure>(in);
-    const QuantityKind& quantity = *info(out.what.kind).quantity;
+    const QuantityKind& quantity = quantity_of(out.what);
     if (in.at("values").size() != c.designs.size() || in.at("errors").size() != c.designs.size() || in.at("corrections").size() != c.designs.size())
         throw NotAResult("values");
     for (const OrderedJson& value : in.at("values")) out.value.push_back(value.is_null() ? std::nullopt : std::optional(quantity.in(value.get<double>())));
@@ -67,9 +67,9 @@ Comparison comparison_of(const OrderedJson& in) {
     return out;
 }
 
-/// "below 60", °C; empty where it is of no limit.
+/// "below 60", in °C or the unit of what it is of; empty where it is of no limit.
 std::string limit_text(const Figure& f) {
-    return f.limit ? fmt::format("{} {:.10g}", side_words.at(f.upper ? 1 : 0), kinds::temperature.out(*f.limit)) : std::string();
+    return f.limit ? fmt::format("{} {:.10g}", side_words.at(f.upper ? 1 : 0), (f.of != nullptr ? *f.of : kinds::temperature).out(*f.limit)) : std::string();
 }
 
 std::string csv_number(const std::optional<double>& value) { return value ? fmt::format("{}", *value) : std::string(); }
@@ -105,7 +105,7 @@ std::string to_csv(const Comparison& c) {
     for (const ComparedFigure& f : c.figures) {
         for (std::size_t d = 0; d < c.designs.size(); ++d) {
             out += fmt::format("{},{},{},{},{},{},{},{},{},{}\n", csv_cell(f.study), info(f.what.kind).word, csv_cell(f.what.name), limit_text(f.what),
-                               info(f.what.kind).quantity->unit, csv_cell(c.designs[d].name), csv_number(outside(f.what, f.value[d])), f.error[d],
+                               quantity_of(f.what).unit, csv_cell(c.designs[d].name), csv_number(outside(f.what, f.value[d])), f.error[d],
                                csv_number(f.difference(d, c.base)), f.best == d ? 1 : 0);
         }
     }
@@ -129,7 +129,8 @@ std::string to_json(const ToleranceFindings& t) {
         out["limits"].push_back({{"study", l.study},
                                  {"subject", l.subject},
                                  {"kind", l.upper ? "below" : "above"},
-                                 {"limit", kinds::temperature.out(l.limit)},
+                                 {"limit", l.quantity->out(l.limit)},
+                                 {"unit", l.quantity->unit},
                                  {"chance", l.chance},
                                  {"chance_interval", {l.low, l.high}},
                                  {"mean", l.mean},

@@ -103,7 +103,7 @@ std::vector<double> plain(std::initializer_list<ReadingError> errors) {
 ReadingError error_at(const std::vector<double>& plain, std::size_t which) { return {plain.at(2 * which), plain.at(2 * which + 1)}; }
 
 Json record_json(const TimeRecord& r) {
-    Json limits = Json::array(), parts = Json::array(), sensors = Json::array(), rows = Json::array();
+    Json limits = Json::array(), parts = Json::array(), sensors = Json::array(), figures = Json::array(), rows = Json::array();
     for (const TimeRecord::LimitTrack& t : r.limits) {
         std::vector<double> beyond;
         for (const Interval& i : t.beyond) beyond.insert(beyond.end(), {i.from, i.to});
@@ -117,6 +117,12 @@ Json record_json(const TimeRecord& r) {
                          bytes_of(plain({t.coldest_error, t.hottest_error, t.integral_error}))});
     for (const TimeRecord::SensorTrack& t : r.sensors)
         sensors.push_back(bytes_of({t.lowest, t.highest, t.lowest_time, t.highest_time, t.integral, t.highest_error.added, t.highest_error.open}));
+    for (const TimeRecord::FigureTrack& t : r.figures) {
+        std::vector<double> numbers{t.lowest, t.highest, t.lowest_time, t.highest_time, t.integral, t.length};
+        const std::vector<double> errors = plain({t.lowest_error, t.highest_error, t.integral_error});
+        numbers.insert(numbers.end(), errors.begin(), errors.end());
+        figures.push_back({t.known, bytes_of(numbers)});
+    }
     for (const std::vector<double>& row : r.history.rows) rows.push_back(bytes_of(row));
     Json thermostats = Json::array();
     for (const TimeRecord::ThermostatTrack& t : r.thermostats) {
@@ -136,6 +142,7 @@ Json record_json(const TimeRecord& r) {
             {"limits", limits},
             {"parts", parts},
             {"sensors", sensors},
+            {"figures", figures},
             {"thermostats", thermostats},
             {"columns", r.history.columns},
             {"time", bytes_of(r.history.time)},
@@ -181,6 +188,11 @@ TimeRecord record_of(const Json& j) {
     for (const Json& t : j.at("sensors")) {
         const std::vector<double> v = numbers_of(t);
         r.sensors.push_back({v.at(0), v.at(1), v.at(2), v.at(3), v.at(4), {v.at(5), v.at(6)}});
+    }
+    for (const Json& t : j.at("figures")) {
+        const std::vector<double> v = numbers_of(t.at(1));
+        const std::vector<double> errors(v.begin() + std::min<std::ptrdiff_t>(6, std::ssize(v)), v.end());
+        r.figures.push_back({t.at(0).get<bool>(), v.at(0), v.at(1), v.at(2), v.at(3), v.at(4), v.at(5), error_at(errors, 0), error_at(errors, 1), error_at(errors, 2)});
     }
     for (const Json& t : j.at("thermostats")) {
         const std::vector<double> v = numbers_of(t.at(1));

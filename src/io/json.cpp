@@ -17,7 +17,7 @@
 namespace firnfield {
 namespace {
 
-constexpr int summary_format = 3;
+constexpr int summary_format = 4;
 
 OrderedJson study_json(const StudyFindings& study) {
     return std::visit([](const auto& findings) { return json_of(findings); }, study);

@@ -81,14 +81,22 @@ public:
         value(member, kind, field);
     }
     template <typename M>
-    void figure(M member, FigureKind kind, const Field& field) {
-        value(member, *info(kind).quantity, field);
+    void amount(M member, const QuantityKind& kind, const Field& field) {
+        value(member, kind, field);
+    }
+    /// Left out where there is none.
+    template <typename M>
+    void quantity(M member, const Field& field) {
+        if (const QuantityKind* kind = std::invoke(member, row_)) at(field) = std::string(kind->name);
     }
     template <typename M>
-    void figure_kind(M member, const Field& field) {
-        const FigureInfo& kind = info(std::invoke(member, row_));
+    void figure(M member, FigureKind kind, const Field& field, const QuantityKind* of = nullptr) {
+        value(member, quantity_of(kind, of), field);
+    }
+    void figure_kind(FigureKind T::*member, const Field& field) {
+        const FigureInfo& kind = info(row_.*member);
         at(field) = std::string(kind.word);
-        out_["unit"] = std::string(kind.quantity->unit);
+        out_["unit"] = std::string(quantity_of(row_).unit);
         out_["better"] = kind.better;
     }
     template <typename M>
@@ -218,8 +226,18 @@ public:
         value(member, kind, field);
     }
     template <typename M>
-    void figure(M member, FigureKind kind, const Field& field) {
-        value(member, *info(kind).quantity, field);
+    void amount(M member, const QuantityKind& kind, const Field& field) {
+        value(member, kind, field);
+    }
+    template <typename M>
+    void quantity(M member, const Field& field) {
+        if (!in_.contains(std::string(field.name))) return;
+        row_.*member = quantity_named(at(field).template get<std::string>());
+        if (row_.*member == nullptr) throw NotAResult(std::string(field.name));
+    }
+    template <typename M>
+    void figure(M member, FigureKind kind, const Field& field, const QuantityKind* of = nullptr) {
+        value(member, quantity_of(kind, of), field);
     }
     template <typename M>
     void figure_kind(M member, const Field& field) {

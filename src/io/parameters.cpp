@@ -5,11 +5,9 @@
 #include <firnfield/error.hpp>
 
 #include "base/words.hpp"
-#include "io/expression.hpp"
+#include "base/formula.hpp"
 
 #include <fmt/format.h>
-#include <muParser.h>
-
 #include <algorithm>
 #include <cmath>
 
@@ -18,9 +16,6 @@ namespace {
 
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z'); }
-
-/// The factor on a value when base unit `base` becomes `times` smaller.
-double scaled(const Measured& value, std::size_t base, double times) { return value.value * std::pow(times, value.dimension.exponents[base]); }
 
 [[noreturn]] void fail(std::string_view expression, const std::string& what) {
     throw QuantityError(fmt::format("{} in the expression {}", what, in_quotes(expression)), 1);
@@ -81,31 +76,14 @@ Measured Parameters::evaluate(std::string_view expression) const {
     }();
     std::vector<Measured> operands;
     for (const Expression::Operand& operand : read.operands) operands.push_back(operand.parameter.empty() ? operand.value : value(operand.parameter));
-    std::vector<double> numbers(operands.size());
+    std::vector<double> numbers;
+    for (const Measured& operand : operands) numbers.push_back(operand.value);
     try {
-        mu::Parser parser;
-        for (std::size_t n = 0; n < operands.size(); ++n) parser.DefineVar(operand_name(n), &numbers[n]);
-        parser.SetExpr(read.form);
-        const auto in_units = [&](std::size_t base, double times) {
-            for (std::size_t n = 0; n < operands.size(); ++n) numbers[n] = scaled(operands[n], base, times);
-            return parser.Eval();
-        };
-        const double result = in_units(0, 1.0);
-        if (!std::isfinite(result)) fail(expression, "a result that is not a finite number");
-        Measured out{result, {}};
-        if (result == 0.0) return out;  // of any kind
-        for (std::size_t base = 0; base < out.dimension.exponents.size(); ++base) {
-            const double twice = in_units(base, 2.0) / result, thrice = in_units(base, 3.0) / result;
-            const double exponent = std::round(std::log2(std::abs(twice)));
-            constexpr double rounding = 1e-9;
-            const bool consistent = std::abs(exponent) < 100.0 && std::abs(twice / std::pow(2.0, exponent) - 1.0) < rounding &&
-                                    std::abs(thrice / std::pow(3.0, exponent) - 1.0) < rounding;
-            if (!consistent) fail(expression, "quantities of different kinds are added or compared");
-            out.dimension.exponents[base] = static_cast<signed char>(exponent);
-        }
-        return out;
-    } catch (const mu::Parser::exception_type& error) {
-        fail(expression, error.GetMsg());
+        const Formula formula(read);
+        const std::optional<Dimension> dimension = formula.dimension(operands);
+        return {formula(numbers), dimension.value_or(Dimension{})};
+    } catch (const QuantityError& error) {
+        fail(expression, error.what());
     }
 }
 

@@ -81,6 +81,14 @@ public:
             out_.*member = key.stand_in;
         }
     }
+    /// A temperature; of a figure a quantity of whatever kind it has.
+    void threshold(std::optional<Threshold> T::*member, bool of_figure, const Key& key) {
+        if (of_figure) {
+            out_.*member = fields_.any_quantity(key.name);
+        } else if (const auto value = fields_.quantity(key.name, kinds::temperature)) {
+            out_.*member = *value;
+        }
+    }
     void quantities(std::vector<double> T::*member, const QuantityKind& kind, const Key& key) { out_.*member = fields_.quantities(key.name, kind); }
     void curve(Curve T::*member, const QuantityKind& at, const QuantityKind& value, const Key& key) {
         Curve curve = fields_.curve(key.name, at, value);

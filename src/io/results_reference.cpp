@@ -71,9 +71,21 @@ public:
     void measured(M, const QuantityKind&, const Field& field) {
         add(field, "number or null");
     }
+    /// Of whatever kind the row says.
     template <typename M>
-    void figure(M member, FigureKind kind, const Field& field) {
-        value(member, *info(kind).quantity, field);
+    void amount(M member, const QuantityKind&, const Field& field) {
+        using Held = std::decay_t<std::invoke_result_t<M, const T&>>;
+        static_cast<void>(member);
+        add(field, std::string("number in the unit of `quantity`") + (is_optional<Held> ? ", or null" : ""));
+    }
+    template <typename M>
+    void quantity(M, const Field& field) {
+        add(field, "name of a kind of quantity");
+    }
+    template <typename M>
+    void figure(M member, FigureKind kind, const Field& field, const QuantityKind* of = nullptr) {
+        if (of != nullptr) return amount(member, *of, field);
+        value(member, quantity_of(kind), field);
     }
     template <typename M>
     void figure_kind(M, const Field& field) {

@@ -168,6 +168,28 @@ std::optional<double> Fields::quantity(std::string_view key, const QuantityKind&
     return quantity_of(*found, kind, fmt::format("{}.{}", address_, key));
 }
 
+std::optional<Threshold> Fields::any_quantity(std::string_view key) {
+    const toml::node* found = node(key);
+    if (found == nullptr) return std::nullopt;
+    reading_.place(fmt::format("{}.{}", address_, key), found->source());
+    try {
+        Measured read;
+        if (const auto text = found->value_exact<std::string>()) {
+            read = is_expression(*text) ? reading_.parameters.evaluate(*text) : parse_measured(*text);
+        } else if (found->is_number() && std::isfinite(*found->value<double>())) {
+            read.value = *found->value<double>();
+        } else {
+            report(*found, fmt::format("{} takes a quantity such as \"5 K\" or \"80 degC\", found {}", key, describe_type(*found)));
+            return std::nullopt;
+        }
+        if (const QuantityKind* kind = quantity_with(read.dimension, read.on_a_scale)) return Threshold(read.value, *kind);
+        report(*found, fmt::format("{} takes a quantity that figures can have, found {}", key, name_of(read.dimension)));
+    } catch (const QuantityError& error) {
+        report(*found, error.what());
+    }
+    return std::nullopt;
+}
+
 std::optional<bool> Fields::flag(std::string_view key) {
     const toml::node* found = node(key);
     if (found == nullptr) return std::nullopt;

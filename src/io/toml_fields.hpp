@@ -4,6 +4,7 @@
 #include <firnfield/curve.hpp>
 #include <firnfield/error.hpp>
 #include <firnfield/geometry.hpp>
+#include <firnfield/model.hpp>
 #include <firnfield/quantity.hpp>
 
 #include "io/parameters.hpp"
@@ -85,6 +86,8 @@ public:
     /// A text; an empty one, or one of several lines, is a mistake unless it `may_be_empty`, as a title or a note.
     std::optional<std::string> text(std::string_view key, bool may_be_empty = false);
     std::optional<double> quantity(std::string_view key, const QuantityKind& kind);
+    /// A quantity of any kind that has a name: a number without a unit is a plain number.
+    std::optional<Threshold> any_quantity(std::string_view key);
     /// One quantity or a list of them.
     std::vector<double> quantities(std::string_view key, const QuantityKind& kind);
     std::optional<bool> flag(std::string_view key);

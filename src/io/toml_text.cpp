@@ -30,6 +30,18 @@ std::string toml_quantity(double value, const QuantityKind& kind) {
     return kind.dimension == Dimension{} ? text : toml_text(text);
 }
 
+std::string toml_threshold(const Threshold& held) {
+    if (held.kind->dimension == Dimension{}) return fmt::format("{}", held.value);
+    if (!held.kind->absolute_temperature) return toml_text(write_quantity(held.value, *held.kind));
+    // In kelvin it would be read back as a difference.
+    std::string text;
+    for (int digits = 1; digits <= 17; ++digits) {
+        text = fmt::format("{:.{}g} degC", held.value - zero_celsius, digits);
+        if (parse_quantity(text, *held.kind) == held.value) break;
+    }
+    return toml_text(text);
+}
+
 std::string toml_quantities(const std::vector<double>& values, const QuantityKind& kind) {
     return "[" + joined(values, [&](double value) { return toml_quantity(value, kind); }) + "]";
 }

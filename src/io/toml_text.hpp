@@ -20,6 +20,8 @@ using Entries = std::vector<std::pair<std::string, std::string>>;
 [[nodiscard]] std::string toml_text(std::string_view text);
 /// Lengths in mm and temperatures in °C stand bare, in the units that the file names; everything else in quotes.
 [[nodiscard]] std::string toml_quantity(double value, const QuantityKind& kind);
+/// What a figure is held against: always with its unit, so that it is read back as what it is.
+[[nodiscard]] std::string toml_threshold(const Threshold& held);
 [[nodiscard]] std::string toml_quantities(const std::vector<double>& values, const QuantityKind& kind);
 [[nodiscard]] std::string toml_curve(const Curve& curve, const QuantityKind& at, const QuantityKind& value);
 [[nodiscard]] std::string toml_point(Vec3 p);

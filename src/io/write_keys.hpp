@@ -63,6 +63,10 @@ public:
     void quantity(std::optional<double> T::*member, const QuantityKind& kind, const Key& key) {
         if (thing_.*member) add(key, toml_quantity(*(thing_.*member), kind));
     }
+    void threshold(std::optional<Threshold> T::*member, bool of_figure, const Key& key) {
+        if (!(thing_.*member)) return;
+        add(key, of_figure ? toml_threshold(*(thing_.*member)) : toml_quantity((thing_.*member)->value, kinds::temperature));
+    }
     void quantities(std::vector<double> T::*member, const QuantityKind& kind, const Key& key) {
         if (!(thing_.*member).empty()) add(key, toml_quantities(thing_.*member, kind));
     }

@@ -159,9 +159,10 @@ private:
         }
     }
 
-    /// Of a limit or a milestone: exactly one of a part and a sensor, which are there.
-    void check_subject(const std::string& at, const std::string& what, const std::string& part, const std::string& sensor) {
-        if (part.empty() == sensor.empty()) report(at, fmt::format("a {} is on a \"part\" or on a \"sensor\"", what));
+    /// Of a limit or a milestone: exactly one of a part, a sensor and a figure, which are there. Figures are checked elsewhere.
+    void check_subject(const std::string& at, const std::string& what, const std::string& part, const std::string& sensor, const std::string& figure) {
+        if (int{part.empty()} + int{sensor.empty()} + int{figure.empty()} != 2)
+            report(at, fmt::format("a {} is on a \"part\", on a \"sensor\" or on a \"figure\"", what));
         if (!part.empty()) check_part_pattern(at + ".part", part);
         if (sensor.empty()) return;
         std::vector<std::string> sensors;
@@ -180,7 +181,7 @@ private:
             } else if (!seen.insert(display_name(milestone)).second) {
                 report(at, fmt::format("{} is there twice", in_quotes(display_name(milestone))));
             }
-            check_subject(at, "milestone", milestone.part, milestone.sensor);
+            check_subject(at, "milestone", milestone.part, milestone.sensor, milestone.figure);
             if (milestone.rises_above.has_value() == milestone.falls_below.has_value()) report(at, "a milestone has either \"rises_above\" or \"falls_below\"");
             if (milestone.coldest && milestone.part.empty()) report(at + ".of", "only a part has a hottest and a coldest place");
         }
@@ -190,10 +191,11 @@ private:
         for (std::size_t i = 0; i < model_.limits.size(); ++i) {
             const Limit& limit = model_.limits[i];
             const std::string at = item("limit", i);
-            check_subject(at, "limit", limit.part, limit.sensor);
+            check_subject(at, "limit", limit.part, limit.sensor, limit.figure);
             if (!limit.below && !limit.above) report(at, "a limit needs \"below\", \"above\" or both");
             if (limit.below && limit.above && *limit.above >= *limit.below) {
-                report(at, fmt::format("above {} and below {} cannot both hold", show_celsius(*limit.above), show_celsius(*limit.below)));
+                report(at, fmt::format("above {} and below {} cannot both hold", show_quantity(limit.above->value, *limit.above->kind),
+                                       show_quantity(limit.below->value, *limit.below->kind)));
             }
         }
     }

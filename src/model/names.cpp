@@ -64,11 +64,15 @@ std::string display_name(const Power& power) {
 std::string display_name(const Milestone& milestone) {
     if (!milestone.name.empty()) return milestone.name;
     const bool rises = milestone.rises_above.has_value();
-    return fmt::format("{}{} {} {}", milestone.part.empty() ? milestone.sensor : milestone.part,
+    const Threshold passed = milestone.rises_above.value_or(milestone.falls_below.value_or(Threshold()));
+    return fmt::format("{}{} {} {}",
+                       !milestone.part.empty()     ? milestone.part
+                       : !milestone.sensor.empty() ? milestone.sensor
+                                                   : milestone.figure,
                        !milestone.coldest.value_or(false) ? ""
                        : rises                            ? " throughout"
                                                           : " somewhere",
-                       rises ? "above" : "below", show_celsius(milestone.rises_above.value_or(milestone.falls_below.value_or(0.0))));
+                       rises ? "above" : "below", show_quantity(passed.value, *passed.kind));
 }
 
 std::string display_name(const Cooling& cooling, std::size_t index) {

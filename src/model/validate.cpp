@@ -8,6 +8,7 @@
 #include "model/check_effects.hpp"
 #include "model/check_shape.hpp"
 #include "model/check_time.hpp"
+#include "model/figure_terms.hpp"
 #include "model/keys/check_ranges.hpp"
 #include "model/lumped.hpp"
 #include "model/name_checks.hpp"
@@ -41,6 +42,7 @@ public:
         check_surfaces();
         add(check_effects(model_, placed_));
         add(check_lumped(model_));
+        add(check_figures(model_));
         check_studies();
         add(check_time(model_));
         check_pictures();

@@ -78,7 +78,7 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     auto parts = columns_ending(history, " max (degC)");
     const auto margin_of = [&](const std::string& name) {
         double least = std::numeric_limits<double>::infinity();
-        for (const LimitOverTime& l : f.limits) least = l.subject == name ? std::min(least, l.margin) : least;
+        for (const LimitOverTime& l : f.limits) least = l.of == SubjectKind::part && l.subject == name ? std::min(least, l.margin) : least;
         return least;
     };
     std::stable_sort(parts.begin(), parts.end(), [&](const auto& a, const auto& b) {
@@ -95,6 +95,14 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
             if (name == s.name) lines.emplace_back("sensor " + name, column);
         }
     }
+    constexpr std::size_t most_figures = 3;
+    std::size_t figures = 0;
+    for (const NamedOverTime& named : f.named) {
+        if (!named.quantity->absolute_temperature || figures == most_figures) continue;
+        for (const auto& [name, column] : columns_ending(history, " (degC)")) {
+            if (name == named.name) lines.emplace_back(name, column), ++figures;
+        }
+    }
     auto loads = columns_ending(history, " in (W)");
     std::erase_if(loads, [&](const auto& load) {
         return std::all_of(history.rows.begin(), history.rows.end(), [&](const auto& row) { return row[load.second] == 0.0; });
@@ -109,6 +117,7 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     if (!switches.empty()) script += data_block("switches", history, switch_columns, unit.seconds);
     std::string marks;
     for (const LimitOverTime& l : f.limits) {
+        if (!l.quantity->absolute_temperature) continue;
         std::size_t count = 0;
         for (const Interval& i : l.beyond) {
             if (++count > 40) break;
@@ -136,8 +145,8 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     for (const LimitOverTime& l : f.limits) {
         const double value = l.limit - zero_celsius;
         constexpr double near = 0.35;
-        const bool shown = std::any_of(lines.begin(), lines.end(),
-                                       [&](const auto& line) { return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject; });
+        const bool shown = l.quantity->absolute_temperature && std::any_of(lines.begin(), lines.end(),
+                                       [&](const auto& line) { return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject || line.first == l.subject; });
         if (!shown || l.margin > near * span) continue;
         low = std::min(low, value);
         high = std::max(high, value);

@@ -17,6 +17,7 @@
 #include <cmath>
 #include <limits>
 #include <map>
+#include <tuple>
 
 namespace firnfield {
 namespace {
@@ -30,27 +31,41 @@ const StudyOutcome* study_of(const Outcome& design, const std::string& study) {
     return nullptr;
 }
 
+/// Whether a chart of temperatures can show it.
+bool is_margin_in_degrees(const Figure& f) { return f.kind == FigureKind::margin && (f.of == nullptr || f.of->absolute_temperature); }
+
 const Figure* tightest(const StudyOutcome& study) {
     const Figure* least = nullptr;
     for (const Figure& f : study.figures) {
-        if (f.kind == FigureKind::margin && f.value && (least == nullptr || *f.value < *least->value)) least = &f;
+        if (f.kind != FigureKind::margin || !f.value) continue;
+        // Missed ones first, then those in degrees: others do not compare with them.
+        const auto rank = [](const Figure& m) { return std::tuple(*m.value >= 0.0, !is_margin_in_degrees(m), *m.value); };
+        if (least == nullptr || rank(f) < rank(*least)) least = &f;
     }
     return least;
 }
 
-bool is_time(const Figure& f) { return info(f.kind).quantity->name == kinds::time.name; }
+bool is_time(const Figure& f) { return quantity_of(f).name == kinds::time.name; }
+/// With its own unit: in comparisons temperatures and powers stand without.
+bool is_named(const Figure& f) { return f.of != nullptr && !is_time(f); }
 
 /// A share counts in percent here.
-double percent_of(const Figure& f) { return info(f.kind).quantity->name == kinds::number.name ? 100.0 : 1.0; }
+double percent_of(const Figure& f) { return !is_named(f) && quantity_of(f).name == kinds::number.name ? 100.0 : 1.0; }
 
 std::string value_text(const Figure& f, double value) {
     if (is_time(f)) return duration(value);
+    if (is_named(f)) return (f.kind == FigureKind::margin ? (value < 0.0 ? "-" : "+") : "") + amount_text(f.kind == FigureKind::margin ? std::abs(value) : value, quantity_of(f));
     if (f.kind == FigureKind::margin) return fmt::format("{:+.1f}", value);
-    return fmt::format("{:.1f}{}", percent_of(f) * info(f.kind).quantity->out(value), percent_of(f) > 1.0 ? " %" : "");
+    return fmt::format("{:.1f}{}", percent_of(f) * quantity_of(f).out(value), percent_of(f) > 1.0 ? " %" : "");
 }
 
 std::string difference_text(const Figure& f, double difference) {
     if (is_time(f)) return (difference < 0.0 ? "-" : "+") + duration(std::abs(difference));
+    if (is_named(f)) {
+        const double next_to = std::max(std::abs(f.value.value_or(0.0)), std::abs(f.limit.value_or(0.0)));
+        const bool alike = is_kelvin(quantity_of(f)) ? std::abs(difference) < 0.05 : std::abs(difference) < 5e-4 * next_to;
+        return alike ? "=" : (difference < 0.0 ? "-" : "+") + amount_text(std::abs(difference), difference_of(quantity_of(f)), 3);
+    }
     difference *= percent_of(f);
     return std::abs(difference) < 0.05 ? "=" : fmt::format("{:+.1f}", difference);
 }
@@ -71,7 +86,8 @@ std::string overview(const Comparison& c, const std::string& study) {
     const Figure* base_margin = base == nullptr ? nullptr : tightest(*base);
     double best = -std::numeric_limits<double>::infinity();
     for (const Outcome& d : c.designs) {
-        if (const StudyOutcome* own = study_of(d, study)) best = std::max(best, tightest(*own) != nullptr ? *tightest(*own)->value : best);
+        const StudyOutcome* own = study_of(d, study);
+        if (own != nullptr && tightest(*own) != nullptr && is_margin_in_degrees(*tightest(*own))) best = std::max(best, *tightest(*own)->value);
     }
     for (std::size_t d = 0; d < c.designs.size(); ++d) {
         const Outcome& design = c.designs[d];
@@ -89,8 +105,13 @@ std::string overview(const Comparison& c, const std::string& study) {
              own->verdict == Verdict::missed ? "MISSED"
              : own->verdict == Verdict::kept ? "ok"
                                              : "",
-             margin == nullptr ? "" : fmt::format("{}{:+.1f} K", *margin->value == best && c.designs.size() > 1 ? "* " : "", *margin->value),
-             margin == nullptr || base_margin == nullptr ? "" : change(*margin->value, *base_margin->value), margin == nullptr ? "" : margin->name,
+             margin == nullptr                ? ""
+             : !is_margin_in_degrees(*margin) ? value_text(*margin, *margin->value)
+                                              : fmt::format("{}{:+.1f} K", *margin->value == best && c.designs.size() > 1 ? "* " : "", *margin->value),
+             margin == nullptr || base_margin == nullptr || !is_margin_in_degrees(*margin) || !is_margin_in_degrees(*base_margin)
+                 ? ""
+                 : change(*margin->value, *base_margin->value),
+             margin == nullptr ? "" : margin->name,
              degrees(own->hottest.temperature), base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base),
              design.mass ? show_quantity(*design.mass, kinds::mass, 4) : "?",
              d == c.base || !design.mass || !c.designs[c.base].mass ? "" : fmt::format("{:+.1f} %", 100.0 * (*design.mass / *c.designs[c.base].mass - 1.0))});
@@ -109,7 +130,7 @@ bool matters(const ComparedFigure& f, std::size_t base) {
     const FigureInfo& what = info(f.what.kind);
     if (what.told != FigureInfo::Told::when_it_differs) return what.told == FigureInfo::Told::always;
     const double most = percent_of(f.what) * largest_change(f, base);
-    return most > 0.1 && most > 0.02 * percent_of(f.what) * std::abs(what.quantity->out(f.value[base].value_or(0.0)));
+    return most > 0.1 && most > 0.02 * percent_of(f.what) * std::abs(quantity_of(f.what).out(f.value[base].value_or(0.0)));
 }
 
 std::string details(const Comparison& c, const std::string& study, const std::vector<std::size_t>& designs, bool& uncertain) {
@@ -165,8 +186,8 @@ std::string crossing_lines(const Comparison& c) {
             if (d.sweep == sweep && d.at.size() == 1) unit = unit_of(d.at.front().text);
         }
         for (const Crossing& x : found) {
-            out += fmt::format("  {}: {} just meets {} {:.1f} °C at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject,
-                               x.upper ? "<" : ">", kinds::temperature.out(x.limit), short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from,
+            out += fmt::format("  {}: {} just meets {} {} at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject,
+                               x.upper ? "<" : ">", amount_text(x.limit, *x.quantity), short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from,
                                x.to, in_quotes(x.study));
         }
     }
@@ -178,6 +199,8 @@ constexpr std::string_view fills[] = {"#1d2f4f", "#c8641b", "#2b6777", "#e0a458"
 }  // namespace
 
 std::string figure_label(const Figure& f) {
+    if (f.kind == FigureKind::margin && f.of != nullptr)
+        return fmt::format("margin of {} {} {}", f.name, f.upper ? "<" : ">", amount_text(f.limit.value_or(0.0), *f.of));
     if (f.kind == FigureKind::margin) return fmt::format("margin of {} {} {:.0f} °C", f.name, f.upper ? "<" : ">", limit_of(f));
     if (f.kind == FigureKind::joint_drop || f.kind == FigureKind::resistor_drop) return "drop " + f.name;
     return fmt::format("{} {}", info(f.kind).word, f.name);
@@ -217,7 +240,7 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
     constexpr std::size_t most_limits = 5, most_designs = 10;
     std::vector<const ComparedFigure*> limits;
     for (const ComparedFigure& f : c.figures) {
-        if (f.study == study && f.what.kind == FigureKind::margin) limits.push_back(&f);
+        if (f.study == study && is_margin_in_degrees(f.what)) limits.push_back(&f);
     }
     const auto least = [](const ComparedFigure* f) {
         double out = std::numeric_limits<double>::infinity();
@@ -291,7 +314,7 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
     }
     std::vector<const ComparedFigure*> limits;
     for (const ComparedFigure& f : c.figures) {
-        if (f.study == study && f.what.kind == FigureKind::margin) limits.push_back(&f);
+        if (f.study == study && is_margin_in_degrees(f.what)) limits.push_back(&f);
     }
     std::string blocks, plots;
     int block = 0, label = 0;
@@ -332,7 +355,7 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
                                   plot_text(fmt::format("{} {} {:g}", fmt::join(names, ", "), level.second ? "<" : ">", level.first)), level.first);
         }
         for (const Crossing& at : crossings(c, sweep)) {
-            const bool shown = at.study == study && std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->what.name == at.subject; });
+            const bool shown = at.quantity->absolute_temperature && at.study == study && std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->what.name == at.subject; });
             if (!shown) continue;
             script += fmt::format("set label {} {} at {:.8g},{:.6g} point pt 7 ps 1.3 offset 0.8,-0.9 font \",10\"\n", ++label,
                                   plot_text(fmt::format("{:.4g}", at.number)), at.number, kinds::temperature.out(at.limit));

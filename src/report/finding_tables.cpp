@@ -9,19 +9,35 @@
 
 #include <algorithm>
 #include <limits>
+#include <tuple>
 
 namespace firnfield {
 namespace {
 
-std::string limit_text(const auto& limit) { return fmt::format("{} {}", limit.upper ? "<" : ">", degrees(limit.limit)); }
+/// Without a unit in the columns of temperatures; with its own where it is of a figure.
+std::string value_text(double value, const auto& limit) { return limit.of == SubjectKind::figure ? amount_text(value, *limit.quantity) : degrees(value); }
+std::string limit_text(const auto& limit) { return fmt::format("{} {}", limit.upper ? "<" : ">", value_text(limit.limit, limit)); }
+std::string margin_text(const auto& limit) {
+    if (limit.of != SubjectKind::figure) return fmt::format("{:+.1f}", limit.margin);
+    return (limit.margin < 0.0 ? "-" : "+") + amount_text(std::abs(limit.margin), difference_of(*limit.quantity));
+}
+/// Missed ones first, then temperatures, then the smaller margin: those of different kinds do not compare.
+bool is_tighter(const auto& a, const auto& b) {
+    const auto rank = [](const auto& l) { return std::tuple(l.kept(), !is_kelvin(*l.quantity), l.margin); };
+    return rank(a) < rank(b);
+}
 
-std::string where(const Spot& spot, const std::string& subject) {
+std::string where(const auto& limit, const Spot& spot, const std::string& subject) {
+    if (limit.of == SubjectKind::figure) return {};
     const std::string at = spot.lumped ? "lumped node" : place(spot.at);
     return spot.body == subject ? at : spot.body + " " + at;
 }
 
 /// Like error_text(), with the one decimal that temperatures and margins have.
 std::string margin_error(const Figure* margin) {
+    if (margin != nullptr && margin->of != nullptr)
+        return margin->bar && margin->bar->error > 5e-4 * std::abs(margin->limit.value_or(0.0)) ? amount_text(margin->bar->error, quantity_of(*margin), 2)
+                                                                                                 : std::string();
     return margin == nullptr || !margin->bar || margin->bar->error < 0.05 ? std::string() : fmt::format("{:.1f}", margin->bar->error);
 }
 
@@ -36,10 +52,10 @@ std::vector<std::string> limit_cells(const LimitFinding& l, std::span<const Figu
     return {l.kept() ? "ok" : "MISSED",
             l.subject,
             limit_text(l),
-            degrees(l.worst.temperature),
+            value_text(l.found, l),
             "",
-            fmt::format("{:+.1f}", l.margin),
-            where(l.worst, l.subject),
+            margin_text(l),
+            where(l, l.worst, l.subject),
             "",
             "",
             ""};
@@ -51,10 +67,10 @@ std::vector<std::string> limit_cells(const LimitOverTime& l, std::span<const Fig
     return {l.kept() ? "ok" : "MISSED",
             l.after > 0.0 ? fmt::format("{}, after {}", l.subject, duration(l.after)) : l.subject,
             limit_text(l),
-            degrees(l.worst.spot.temperature),
-            duration(l.worst.time),
-            fmt::format("{:+.1f}", l.margin),
-            places ? where(l.worst.spot, l.subject) : std::string(),
+            value_text(l.found, l),
+            duration(l.found_time),
+            margin_text(l),
+            places ? where(l, l.worst.spot, l.subject) : std::string(),
             l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : timed(*l.first_crossing, figure(FigureKind::first_beyond))) : "",
             l.beyond.empty() ? "" : duration(l.time_beyond()) + (l.beyond.size() > 1 ? fmt::format(" ×{}", l.beyond.size()) : ""),
             l.met_from        ? timed(*l.met_from, figure(FigureKind::met_from))
@@ -70,7 +86,7 @@ public:
             std::vector<std::string> cells = limit_cells(limit, findings.figures, !study.empty());
             cells.insert(cells.begin() + 4, margin_error(margin_of(findings.figures, limit)));
             cells.insert(cells.begin(), study);
-            rows_.emplace_back(limit.margin, std::move(cells));
+            rows_.emplace_back(Rank{limit.kept(), !is_kelvin(*limit.quantity), limit.margin}, std::move(cells));
         }
     }
     [[nodiscard]] FindingTable table() {
@@ -88,7 +104,7 @@ public:
                                      {"holds from", true}}};
         std::stable_sort(rows_.begin(), rows_.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
         for (auto& row : rows_) {
-            out.kept.push_back(row.first >= 0.0);
+            out.kept.push_back(std::get<0>(row.first));
             out.rows.push_back(std::move(row.second));
         }
         drop_empty_columns(out);
@@ -96,7 +112,9 @@ public:
     }
 
 private:
-    std::vector<std::pair<double, std::vector<std::string>>> rows_;
+    /// As is_tighter() has it.
+    using Rank = std::tuple<bool, bool, double>;
+    std::vector<std::pair<Rank, std::vector<std::string>>> rows_;
 };
 
 /// Sensors and lumped nodes stand in one table.
@@ -202,11 +220,14 @@ template <typename F, typename WhenWorst>
 std::string verdict_of(const F& f, const std::string& hottest, const WhenWorst& when) {
     if (f.limits.empty()) return "NO LIMITS SET   hottest " + hottest;
     const auto missed = std::count_if(f.limits.begin(), f.limits.end(), [](const auto& l) { return !l.kept(); });
-    const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(), [](const auto& a, const auto& b) { return a.margin < b.margin; });
+    const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(), [](const auto& a, const auto& b) { return is_tighter(a, b); });
     const std::string which = tightest.subject + when(tightest);
     const std::string error = margin_error(margin_of(f.figures, tightest)), open = error.empty() ? "" : " ± " + error;
-    return missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {:.1f}{} K, {}", tightest.margin, open, which)
-                       : fmt::format("{} OF {} LIMITS MISSED   worst by {:.1f}{} K, {}", missed, f.limits.size(), -tightest.margin, open, which);
+    const double margin = std::abs(tightest.margin);
+    const std::string by = tightest.of == SubjectKind::figure ? amount_text(margin, difference_of(*tightest.quantity)) + open
+                                                              : fmt::format("{:.1f}{} K", margin, open);
+    return missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {}, {}", by, which)
+                       : fmt::format("{} OF {} LIMITS MISSED   worst by {}, {}", missed, f.limits.size(), by, which);
 }
 
 void add(std::vector<FindingTable>& tables, FindingTable table) {
@@ -255,6 +276,7 @@ std::vector<FindingTable> finding_tables(const Findings& f) {
     std::vector<FindingTable> out;
     add(out, table_of("Parts", f.parts, scale, f.figures));
     add(out, sensors_table(f.sensors, f.figures));
+    add(out, table_of("Figures", f.named, scale, f.figures));
     add(out, table_of("Milestones", f.milestones));
     add(out, table_of("Joints", f.joints, scale, f.figures));
     add(out, table_of("Resistors", f.resistors, scale, f.figures));
@@ -266,6 +288,7 @@ std::vector<FindingTable> finding_tables(const TimeFindings& f) {
     std::vector<FindingTable> out;
     add(out, table_of("Parts over the whole time", f.parts, 1.0, f.figures));
     add(out, sensors_table(f.sensors, f.figures));
+    add(out, table_of("Figures over the whole time", f.named, 1.0, f.figures));
     add(out, table_of("Milestones", f.milestones, 1.0, f.figures));
     add(out, table_of("Thermostats", f.thermostats));
     add(out, energy_table(f));
@@ -291,7 +314,7 @@ FindingTable error_bars_table(const Findings& f) {
         if (!figure.bar || of_limit(figure.kind)) continue;  // of a limit: its temperature tells it
         const DiscretisationError& bar = *figure.bar;
         if (bar.exact && std::abs(figure.value.value_or(0.0)) <= bar.error) continue;  // nothing, as the drop over a perfect joint
-        const QuantityKind& quantity = *info(figure.kind).quantity;
+        const QuantityKind& quantity = quantity_of(figure);
         // The value with as many decimals as its error deserves.
         const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(bar.error, 1e-6)))), 0, 4);
         out.rows.push_back({std::string(info(figure.kind).word), figure.name,
@@ -336,7 +359,7 @@ std::string verdict_line(const Findings& f) {
 
 std::string verdict_line(const TimeFindings& f) {
     return verdict_of(f, fmt::format("{} in {} at {}", show_celsius(f.hottest.spot.temperature), f.hottest.spot.body, duration(f.hottest.time)),
-                      [](const LimitOverTime& l) { return " at " + duration(l.worst.time); });
+                      [](const LimitOverTime& l) { return " at " + duration(l.found_time); });
 }
 
 }  // namespace firnfield

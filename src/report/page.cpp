@@ -228,6 +228,7 @@ private:
         std::vector<std::string> limited;
         std::map<std::pair<double, std::string>, std::vector<std::string>> levels;  // limits at the same height share a label
         for (const auto& l : f.limits) {
+            if (!l.quantity->absolute_temperature) continue;  // the chart is of temperatures
             limited.push_back(l.subject);
             levels[{kinds::temperature.out(l.limit), l.upper ? "<" : ">"}].push_back(l.subject);
         }
@@ -251,6 +252,9 @@ private:
         };
         for (const auto& part : f.parts) add(part.name, part.name + " max (degC)");
         for (const auto& sensor : f.sensors) add(sensor.name, sensor.name + " (degC)");
+        for (const auto& named : f.named) {
+            if (named.quantity->absolute_temperature) add(named.name, named.name + " (degC)");
+        }
         std::stable_sort(columns.begin(), columns.end(), [](const Column& a, const Column& b) { return a.rank > b.rank; });
         constexpr std::size_t most_columns = 6, most_rows = 1200;
         if (columns.size() > most_columns) columns.resize(most_columns);

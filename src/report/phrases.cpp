@@ -34,6 +34,15 @@ std::string degrees(double kelvin) {
     return text.substr(0, text.find(' '));
 }
 
+std::string amount_text(double si, const QuantityKind& kind, int digits) {
+    if (kind.absolute_temperature) return show_celsius(si, 1);
+    if (kind.dimension == kinds::time.dimension) return duration(si);
+    if (!is_kelvin(kind)) return show_quantity(si, kind, digits);
+    std::string text = fmt::format("{:#.{}g}", si, digits);
+    if (text.ends_with('.')) text.pop_back();
+    return text + " K";
+}
+
 std::string watts(double power, double scale) {
     const int decimals = std::clamp(3 - static_cast<int>(std::floor(std::log10(std::max(scale, 1e-9)))), 0, 9);
     std::string text = fmt::format("{:.{}f}", power, std::min(decimals, 6));

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/findings.hpp>
+#include <firnfield/quantity.hpp>
 
 #include <string>
 #include <string_view>
@@ -15,6 +16,8 @@ namespace firnfield {
 [[nodiscard]] std::string watts(double power, double scale);
 /// "(12.0, 3.5, 0.0)", in mm.
 [[nodiscard]] std::string place(Vec3 p);
+/// With its unit and that many digits, temperatures to a tenth and differences of them in K: "38.2 °C", "0.10 K", "12.40 W".
+[[nodiscard]] std::string amount_text(double si, const QuantityKind& kind, int digits = 4);
 /// "12.4 min".
 [[nodiscard]] std::string duration(double seconds);
 [[nodiscard]] std::string heading(std::string_view text);

@@ -51,7 +51,9 @@ std::vector<Label> choose_labels(const Findings& findings, const Camera& camera,
         labels.push_back(label);
     };
     std::vector<const LimitFinding*> limits;
-    for (const LimitFinding& l : findings.limits) limits.push_back(&l);
+    for (const LimitFinding& l : findings.limits) {
+        if (l.of != SubjectKind::figure) limits.push_back(&l);  // a figure is at no place
+    }
     std::stable_sort(limits.begin(), limits.end(), [](const auto* a, const auto* b) { return a->margin < b->margin; });
     for (const LimitFinding* l : limits) add(l->subject, l->worst, l);
     std::vector<const PartFinding*> parts;

@@ -47,9 +47,10 @@ namespace firnfield {
 /// How far the mesh lets a figure be off, beside its value and with as many digits; nothing where that is less than they show.
 [[nodiscard]] inline std::string error_text(const Figure* figure, double scale) {
     if (figure == nullptr || !figure->bar) return {};
-    const QuantityKind& kind = *info(figure->kind).quantity;
+    const QuantityKind& kind = quantity_of(*figure);
     const double error = figure->bar->error;
-    std::string text = kind.absolute_temperature ? fmt::format("{:.1f}", error) : cell_text(error, kind, scale);
+    std::string text = figure->of != nullptr ? (error > std::max(2e-9, 5e-4 * std::abs(figure->value.value_or(0.0))) ? amount_text(error, difference_of(kind), 2) : "")
+                       : kind.absolute_temperature ? fmt::format("{:.1f}", error) : cell_text(error, kind, scale);
     const bool shows = text.find_first_of("123456789") != std::string::npos;
     return shows ? text : std::string();
 }
@@ -89,9 +90,19 @@ public:
         const bool has = value && !(field.zero_is_none && *value == 0.0);
         add(field, unit_in_head(kind), true, has ? cell_text(field.magnitude ? std::abs(*value) : *value, kind, scale_) : std::string());
     }
+    /// With its own unit, as its column has amounts of several kinds.
     template <typename M>
-    void figure(M member, FigureKind kind, const Field& field) {
-        value(member, *info(kind).quantity, field);
+    void amount(M member, const QuantityKind& kind, const Field& field) {
+        const std::optional<double> value = std::invoke(member, row_);
+        add(field, {}, true, value ? amount_text(*value, kind) : std::string());
+    }
+    template <typename M>
+    void figure(M member, FigureKind kind, const Field& field, const QuantityKind* of = nullptr) {
+        if (of != nullptr) {
+            amount(member, quantity_of(kind, of), field);
+        } else {
+            value(member, quantity_of(kind), field);
+        }
         if (!field.head.empty()) add_error(kind);
     }
     /// Its temperature; with a heading for it its place, and when it is one of a run its time.

@@ -39,7 +39,7 @@ std::string to_text(const ToleranceFindings& t) {
                     fmt::format("{} {}", p.spread->normal ? "normal, standard deviation" : "uniform, ±", show(p.spread->width, p.value.dimension))});
     }
     out += inputs.text() + heading("Limits");
-    Table table({"limit on", ">limit °C", "study", ">chance", "95 % sure", ">mean margin K", ">±", t.linearised ? ">three sigma" : ">worst", "decided by"});
+    Table table({"limit on", ">limit", "study", ">chance", "95 % sure", ">mean margin", ">±", t.linearised ? ">three sigma" : ">worst", "decided by"});
     std::vector<LimitChance> ordered = t.limits;
     std::stable_sort(ordered.begin(), ordered.end(), [](const auto& a, const auto& b) {
         return a.chance != b.chance ? a.chance < b.chance : a.mean / std::max(a.deviation, 1e-12) < b.mean / std::max(b.deviation, 1e-12);
@@ -51,9 +51,11 @@ std::string to_text(const ToleranceFindings& t) {
             if (std::abs(l.influence[p]) >= noticeable)
                 decides += fmt::format("{}{} ({:+.2f})", decides.empty() ? "" : ", ", t.parameters[p].name, l.influence[p]);
         }
-        table.row({l.subject, fmt::format("{} {:.1f}", l.upper ? "<" : ">", kinds::temperature.out(l.limit)), l.study, percent(l.chance),
-                   t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)), fmt::format("{:+.2f}", l.mean),
-                   fmt::format("{:.2f}", l.deviation), fmt::format("{:+.2f}", l.worst), decides});
+        const QuantityKind& kind = difference_of(*l.quantity);
+        const auto signed_amount = [&](double value) { return (value < 0.0 ? "-" : "+") + amount_text(std::abs(value), kind, 3); };
+        table.row({l.subject, fmt::format("{} {}", l.upper ? "<" : ">", amount_text(l.limit, *l.quantity)), l.study, percent(l.chance),
+                   t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)), signed_amount(l.mean),
+                   amount_text(l.deviation, kind, 3), signed_amount(l.worst), decides});
     }
     out += table.text();
     out += t.linearised ? "  Sampling would have taken too long: margins are taken as linear in the parameters and normally distributed. In brackets the\n  "

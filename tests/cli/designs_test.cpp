@@ -101,6 +101,47 @@ TEST_CASE("results folders are compared, and refused when their model has change
     CHECK(bench.run("compare fins.results nowhere.results").status == 2);
 }
 
+TEST_CASE("a figure is a column of compare, a limit, a goal of seek and what tolerances are about", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    std::string text = test::content(bench.work() / "fins.toml") + R"(
+[[figure]]
+name = "resistance"
+value = "= ('chip.max' - 25 degC) / 'power.chip.heat'"
+
+[[limit]]
+figure = "resistance"
+below = "4 K/W"
+)";
+    bench.put("fins.toml", text);
+    const auto solved = bench.run("solve fins.toml --quiet --no-pictures --out r.results");
+    CHECK_THAT(solved.out, Contains("resistance") && Contains("< 4.000 K/W"));
+    const Json summary = Json::parse(test::content(bench.work() / "r.results/summary.json"));
+    const Json& figure = summary["studies"][0]["named_figures"][0];
+    CHECK(figure["quantity"] == "thermal resistance");
+    const double own = figure["value"];
+    CHECK(own > 4.0);
+    REQUIRE(bench.run("report r.results --quiet --no-view --out page.html").status == 0);
+    CHECK_THAT(test::content(bench.work() / "page.html"), Contains("&lt; 4.000 K/W") || Contains("< 4.000 K/W"));
+
+    const auto compared = bench.run("compare fins.toml --quiet --out c.comparison");
+    CHECK_THAT(compared.out, Contains("figure resistance") && Contains("margin of resistance < 4.000 K/W"));
+    CHECK_THAT(test::content(bench.work() / "c.comparison/comparison.csv"), Contains("steady,figure,resistance,,K/W,base,") && Contains("below 4,K/W"));
+
+    CHECK_THAT(bench.run("seek fins.toml fins --from 3 --to 16 --quiet").err, Contains("limits on different quantities"));
+    const Json sought = Json::parse(bench.run("seek fins.toml fins --from 3 --to 16 --limit resistance --quiet --json").out);
+    REQUIRE(sought["at"].is_number());
+    const std::string fins = std::to_string(sought["at"].get<int>());
+    const auto there = bench.run("solve fins.toml --set 'fins = " + fins + "' --quiet --no-pictures --json");
+    CHECK(Json::parse(there.out)["studies"][0]["named_figures"][0]["value"].get<double>() <= 4.0);
+
+    const Json chance = Json::parse(bench.run("tolerance fins.toml --linear --set 'fins = " + fins + "' --quiet --json").out);
+    bool told = false;
+    for (const Json& limit : chance["limits"]) told = told || (limit["subject"] == "resistance" && limit["unit"] == "K/W" && limit["limit"] == 4.0);
+    CHECK(told);
+    CHECK_THAT(bench.run("solve fins.toml --quiet --set 'limit.resistance.below = \"3 K\"'").err, Contains("found a temperature difference"));
+}
+
 TEST_CASE("seek, tolerance and why answer on the command line", "[cli]") {
     Bench bench;
     put_example(bench);

@@ -254,7 +254,7 @@ TEST_CASE("milestones tell when a temperature passes a value, without a verdict"
     const Findings s = findings(m, steady);
     REQUIRE(s.milestones.size() == 5);
     CHECK(s.milestones[0].past());
-    CHECK(s.milestones[0].temperature == Approx(celsius(20.0 + final_rise)).margin(0.01));
+    CHECK(s.milestones[0].found == Approx(celsius(20.0 + final_rise)).margin(0.01));
     CHECK_FALSE(s.milestones[2].past());
     CHECK(s.all_limits_kept());
     CHECK_THAT(to_text(s), Contains("Milestones"));

@@ -66,7 +66,15 @@ public:
         number(member, field);
     }
     template <typename M>
-    void figure(M member, FigureKind, const Field& field) {
+    void amount(M member, const QuantityKind&, const Field& field) {
+        number(member, field);
+    }
+    template <typename M>
+    void quantity(M member, const Field&) {
+        row_.*member = &kinds::power;
+    }
+    template <typename M>
+    void figure(M member, FigureKind, const Field& field, const QuantityKind* = nullptr) {
         number(member, field);
     }
     template <typename M>

@@ -53,6 +53,10 @@ public:
         note(key);
         thing_.*member = next();
     }
+    void threshold(std::optional<Threshold> T::*member, bool of_figure, const Key& key) {
+        note(key);
+        thing_.*member = Threshold(next(), of_figure ? kinds::power : kinds::temperature);
+    }
     void quantities(std::vector<double> T::*member, const QuantityKind&, const Key& key) {
         note(key);
         thing_.*member = {next(), next()};

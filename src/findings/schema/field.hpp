@@ -64,7 +64,11 @@ struct Unasked {
     template <typename M>
     void measured(M, const QuantityKind&, const Field&) {}
     template <typename M>
-    void figure(M, FigureKind, const Field&) {}
+    void amount(M, const QuantityKind&, const Field&) {}
+    template <typename M>
+    void quantity(M, const Field&) {}
+    template <typename M>
+    void figure(M, FigureKind, const Field&, const QuantityKind* = nullptr) {}
     template <typename M>
     void spot(M, FigureKind, const Field&, std::string_view = {}) {}
     template <typename M, typename Flag>

@@ -22,28 +22,34 @@ void fields(V& v, const Interval&) {
 }
 
 template <typename V>
-void fields(V& v, const LimitOverTime&) {
-    v.text(&LimitOverTime::subject, {.name = "subject", .meaning = "part, sensor or node"});
+void fields(V& v, const LimitOverTime& now) {
+    v.text(&LimitOverTime::subject, {.name = "subject", .meaning = "part, sensor, node or figure"});
+    v.word(&LimitOverTime::of, subject_words, {.name = "of", .meaning = "what the subject is; a node is read like a sensor"});
+    v.quantity(&LimitOverTime::quantity, {.name = "quantity", .meaning = "that limit and found are of"});
     v.word(&LimitOverTime::upper, side_words, {.name = "kind"});
-    v.value(&LimitOverTime::limit, kinds::temperature, {.name = "limit"});
+    v.value(&LimitOverTime::limit, *now.quantity, {.name = "limit"});
     v.value(&LimitOverTime::after, kinds::time, {.name = "after", .meaning = "counts from here on"});
-    v.row(&LimitOverTime::worst, {.name = "worst", .meaning = "the temperature that counts, from `after` on"});
-    v.figure(&LimitOverTime::margin, FigureKind::margin, {.name = "margin", .meaning = "negative: missed"});
+    v.value(&LimitOverTime::found, *now.quantity, {.name = "found", .meaning = "the worst, from `after` on"});
+    v.value(&LimitOverTime::found_time, kinds::time, {.name = "found_time", .meaning = "when"});
+    if (v.all_kinds() || now.of != SubjectKind::figure) v.row(&LimitOverTime::worst, {.name = "worst", .meaning = "where that is; of a figure nowhere"});
+    v.figure(&LimitOverTime::margin, FigureKind::margin, {.name = "margin", .meaning = "negative: missed"}, measured_by(now));
     v.flag(&LimitOverTime::kept, {.name = "kept"});
-    v.figure(&LimitOverTime::first_crossing, FigureKind::first_beyond, {.name = "first_crossing", .meaning = "null: never; 0: from the start"});
+    v.figure(&LimitOverTime::first_crossing, FigureKind::first_beyond, {.name = "first_crossing", .meaning = "null: never; 0: from the start"},
+             measured_by(now));
     v.rows(&LimitOverTime::beyond, {.name = "beyond", .meaning = "all intervals beyond it, also before `after`"});
     v.value(&LimitOverTime::time_beyond, kinds::time, {.name = "time_beyond"});
     v.figure(&LimitOverTime::met_from, FigureKind::met_from,
-             {.name = "holds_from", .meaning = "from when on it holds until the end after it did not: warm-up or cool-down time"});
+             {.name = "holds_from", .meaning = "from when on it holds until the end after it did not: warm-up or cool-down time"}, measured_by(now));
     v.flag(&LimitOverTime::beyond_at_end, {.name = "beyond_at_end"});
 }
 
 template <typename V>
-void fields(V& v, const MilestoneOverTime&) {
+void fields(V& v, const MilestoneOverTime& now) {
     v.text(&MilestoneOverTime::name, {.name = "name", .head = "milestone"});
-    v.text(&MilestoneOverTime::subject, {.name = "subject", .meaning = "part, sensor or node"});
+    v.text(&MilestoneOverTime::subject, {.name = "subject", .meaning = "part, sensor, node or figure"});
+    v.quantity(&MilestoneOverTime::quantity, {.name = "quantity", .meaning = "that value is of"});
     v.word(&MilestoneOverTime::rising, passing_words, {.name = "kind"});
-    v.value(&MilestoneOverTime::value, kinds::temperature, {.name = "value", .head = "passes"});
+    v.amount(&MilestoneOverTime::value, *now.quantity, {.name = "value", .head = "passes"});
     v.figure(&MilestoneOverTime::first, FigureKind::milestone,
              {.name = "first", .meaning = "when it is first passed; null: never; 0: past from the start", .head = "first", .none = "not reached"});
     v.count([](const MilestoneOverTime& m) { return m.past.size(); }, {.name = "times", .meaning = "how often it is past", .head = "times"});
@@ -80,6 +86,19 @@ void fields(V& v, const SensorOverTime&) {
     v.figure(&SensorOverTime::highest, FigureKind::sensor, {.name = "highest", .head = "highest"});
     v.value(&SensorOverTime::highest_time, kinds::time, {.name = "highest_time", .head = "at"});
     v.value(&SensorOverTime::end, kinds::temperature, {.name = "end", .head = "end"});
+}
+
+template <typename V>
+void fields(V& v, const NamedOverTime& now) {
+    v.text(&NamedOverTime::name, {.name = "name", .meaning = "of the figure in the model", .head = "figure"});
+    v.quantity(&NamedOverTime::quantity, {.name = "quantity"});
+    v.figure(&NamedOverTime::lowest, FigureKind::figure_min, {.name = "lowest", .meaning = "null: never defined", .head = "lowest", .none = "not defined"},
+             now.quantity);
+    v.value(&NamedOverTime::lowest_time, kinds::time, {.name = "lowest_time", .head = "at"});
+    v.figure(&NamedOverTime::mean, FigureKind::figure_mean, {.name = "mean", .meaning = "by time", .head = "mean"}, now.quantity);
+    v.figure(&NamedOverTime::highest, FigureKind::figure, {.name = "highest", .head = "highest"}, now.quantity);
+    v.value(&NamedOverTime::highest_time, kinds::time, {.name = "highest_time", .head = "at"});
+    v.amount(&NamedOverTime::end, *now.quantity, {.name = "end", .head = "end"});
 }
 
 template <typename V>
@@ -150,6 +169,7 @@ void fields(V& v, const TimeFindings&) {
     v.word(&TimeFindings::verdict, verdict_words, {.name = "verdict"});
     v.row(&TimeFindings::hottest, {.name = "hottest", .meaning = "of the whole assembly, over the whole time"});
     v.rows(&TimeFindings::limits, {.name = "limits"});
+    v.rows(&TimeFindings::named, {.name = "named_figures", .meaning = "figures that the model names"});
     v.rows(&TimeFindings::milestones, {.name = "milestones"});
     v.rows(&TimeFindings::parts, {.name = "parts"});
     v.rows(&TimeFindings::sensors, {.name = "sensors"});

@@ -52,9 +52,10 @@ void fields(V& v, const DiscretisationError&) {
 template <typename V>
 void fields(V& v, const Figure& now, WithoutValue) {
     v.figure_kind(&Figure::kind, {.name = "kind", .meaning = "one of the kinds of figures"});
-    v.text(&Figure::name, {.name = "name", .meaning = "of the part, sensor, node, joint, resistor, surface rule or thermostat"});
+    v.text(&Figure::name, {.name = "name", .meaning = "of the part, sensor, node, joint, resistor, surface rule, thermostat, or of a figure of the model"});
+    v.quantity(&Figure::of, {.name = "of", .meaning = "what the figure of the model measures that it tells or is a limit of; else the kind says it"});
     if (v.all_kinds() || of_limit(now.kind)) {
-        v.value(&Figure::limit, kinds::temperature, {.name = "limit", .meaning = "that it is of"});
+        v.value(&Figure::limit, now.of != nullptr ? *now.of : kinds::temperature, {.name = "limit", .meaning = "that it is of"});
         v.word(&Figure::upper, side_words, {.name = "side", .meaning = "of the limit"});
     }
 }
@@ -62,33 +63,52 @@ void fields(V& v, const Figure& now, WithoutValue) {
 template <typename V>
 void fields(V& v, const Figure& now) {
     fields(v, now, WithoutValue{});
-    v.measured(&Figure::value, *info(now.kind).quantity, {.name = "value", .meaning = "in that unit"});
-    v.measured(&Figure::solved, *info(now.kind).quantity,
+    v.measured(&Figure::value, quantity_of(now), {.name = "value", .meaning = "in that unit"});
+    v.measured(&Figure::solved, quantity_of(now),
                {.name = "solved", .meaning = "in that unit: what the mesh gives, before the correction; null: nothing was added"});
     v.row(&Figure::bar, {.name = "error_bar", .meaning = "how far the mesh lets it be off"});
 }
 
 inline constexpr FieldWords<2> passing_words{"falls below", "rises above"};
 
-template <typename V>
-void fields(V& v, const MilestoneFinding&) {
-    v.text(&MilestoneFinding::name, {.name = "name", .head = "milestone"});
-    v.text(&MilestoneFinding::subject, {.name = "subject", .meaning = "part, sensor or node"});
-    v.word(&MilestoneFinding::rising, passing_words, {.name = "kind"});
-    v.value(&MilestoneFinding::value, kinds::temperature, {.name = "value", .head = "passes"});
-    v.value(&MilestoneFinding::temperature, kinds::temperature, {.name = "temperature", .head = "found"});
-    v.flag(&MilestoneFinding::past, {.name = "past", .meaning = "the temperature lies beyond the value"});
+inline constexpr FieldWords<3> subject_words{"part", "sensor", "figure"};
+
+/// What the figures of a limit are of: nothing where it is of a temperature of a part or a sensor.
+template <typename Row>
+[[nodiscard]] const QuantityKind* measured_by(const Row& limit) {
+    return limit.of == SubjectKind::figure ? limit.quantity : nullptr;
 }
 
 template <typename V>
-void fields(V& v, const LimitFinding&) {
-    v.text(&LimitFinding::subject, {.name = "subject", .meaning = "part, sensor or node"});
+void fields(V& v, const MilestoneFinding& now) {
+    v.text(&MilestoneFinding::name, {.name = "name", .head = "milestone"});
+    v.text(&MilestoneFinding::subject, {.name = "subject", .meaning = "part, sensor, node or figure"});
+    v.quantity(&MilestoneFinding::quantity, {.name = "quantity", .meaning = "that value and found are of"});
+    v.word(&MilestoneFinding::rising, passing_words, {.name = "kind"});
+    v.amount(&MilestoneFinding::value, *now.quantity, {.name = "value", .head = "passes"});
+    v.amount(&MilestoneFinding::found, *now.quantity, {.name = "found", .head = "found"});
+    v.flag(&MilestoneFinding::past, {.name = "past", .meaning = "what was found lies beyond the value"});
+}
+
+template <typename V>
+void fields(V& v, const NamedFinding& now) {
+    v.text(&NamedFinding::name, {.name = "name", .meaning = "of the figure in the model", .head = "figure"});
+    v.quantity(&NamedFinding::quantity, {.name = "quantity"});
+    v.figure(&NamedFinding::value, FigureKind::figure, {.name = "value", .meaning = "null: not defined", .head = "value", .none = "not defined"},
+             now.quantity);
+}
+
+template <typename V>
+void fields(V& v, const LimitFinding& now) {
+    v.text(&LimitFinding::subject, {.name = "subject", .meaning = "part, sensor, node or figure"});
+    v.word(&LimitFinding::of, subject_words, {.name = "of", .meaning = "what the subject is; a node is read like a sensor"});
+    v.quantity(&LimitFinding::quantity, {.name = "quantity", .meaning = "that limit and found are of"});
     v.word(&LimitFinding::upper, side_words, {.name = "kind"});
-    v.value(&LimitFinding::limit, kinds::temperature, {.name = "limit"});
-    v.row(&LimitFinding::worst, {.name = "worst", .meaning = "the temperature that counts"});
-    v.figure(&LimitFinding::margin, FigureKind::margin, {.name = "margin", .meaning = "negative: missed"});
+    v.value(&LimitFinding::limit, *now.quantity, {.name = "limit"});
+    v.value(&LimitFinding::found, *now.quantity, {.name = "found"});
+    if (v.all_kinds() || now.of != SubjectKind::figure) v.row(&LimitFinding::worst, {.name = "worst", .meaning = "the place that counts; of a figure none"});
+    v.figure(&LimitFinding::margin, FigureKind::margin, {.name = "margin", .meaning = "negative: missed"}, measured_by(now));
     v.flag(&LimitFinding::kept, {.name = "kept"});
-    v.flag(&LimitFinding::of_sensor, {.name = "of_sensor", .meaning = "the subject is a sensor or a node"});
 }
 
 template <typename V>
@@ -312,6 +332,7 @@ template <typename V>
 void fields(V& v, const Findings& now) {
     v.row(&Findings::study, {.name = "study"});
     v.word(&Findings::verdict, verdict_words, {.name = "verdict"});
+    v.rows(&Findings::named, {.name = "named_figures", .meaning = "figures that the model names"});
     v.rows(&Findings::milestones, {.name = "milestones"});
     v.rows(&Findings::limits, {.name = "limits"});
     fields(v, now, AtTheEnd{});

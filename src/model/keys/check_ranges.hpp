@@ -31,6 +31,9 @@ public:
     void quantity(std::optional<double> T::*member, const QuantityKind& kind, const Key& key) {
         if (thing_.*member) check(at(key), *(thing_.*member), kind, key);
     }
+    void threshold(std::optional<Threshold> T::*member, bool, const Key& key) {
+        if (thing_.*member) check(at(key), (thing_.*member)->value, *(thing_.*member)->kind, key);
+    }
     void quantities(std::vector<double> T::*member, const QuantityKind& kind, const Key& key) {
         for (std::size_t i = 0; i < (thing_.*member).size(); ++i) check(fmt::format("{}[{}]", at(key), i), (thing_.*member)[i], kind, key);
     }

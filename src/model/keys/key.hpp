@@ -5,7 +5,7 @@
 /// writing it, the reference, and what a mesh depends on are such visitors (io/read_keys.hpp, io/write_keys.hpp, model/keys/reference.hpp,
 /// model/keys/mesh_basis.hpp). `now` is the thing itself as far as it is known: which keys a table has may depend on those before.
 ///
-/// What a visitor offers: one function a form of value (text, flag, quantity, point, word, table, …); `inside` for keys of something else that
+/// What a visitor offers: one function a form of value (text, flag, quantity, point, word, threshold, table, …); `inside` for keys of something else that
 /// stand among the table's own; `either(name, is_given, first, second)` for two forms of a table told apart by whether a key is given;
 /// `one_kind()` whether only the keys of the thing at hand are meant, or those of all its kinds.
 #pragma once

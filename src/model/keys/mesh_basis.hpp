@@ -42,6 +42,7 @@ public:
             plain(member, key);
         }
     }
+    void threshold(std::optional<Threshold> T::*member, bool, const Key& key) { plain(member, key); }
     void quantities(std::vector<double> T::*member, const QuantityKind&, const Key& key) { plain(member, key); }
     void curve(Curve T::*member, const QuantityKind&, const QuantityKind&, const Key& key) { plain(member, key); }
     template <typename Point>

@@ -25,8 +25,9 @@ void describe(V& v, const Model&) {
     v.tables(&Model::coolings, {.name = "cooling", .meaning = "heat exchange of a surface with its surroundings", .meshed = Meshed::value});
     v.tables(&Model::holds, {.name = "hold", .meaning = "an imposed surface temperature", .meshed = Meshed::value});
     v.tables(&Model::sensors, {.name = "sensor", .meaning = "a point whose temperature is reported"});
-    v.tables(&Model::limits, {.name = "limit", .meaning = "a temperature that must not be exceeded, or not be undercut"});
-    v.tables(&Model::milestones, {.name = "milestone", .meaning = "a temperature that passes a value: when, without a verdict"});
+    v.tables(&Model::figures, {.name = "figure", .meaning = "a number that results tell under a name of its own"});
+    v.tables(&Model::limits, {.name = "limit", .meaning = "what a temperature or a figure must not exceed, or not fall below"});
+    v.tables(&Model::milestones, {.name = "milestone", .meaning = "a temperature or a figure that passes a value: when, without a verdict"});
     v.tables(&Model::profiles, {.name = "profile", .meaning = "a factor or a temperature over time"});
     v.tables(&Model::thermostats, {.name = "thermostat", .meaning = "switches powers and coolings by the temperature of a sensor"});
     v.tables(&Model::studies, {.name = "study", .meaning = "one computation"});

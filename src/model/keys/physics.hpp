@@ -239,11 +239,21 @@ void describe(V& v, const Sensor&) {
 }
 
 template <typename V>
-void describe(V& v, const Limit&) {
+void describe(V& v, const NamedFigure&) {
+    v.text(&NamedFigure::name, {.name = "name", .meaning = "unique among the figures", .example = "\"spread\"", .required = true});
+    v.text(&NamedFigure::value, {.name = "value",
+                                 .meaning = "an address (see below), or `=` and an expression of addresses in single quotes, earlier figures and quantities",
+                                 .example = "\"= 'die.max' - 'die.min'\"",
+                                 .required = true});
+}
+
+template <typename V>
+void describe(V& v, const Limit& now) {
     v.text(&Limit::part, {.name = "part", .meaning = "part that is judged by its hottest or coldest place, over all copies; or"});
-    v.text(&Limit::sensor, {.name = "sensor", .meaning = "sensor or node that is judged"});
-    v.quantity(&Limit::below, kinds::temperature, {.name = "below", .meaning = "highest temperature allowed; or"});
-    v.quantity(&Limit::above, kinds::temperature, {.name = "above", .meaning = "lowest temperature allowed; or both"});
+    v.text(&Limit::sensor, {.name = "sensor", .meaning = "sensor or node that is judged; or"});
+    v.text(&Limit::figure, {.name = "figure", .meaning = "name of a figure that is judged, or an address"});
+    v.threshold(&Limit::below, !now.figure.empty(), {.name = "below", .meaning = "highest temperature or value allowed; or"});
+    v.threshold(&Limit::above, !now.figure.empty(), {.name = "above", .meaning = "lowest one; or both"});
     v.quantity(&Limit::after, kinds::time,
                {.name = "after",
                 .meaning = "in a transient the limit counts from this time on: what has to be warm within ten minutes has `above` and `after = \"10 min\"`",
@@ -252,12 +262,13 @@ void describe(V& v, const Limit&) {
 }
 
 template <typename V>
-void describe(V& v, const Milestone&) {
+void describe(V& v, const Milestone& now) {
     v.text(&Milestone::name, {.name = "name", .meaning = "shown in reports", .usual = "what passes which value"});
     v.text(&Milestone::part, {.name = "part", .meaning = "part whose hottest place is watched, over all copies; or"});
-    v.text(&Milestone::sensor, {.name = "sensor", .meaning = "sensor or node that is watched"});
-    v.quantity(&Milestone::rises_above, kinds::temperature, {.name = "rises_above", .meaning = "the value that it passes on its way up; or"});
-    v.quantity(&Milestone::falls_below, kinds::temperature, {.name = "falls_below", .meaning = "on its way down"});
+    v.text(&Milestone::sensor, {.name = "sensor", .meaning = "sensor or node that is watched; or"});
+    v.text(&Milestone::figure, {.name = "figure", .meaning = "name of a figure that is watched, or an address"});
+    v.threshold(&Milestone::rises_above, !now.figure.empty(), {.name = "rises_above", .meaning = "the value that it passes on its way up; or"});
+    v.threshold(&Milestone::falls_below, !now.figure.empty(), {.name = "falls_below", .meaning = "on its way down"});
     v.word(&Milestone::coldest, Words<2>{"hottest", "coldest"},
            {.name = "of", .meaning = "the place of the part: `\"coldest\"` with `rises_above` tells when all of it is warm", .usual = "\"hottest\""});
     v.texts(&Milestone::studies, {.name = "studies", .meaning = "studies in which it is told", .usual = "all"});

@@ -2,6 +2,7 @@
 
 #include <firnfield/keys.hpp>
 
+#include "model/figure_terms.hpp"
 #include "model/keys/model.hpp"
 
 #include <fmt/format.h>
@@ -67,6 +68,9 @@ public:
         add(key, quantity_name(kind), quantity_example(kind), usual_.*member == 0.0 ? "0" : write_quantity(usual_.*member, kind));
     }
     void quantity(std::optional<double> T::*, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind), quantity_example(kind)); }
+    void threshold(std::optional<Threshold> T::*, bool, const Key& key) {
+        add(key, "temperature; of a figure whatever it is, with its unit", quantity_example(kinds::temperature));
+    }
     void quantities(std::vector<double> T::*, const QuantityKind& kind, const Key& key) {
         add(key, quantity_name(kind) + ", or a list", quantity_example(kind));
     }
@@ -259,6 +263,15 @@ std::vector<KeyTable> make_tables() {
     const auto in_place = [&](std::string name, std::string meaning, std::vector<KeyRow> rows) {
         tables.push_back({std::move(name), "", std::move(meaning), std::move(rows)});
     };
+    std::vector<KeyRow> addresses;
+    for (const TermInfo& term : figure_terms()) {
+        const std::string name = term.of == TermOf::product ? std::string(term.word)
+                                                             : fmt::format("{}.NAME{}{}", word_of(term.of), term.word.empty() ? "" : ".", term.word);
+        addresses.push_back({.name = name,
+                             .takes = std::string(term.quantity->name),
+                             .meaning = std::string(term.meaning) + (term.wildcard ? "; NAME may be a wildcard" : "")});
+    }
+    in_place("address", "what a figure can be made of", std::move(addresses));
     in_place("rule", "a rule in place, `on = { … }`", rows_of<Selection>());
     tables.back().rows.push_back({.name = "rest", .takes = "true or false", .usual = "false", .meaning = "only surfaces that no other cooling or hold claims"});
     in_place("law", "a correlation, `convection = { law = … }`", rows_of<ConvectionLaw>());

@@ -1,6 +1,6 @@
 // Expressions of a model file: their grammar, checked before anything is worked out, and their units.
 
-#include "io/expression.hpp"
+#include "base/expression.hpp"
 
 #include <firnfield/error.hpp>
 
@@ -178,6 +178,7 @@ private:
         const char c = text_[at_];
         if (is_digit(c) || (c == '.' && at_ + 1 < text_.size() && is_digit(text_[at_ + 1]))) return number();
         if (is_letter(c) || c == '_') return name();
+        if (c == '\'') return quoted();
         if (take({"("}).empty()) fail(fmt::format("a value is expected, found {}", rest()));
         put("(");
         choice();
@@ -228,6 +229,14 @@ private:
                              function->most == 1 ? "" : "s", count));
         }
         put(")");
+    }
+
+    void quoted() {
+        const std::size_t end = text_.find('\'', at_ + 1);
+        if (end == std::string_view::npos) fail(fmt::format("a name in quotes ends with \"'\", found {}", rest()));
+        if (end == at_ + 1) fail("a name in quotes is empty");
+        add({{}, std::string(text_.substr(at_ + 1, end - at_ - 1))});
+        at_ = end + 1;
     }
 
     void add(Expression::Operand operand) {

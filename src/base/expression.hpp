@@ -11,7 +11,7 @@
 ///     product:    signed { ("*" | "/") signed }
 ///     signed:     ["+" | "-"] signed | power
 ///     power:      operand [ "^" signed ]
-///     operand:    quantity | number | parameter | function "(" choice { "," choice } ")" | "(" choice ")"
+///     operand:    quantity | number | parameter | "'" name "'" | function "(" choice { "," choice } ")" | "(" choice ")"
 #pragma once
 
 #include <firnfield/quantity.hpp>
@@ -24,7 +24,7 @@
 namespace firnfield {
 
 struct Expression {
-    /// A number with or without a unit, or a parameter.
+    /// A number with or without a unit, or the name of something: a parameter, or whatever stands in quotes.
     struct Operand {
         Measured value{};
         std::string parameter{};  ///< empty: the value stands

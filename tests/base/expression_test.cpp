@@ -1,6 +1,6 @@
 // The grammar of expressions: what it takes, and that nothing else reaches the evaluator.
 
-#include "io/expression.hpp"
+#include "base/expression.hpp"
 #include "io/parameters.hpp"
 
 #include <firnfield/firnfield.hpp>

@@ -1,0 +1,354 @@
+// Addresses of what a solution tells, and the figures that a model makes of them.
+
+#include "model/figure_terms.hpp"
+
+#include <firnfield/error.hpp>
+
+#include "base/words.hpp"
+#include "model/bodies.hpp"
+#include "model/checks.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <set>
+
+namespace firnfield {
+namespace {
+
+constexpr std::array words{"part", "sensor", "surface", "joint", "resistor", "cooling", "hold", "power", "product"};
+
+constexpr std::array terms{
+    TermInfo{TermOf::part, TermWhat::max, "max", &kinds::temperature, true, "hottest place, over all copies and parts that the name picks"},
+    TermInfo{TermOf::part, TermWhat::min, "min", &kinds::temperature, true, "coldest place"},
+    TermInfo{TermOf::part, TermWhat::mean, "mean", &kinds::temperature, true, "by volume"},
+    TermInfo{TermOf::part, TermWhat::mass, "mass", &kinds::mass, true, "of the whole product"},
+    TermInfo{TermOf::sensor, TermWhat::reading, "", &kinds::temperature, false, "what a sensor or a node reads"},
+    TermInfo{TermOf::sensor, TermWhat::max, "max", &kinds::temperature, true, "highest reading of those that the name picks"},
+    TermInfo{TermOf::sensor, TermWhat::min, "min", &kinds::temperature, true, "lowest reading"},
+    TermInfo{TermOf::sensor, TermWhat::mean, "mean", &kinds::temperature, true, "mean reading"},
+    TermInfo{TermOf::surface, TermWhat::max, "max", &kinds::temperature, true, "hottest place of a named surface"},
+    TermInfo{TermOf::surface, TermWhat::min, "min", &kinds::temperature, true, "coldest place"},
+    TermInfo{TermOf::surface, TermWhat::mean, "mean", &kinds::temperature, true, "by area"},
+    TermInfo{TermOf::joint, TermWhat::flow, "flow", &kinds::power, false,
+             "heat through a joint, from the first of its `between` to the second; a pair of parts without a joint is called `a - b`"},
+    TermInfo{TermOf::joint, TermWhat::drop, "drop", &kinds::temperature_difference, false, "temperature drop over it, mean over its area"},
+    TermInfo{TermOf::resistor, TermWhat::flow, "flow", &kinds::power, false, "heat through a resistor, from the first end to the second; the ambient stands second"},
+    TermInfo{TermOf::resistor, TermWhat::drop, "drop", &kinds::temperature_difference, false, "temperature drop over it"},
+    TermInfo{TermOf::cooling, TermWhat::heat, "heat", &kinds::power, true, "leaving by a cooling; by several it is the sum"},
+    TermInfo{TermOf::cooling, TermWhat::convection, "convection", &kinds::power, true, "its part by convection"},
+    TermInfo{TermOf::cooling, TermWhat::radiation, "radiation", &kinds::power, true, "its part by radiation"},
+    TermInfo{TermOf::cooling, TermWhat::mean, "mean", &kinds::temperature, true, "temperature of the cooled surface, by area"},
+    TermInfo{TermOf::hold, TermWhat::heat, "heat", &kinds::power, true, "leaving into a hold"},
+    TermInfo{TermOf::power, TermWhat::heat, "heat", &kinds::power, true, "that a power puts in"},
+    TermInfo{TermOf::product, TermWhat::mass, "mass", &kinds::mass, false, "of all parts"},
+};
+
+/// The names that entries of a kind have.
+std::vector<std::string> names_of(const Model& model, TermOf of) {
+    std::vector<std::string> out;
+    const auto take = [&](const auto& list, const auto& name) {
+        for (std::size_t i = 0; i < list.size(); ++i) out.push_back(name(list[i], i));
+    };
+    switch (of) {
+        case TermOf::part:
+            take(model.parts, [](const Part& p, std::size_t) { return p.name; });
+            break;
+        case TermOf::sensor:
+            take(sensors_of(model), [](const Sensor& s, std::size_t) { return s.name; });
+            break;
+        case TermOf::surface:
+            take(model.surfaces, [](const Surface& s, std::size_t) { return s.name; });
+            break;
+        case TermOf::joint:
+            take(model.joints, [](const Joint& j, std::size_t) { return display_name(j); });
+            break;
+        case TermOf::resistor:
+            take(model.resistors, [](const Resistor& r, std::size_t) { return display_name(r); });
+            break;
+        case TermOf::cooling:
+            take(model.coolings, [](const Cooling& c, std::size_t i) { return display_name(c, i); });
+            break;
+        case TermOf::hold:
+            take(model.holds, [](const Hold& h, std::size_t i) { return display_name(h, i); });
+            break;
+        case TermOf::power:
+            take(model.powers, [](const Power& p, std::size_t) { return display_name(p); });
+            break;
+        case TermOf::product:
+            break;
+    }
+    return out;
+}
+
+/// Whether "a - b" names two parts.
+bool names_a_pair(const Model& model, std::string_view name) {
+    const auto is_part = [&](std::string_view text) { return std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == text; }); };
+    for (std::size_t at = name.find(" - "); at != std::string_view::npos; at = name.find(" - ", at + 1)) {
+        if (is_part(name.substr(0, at)) && is_part(name.substr(at + 3))) return true;
+    }
+    return false;
+}
+
+bool is_there(const Model& model, const TermInfo& term, const std::string& name) {
+    if (name.empty()) return term.of == TermOf::product;
+    const std::vector<std::string> known = names_of(model, term.of);
+    const auto meant = [&](const std::string& other) { return term.wildcard ? matches_wildcard(name, other) : name == other; };
+    if (std::any_of(known.begin(), known.end(), meant)) return true;
+    if (term.of == TermOf::joint) return names_a_pair(model, name);
+    if (term.of != TermOf::part || std::none_of(model.parts.begin(), model.parts.end(), [](const Part& p) { return !p.repeat.empty(); })) return false;
+    const std::vector<PlacedPart> copies = place_parts(model, true);
+    return std::any_of(copies.begin(), copies.end(), [&](const PlacedPart& copy) { return matches_wildcard(name, copy.name); });
+}
+
+/// The name in "die.max" for the word "max"; nothing where the word does not end the text.
+std::optional<std::string> name_before(std::string_view text, std::string_view word) {
+    if (word.empty()) return std::string(text);
+    if (text.size() < word.size() + 2 || !text.ends_with(word) || text[text.size() - word.size() - 1] != '.') return std::nullopt;
+    return std::string(text.substr(0, text.size() - word.size() - 1));
+}
+
+/// All that a text can mean among entries of a kind.
+std::vector<FigureTerm> meant_by(const Model& model, TermOf of, std::string_view text) {
+    std::vector<FigureTerm> out;
+    for (const TermInfo& term : terms) {
+        if (term.of != of) continue;
+        const std::optional<std::string> name = name_before(text, term.word);
+        if (name && is_there(model, term, *name)) out.push_back({&term, *name});
+    }
+    return out;
+}
+
+std::string words_after(TermOf of) {
+    std::vector<std::string> known;
+    for (const TermInfo& term : terms) {
+        if (term.of == of && !term.word.empty()) known.emplace_back(term.word);
+    }
+    return quoted_list(known, known.size());
+}
+
+/// Why an address that begins with the word of a kind names nothing.
+std::string refusal(const Model& model, TermOf of, std::string_view address, const std::string& rest) {
+    const std::size_t dot = rest.rfind('.');
+    const std::string name = rest.substr(0, dot), word = dot == std::string::npos ? std::string() : rest.substr(dot + 1);
+    const bool known_word =
+        std::any_of(terms.begin(), terms.end(), [&](const TermInfo& t) { return t.of == of && !t.word.empty() && t.word == word; });
+    const std::vector<std::string> names = names_of(model, of);
+    const std::string what(word_of(of));
+    const std::string entry = std::find(names.begin(), names.end(), rest) != names.end() ? rest : known_word ? name : std::string();
+    if (entry.empty() || std::find(names.begin(), names.end(), entry) != names.end())
+        return fmt::format("{} does not say what of the {} is meant: after its name stands a dot and one of {}", in_quotes(address), what, words_after(of));
+    return fmt::format("no {} is called {}{}", what, in_quotes(entry), did_you_mean(entry, names));
+}
+
+/// Numbers that operands could be, to find the kind of a result: none of them alike, so that differences do not vanish.
+double sample_of(const QuantityKind& kind, std::size_t n, int round) {
+    const double varied = 1.0 + 0.37 * static_cast<double>(n % 7) + 0.11 * static_cast<double>(n) + 0.53 * round;
+    return kind.absolute_temperature ? 290.0 + 10.0 * varied : varied;
+}
+
+class FormMaker : Checks {
+public:
+    explicit FormMaker(const Model& model) : model_(model) {}
+
+    std::pair<FigureForms, std::vector<Problem>> make() {
+        std::set<std::string> seen;
+        for (std::size_t i = 0; i < model_.figures.size(); ++i) {
+            const NamedFigure& figure = model_.figures[i];
+            const std::string at = fmt::format("figure[{}]", i);
+            if (figure.name.empty()) {
+                report(at + ".name", "a figure needs a name");
+            } else if (!seen.insert(figure.name).second) {
+                report(at + ".name", fmt::format("the name {} is used twice; give each figure its own", in_quotes(figure.name)));
+            } else if (figure.value.empty()) {
+                report(at + ".value", "a figure needs a value, such as \"die.max\" or \"= 'die.max' - 'die.min'\"");
+            } else {
+                add_figure(at + ".value", figure.name, figure.value);
+            }
+        }
+        for (std::size_t i = 0; i < model_.limits.size(); ++i) {
+            const Limit& limit = model_.limits[i];
+            if (!limit.figure.empty()) use(fmt::format("limit[{}]", i), limit.figure, {{"below", &limit.below}, {"above", &limit.above}});
+        }
+        for (std::size_t i = 0; i < model_.milestones.size(); ++i) {
+            const Milestone& milestone = model_.milestones[i];
+            if (!milestone.figure.empty())
+                use(fmt::format("milestone[{}]", i), milestone.figure, {{"rises_above", &milestone.rises_above}, {"falls_below", &milestone.falls_below}});
+        }
+        return {std::move(out_), std::move(problems)};
+    }
+
+private:
+    void add_figure(const std::string& at, const std::string& name, const std::string& value) {
+        try {
+            out_.figures.push_back(value.starts_with("=") ? combined(name, value.substr(1)) : single(name, value));
+        } catch (const Error& error) {
+            report(at, error.what());
+            refused_.insert(name);
+        }
+    }
+
+    std::size_t term_index(const FigureTerm& term) {
+        const auto found = std::find(out_.terms.begin(), out_.terms.end(), term);
+        if (found != out_.terms.end()) return static_cast<std::size_t>(found - out_.terms.begin());
+        out_.terms.push_back(term);
+        return out_.terms.size() - 1;
+    }
+
+    FigureForm single(const std::string& name, const std::string& address) {
+        const FigureTerm term = figure_term(model_, address);
+        return {.name = name,
+                .quantity = term.info->quantity,
+                .formula = Formula({.form = operand_name(0), .operands = {{}}}),
+                .operands = {{.term = term_index(term)}}};
+    }
+
+    FigureForm combined(const std::string& name, std::string_view text) {
+        const Expression read = read_expression(text);
+        FigureForm form{.name = name, .formula = Formula(read)};
+        std::vector<const QuantityKind*> given;  // null: a number of the expression
+        bool varies = false;
+        for (const Expression::Operand& operand : read.operands) {
+            if (operand.parameter.empty()) {
+                form.operands.push_back({.number = operand.value.value});
+                given.push_back(operand.value.on_a_scale ? &kinds::temperature : nullptr);
+                continue;
+            }
+            varies = true;
+            if (const FigureForm* earlier = out_.find(operand.parameter)) {
+                form.operands.push_back({.figure = static_cast<std::size_t>(earlier - out_.figures.data())});
+                given.push_back(earlier->quantity);
+                continue;
+            }
+            if (refused_.count(operand.parameter) != 0) throw Error(fmt::format("the figure {} that it is made of is mistaken", in_quotes(operand.parameter)));
+            const FigureTerm term = figure_term(model_, operand.parameter);
+            form.operands.push_back({.term = term_index(term)});
+            given.push_back(term.info->quantity);
+        }
+        if (!varies) throw Error("it names nothing that a solution tells: addresses such as 'die.max' stand in single quotes");
+        form.quantity = &quantity_of(form, read, given);
+        return form;
+    }
+
+    /// The kind of what an expression gives, found with numbers that stand for its operands.
+    static const QuantityKind& quantity_of(const FigureForm& form, const Expression& read, const std::vector<const QuantityKind*>& given) {
+        std::optional<Dimension> dimension;
+        double shift = 0.0;
+        constexpr int rounds = 3;  // one of them may give 0, or lie where the expression is not defined
+        for (int round = 0; round < rounds && !dimension; ++round) {
+            std::vector<Measured> operands;
+            std::vector<bool> is_temperature;
+            for (std::size_t n = 0; n < given.size(); ++n) {
+                const bool number = form.operands[n].number.has_value();
+                operands.push_back(number ? read.operands[n].value : Measured{sample_of(*given[n], n, round), given[n]->dimension});
+                is_temperature.push_back(given[n] != nullptr && given[n]->absolute_temperature);
+            }
+            try {
+                dimension = form.formula.dimension(operands);
+                shift = form.formula.shift(operands, is_temperature);
+            } catch (const QuantityError&) {
+                if (round + 1 == rounds) throw;
+            }
+        }
+        constexpr double rounding = 1e-6;
+        const bool kelvin = dimension && *dimension == kinds::temperature.dimension;
+        if (std::abs(shift) > rounding && !(kelvin && std::abs(shift - 1.0) < rounding))
+            throw Error("temperatures are put together in a way that depends on where their scale begins; differences and means of them do not: 'a.max' - 'b.max', "
+                        "('a.max' + 'b.max') / 2");
+        const QuantityKind* found = quantity_with(dimension.value_or(Dimension{}), std::abs(shift) > rounding);
+        if (found == nullptr) throw Error(fmt::format("it gives {}, which has no name here", name_of(*dimension)));
+        return *found;
+    }
+
+    /// A limit or a milestone on a figure or an address: it has to be there, and its values have to be of its kind.
+    void use(const std::string& at, const std::string& name, const std::vector<std::pair<std::string, const std::optional<Threshold>*>>& values) {
+        if (out_.find(name) == nullptr) {
+            if (refused_.count(name) != 0) return;
+            std::vector<std::string> known;
+            for (const NamedFigure& figure : model_.figures) known.push_back(figure.name);
+            try {
+                out_.figures.push_back(single(name, name));
+            } catch (const Error& error) {
+                const std::string near = did_you_mean(name, known);
+                report(at + ".figure", near.empty() ? fmt::format("no figure has that name, and as an address: {}", error.what())
+                                                    : fmt::format("no figure is called {}{}", in_quotes(name), near));
+                refused_.insert(name);
+                return;
+            }
+        }
+        const QuantityKind& kind = *out_.find(name)->quantity;
+        for (const auto& [key, value] : values) {
+            if (!*value || (*value)->kind->name == kind.name) continue;
+            report(fmt::format("{}.{}", at, key), fmt::format("{} is a {}, found a {}; write it as in \"{}\"", in_quotes(name), kind.name,
+                                                              (*value)->kind->name, kind.example));
+        }
+    }
+
+    const Model& model_;
+    FigureForms out_;
+    std::set<std::string> refused_;
+};
+
+}  // namespace
+
+std::span<const TermInfo> figure_terms() { return terms; }
+std::string_view word_of(TermOf of) { return words[static_cast<std::size_t>(of)]; }
+
+FigureTerm figure_term(const Model& model, std::string_view address) {
+    if (address == "mass") return {&terms.back(), {}};
+    const std::size_t dot = address.find('.');
+    const auto kind = std::find(words.begin(), words.end(), address.substr(0, dot));
+    if (dot != std::string_view::npos && kind != words.end()) {
+        const TermOf of = static_cast<TermOf>(kind - words.begin());
+        const std::vector<FigureTerm> meant = meant_by(model, of, address.substr(dot + 1));
+        if (!meant.empty()) return meant.front();
+    }
+    // Without the word of a kind what it names has to be the only one.
+    std::vector<FigureTerm> meant;
+    for (std::size_t k = 0; k < words.size(); ++k) {
+        const std::vector<FigureTerm> more = meant_by(model, static_cast<TermOf>(k), address);
+        if (!more.empty()) meant.push_back(more.front());
+    }
+    if (meant.size() == 1) return meant.front();
+    if (meant.size() > 1) {
+        std::vector<std::string> choices;
+        for (const FigureTerm& term : meant) choices.push_back(fmt::format("{}.{}", word_of(term.info->of), address));
+        throw Error(fmt::format("{} can mean several things; write one of {}", in_quotes(address), quoted_list(choices, choices.size())));
+    }
+    if (dot != std::string_view::npos && kind != words.end())
+        throw Error(refusal(model, static_cast<TermOf>(kind - words.begin()), address, std::string(address.substr(dot + 1))));
+    const std::string name(address.substr(0, address.rfind('.')));
+    std::vector<std::string> known;
+    for (std::size_t k = 0; k < words.size(); ++k) {
+        for (std::string& entry : names_of(model, static_cast<TermOf>(k))) known.push_back(std::move(entry));
+    }
+    const auto of = [&](const std::string& text) {
+        for (std::size_t k = 0; k < words.size(); ++k) {
+            const std::vector<std::string> names = names_of(model, static_cast<TermOf>(k));
+            if (std::find(names.begin(), names.end(), text) != names.end()) return std::optional(static_cast<TermOf>(k));
+        }
+        return std::optional<TermOf>();
+    };
+    for (const std::string& text : {std::string(address), name}) {
+        if (const auto found = of(text)) throw Error(refusal(model, *found, address, fmt::format("{}", address)));
+    }
+    throw Error(fmt::format("{} names nothing of the model{}; an address is a name and what is meant of it, as in \"die.max\", \"joint.pad.flow\" or \"mass\"",
+                            in_quotes(address), did_you_mean(name, known)));
+}
+
+const FigureForm* FigureForms::find(std::string_view name) const {
+    const auto found = std::find_if(figures.begin(), figures.end(), [&](const FigureForm& f) { return f.name == name; });
+    return found == figures.end() ? nullptr : &*found;
+}
+
+FigureForms forms_of_figures(const Model& model) {
+    auto [forms, problems] = FormMaker(model).make();
+    if (!problems.empty()) throw ModelError(std::move(problems));
+    return std::move(forms);
+}
+
+std::vector<Problem> check_figures(const Model& model) { return FormMaker(model).make().second; }
+
+}  // namespace firnfield

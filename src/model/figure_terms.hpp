@@ -1,0 +1,70 @@
+/// What figures are made of: addresses of what a solution tells at a moment, as "die.max" or "joint.pad.flow", and how a model combines them.
+#pragma once
+
+#include <firnfield/model.hpp>
+
+#include "base/formula.hpp"
+
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace firnfield {
+
+enum class TermOf : std::uint8_t { part, sensor, surface, joint, resistor, cooling, hold, power, product };
+enum class TermWhat : std::uint8_t { reading, max, min, mean, flow, drop, heat, convection, radiation, mass };
+
+/// A form of address, for messages and the reference.
+struct TermInfo {
+    TermOf of{};
+    TermWhat what{};
+    std::string_view word{};  ///< after the last dot; empty: the name stands alone
+    const QuantityKind* quantity = nullptr;
+    bool wildcard = false;  ///< the name may be one
+    std::string_view meaning{};
+};
+[[nodiscard]] std::span<const TermInfo> figure_terms();
+/// "part", "joint", …
+[[nodiscard]] std::string_view word_of(TermOf of);
+
+/// What an address names.
+struct FigureTerm {
+    const TermInfo* info = nullptr;
+    std::string name{};
+    bool operator==(const FigureTerm& other) const { return info == other.info && name == other.name; }
+};
+
+/// Reads an address. Throws Error where it names nothing of the model.
+[[nodiscard]] FigureTerm figure_term(const Model& model, std::string_view address);
+
+/// A figure, ready to be worked out from the terms of FigureForms.
+struct FigureForm {
+    std::string name{};
+    const QuantityKind* quantity = nullptr;
+    Formula formula;
+    struct Operand {
+        std::optional<double> number{};
+        std::optional<std::size_t> figure{};  ///< an earlier one
+        std::optional<std::size_t> term{};
+    };
+    std::vector<Operand> operands{};
+};
+
+/// The figures of a model: those that it names, then addresses that limits and milestones use without a name.
+struct FigureForms {
+    std::vector<FigureTerm> terms{};
+    std::vector<FigureForm> figures{};
+    /// Null where there is none of that name.
+    [[nodiscard]] const FigureForm* find(std::string_view name) const;
+};
+
+/// Throws ModelError with everything that is wrong with them.
+[[nodiscard]] FigureForms forms_of_figures(const Model& model);
+
+/// What is wrong with figures, and with limits and milestones on them.
+[[nodiscard]] std::vector<Problem> check_figures(const Model& model);
+
+}  // namespace firnfield
