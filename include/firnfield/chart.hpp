@@ -34,6 +34,7 @@ void draw_profile(const std::filesystem::path& stem, const Profile& profile, dou
 struct Curves {
     std::string title{}, x_label{}, y_label{};
     std::vector<std::string> names{};
+    std::vector<std::string> units{};  ///< per name, as "degC", where they are not all in °C
     std::vector<double> x{};
     std::vector<std::vector<double>> y{};  ///< per name, as many as x
 };

@@ -352,6 +352,12 @@ struct NodeInspection {
     std::optional<double> capacity{};  ///< J/K; unset: next to none
 };
 
+struct FigureInspection {
+    std::string name{};
+    std::string value{};                                 ///< as it stands in the model
+    const QuantityKind* quantity = &kinds::number;
+};
+
 struct Inspection {
     std::string title{};
     std::vector<PartInspection> parts{};
@@ -359,6 +365,7 @@ struct Inspection {
     std::vector<NodeInspection> nodes{};
     std::vector<ResistorInspection> resistors{};
     std::vector<RuleInspection> rules{};
+    std::vector<FigureInspection> figures{};
     double exposed_area = 0.0, unclaimed_area = 0.0;  ///< m²
     struct Displacement {
         std::string displaced{}, by{};

@@ -144,8 +144,11 @@ struct Solid {
     Vec3 at{};                                       ///< where the surface's origin lies
     std::string source{};                            ///< the file, for messages and for writing the model again
     std::string unit{};                              ///< length unit of the file
+    std::string body{};                              ///< which of several bodies of the file it is, by number or name; empty: all of them
+    /// Where it is several bodies: each of them. The part has a copy for each then, "name body 1", …
+    std::vector<std::shared_ptr<const ClosedSurface>> bodies{};
     bool operator==(const Solid& other) const {
-        return at == other.at && source == other.source && unit == other.unit &&
+        return at == other.at && source == other.source && unit == other.unit && body == other.body &&
                (surface == other.surface || (surface && other.surface && *surface == *other.surface));
     }
 };

@@ -41,6 +41,7 @@ struct Part {
     std::string name{};
     Shape shape{};
     std::string material{};          ///< name in the model's materials or the built-in library
+    bool stirred = false;            ///< a liquid, or shaken contents: one temperature throughout, with the heat capacity of its material
     std::vector<Shape> also{};       ///< more solids of the same piece; `at` counts from the origin of `shape`
     std::vector<Shape> holes{};      ///< cut out of all of it; `at` counts from the origin of `shape`
     double scale = 1.0;              ///< about the origin of `shape`
@@ -107,6 +108,7 @@ struct Joint {
     std::string name{};                    ///< may be empty: then it is called "first - second"
     std::array<std::string, 2> between{};  ///< part names or wildcards
     std::optional<double> resistance{};    ///< K m²/W
+    std::optional<double> coefficient{};   ///< W/(m² K): its inverse, as of a stirred liquid on its wall
     std::optional<double> total{};  ///< K/W over the whole contact area of each touching pair of bodies: copies and images by symmetry are bodies of their own,
                                     ///< and what a plane of symmetry cuts is one
     std::optional<Layer> layer{};
@@ -123,15 +125,18 @@ struct Joint {
     bool operator==(const Joint&) const = default;
 };
 
-/// Heat put into parts (per volume) or onto a surface. Exactly one of the amounts is given.
+/// Heat put into parts (per volume), onto a surface, or onto faces in contact. Exactly one of the amounts is given.
 struct Power {
     std::string name{};                  ///< may be empty: then it is called after the parts or the surface
     std::vector<std::string> into{};     ///< part names or wildcards, for heat inside parts; or names of nodes
     std::optional<Selection> on{};       ///< for heat entering through a surface
+    std::optional<std::array<std::string, 2>> between{};  ///< part names or wildcards: for heat set free where they touch, as by friction
+    std::optional<double> share{};       ///< with `between`: of it on the faces of the first, 0 … 1; unset: a half
+    bool by_effusivities = false;        ///< with `between`: shared in proportion to the roots of k ρ c of the two instead
     std::optional<double> total{};       ///< W for the whole product, shared by volume or area, evenly among nodes
     std::optional<double> each{};        ///< W in each part
     std::optional<double> density{};     ///< W/m³
-    std::optional<double> flux{};        ///< W/m², on a surface
+    std::optional<double> flux{};        ///< W/m², on a surface or of contact
     Curve temperature_factor{};          ///< times the heat in each place, over the temperature there (K); empty: constant
     std::vector<std::string> profile{};  ///< factors over time; several are multiplied. One may give watts, instead of an amount
     bool include = true;                 ///< false: as if it were not there
@@ -156,10 +161,11 @@ struct Cooling {
     bool operator==(const Cooling&) const = default;
 };
 
-/// Imposed temperature on a surface.
+/// Imposed temperature on a surface, or throughout parts.
 struct Hold {
-    std::string name{};  ///< may be empty: then it is called "hold 1", …
-    Selection on{};
+    std::string name{};             ///< may be empty: then it is called "hold 1", …
+    Selection on{};                 ///< a surface; or
+    std::vector<std::string> in{};  ///< part names or wildcards: all of them, as a tank of water or a melt
     double temperature = 0.0;  ///< K
     std::string profile{};     ///< temperature over time instead, in transient and cyclic studies
     bool include = true;       ///< false: as if it were not there

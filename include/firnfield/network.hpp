@@ -126,6 +126,14 @@ struct Coverage {
 /// See Network::carried_by.
 inline constexpr Index carried_by_surface = no_index - 1;
 
+/// Heat that a power sets free on the two faces of a contact. What of it enters the two cells stands in a family of loads; some of it passes the joint
+/// before.
+struct ContactLoad {
+    Index contact = 0;              ///< of the mesh
+    Index family = 0, element = 0;  ///< the load into its first cell; that into its second follows
+    double share = 0.5;             ///< of the heat that is set free on the face of the first cell
+};
+
 struct Network {
     Index cells = 0;                 ///< the first nodes are the cells of the mesh
     Index nodes = 0;                 ///< the cells of the mesh, then the model's lumped nodes, then the middles of resistors that are spread at both ends
@@ -149,6 +157,9 @@ struct Network {
     /// Factors on the conductivity of each body and on the joint resistance of each contact pair, null where there is none; empty when nothing of them
     /// depends on temperature.
     std::vector<std::shared_ptr<const Curve>> conductivity_factor{}, joint_factor{};
+    /// What bodies conduct like: their materials, or next to perfectly where they are stirred or held as a whole.
+    std::vector<std::shared_ptr<const Material>> materials{};
+    std::vector<ContactLoad> contact_loads{};  ///< by contact, in the order of those
     std::vector<double> contact_resistance{};  ///< K m²/W per contact of the mesh, before its pair's factor; infinite when insulated
     std::vector<double> pair_resistance{};     ///< the same per contact pair, in the mean of what its contacts conduct
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/chart.hpp>
+#include <firnfield/history.hpp>
 
 #include <filesystem>
 #include <optional>
@@ -14,6 +15,7 @@ struct ProbeQuestion {
     std::string study{};  ///< empty: the first in time, else the first
     std::vector<std::string> parts{}, sensors{}, surfaces{};
     std::vector<std::string> points{};  ///< "base: 90, 60, 3"; bare lengths in the unit of the model file
+    std::vector<std::string> figures{};  ///< figures of the model, addresses, or "= " and an expression of them
     std::string line{};                 ///< "base: 0, 60, 3 to 180, 60, 3"; instead of all others
     std::optional<double> at{};         ///< s, one time only; of a line where it is not the end
     bool mean = false;                  ///< the mean of all that is asked for
@@ -21,9 +23,27 @@ struct ProbeQuestion {
 };
 
 struct ProbeAnswer {
-    Curves curves{};                   ///< °C over time, or along the line
+    Curves curves{};                   ///< over time, in °C or Curves::units, or along the line
     std::vector<std::string> notes{};  ///< what is worth saying beside them
 };
+
+/// When something lies on one side of a value, in the studies in time of a results folder.
+struct WhenAnswer {
+    std::string condition{};  ///< in words: "hottest place of lid below 40.0 °C"
+    struct Study {
+        std::string study{};
+        double from = 0.0, to = 0.0;  ///< s, what the study covers
+        bool followed = false;        ///< false: the study has no such thing
+        std::vector<Interval> times{};
+    };
+    std::vector<Study> studies{};
+    std::vector<std::string> notes{};
+};
+/// `condition`: "lid < 40 degC", "sensor.nose > 80 degC", "spread < 5 K": a part by its hottest place, an address or a figure of the model, and a value. Read
+/// off the history, between its rows by straight lines. `study`: only that one. Throws like probe(), and Error for what the history does not follow.
+[[nodiscard]] WhenAnswer probe_when(const std::filesystem::path& folder, const std::string& condition, const std::string& study = {});
+[[nodiscard]] std::string to_text(const WhenAnswer& answer);
+[[nodiscard]] std::string to_csv(const WhenAnswer& answer);
 
 /// Throws Error for what the model does not have or the study did not reach, FileError for a folder that is none of results.
 [[nodiscard]] ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& question);

@@ -27,6 +27,12 @@ struct StlImport {
     double volume = 0.0;           ///< m³
     double volume_error = 0.0;     ///< m³, bound on what closing holes and cracks may have added or taken
     std::string checksum{};        ///< of the repaired surface
+    struct Body {
+        std::string name{};  ///< of its `solid`, where the file names several
+        std::shared_ptr<const ClosedSurface> surface{};
+        double volume = 0.0;  ///< m³
+    };
+    std::vector<Body> bodies{};  ///< of the file: closed surfaces of their own, in its order; `surface` is all of them
 
     [[nodiscard]] bool clean() const { return degenerate + duplicated + flipped + holes_closed + open_edges + crossings == 0; }
     /// What was found and done, in words.
@@ -38,6 +44,9 @@ struct StlImport {
 [[nodiscard]] StlImport read_stl(const std::filesystem::path& file, double unit);
 /// The same from the bytes of a file; `name` is shown in messages.
 [[nodiscard]] StlImport read_stl_bytes(std::string_view bytes, double unit, const std::string& name);
+
+/// The body of that number, counted from 1, or of that name. Throws FileError that tells what there is.
+[[nodiscard]] const StlImport::Body& body_of(const StlImport& import, const std::string& body);
 
 /// Writes a binary STL with lengths in units of `unit` m. Throws FileError.
 void write_stl(const std::filesystem::path& file, const ClosedSurface& surface, double unit = 1e-3);

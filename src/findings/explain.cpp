@@ -10,6 +10,7 @@
 #include "findings/mesh_error.hpp"
 #include "model/bodies.hpp"
 #include "network/between.hpp"
+#include "network/contact_loads.hpp"
 #include "network/lumped.hpp"
 #include "network/paths.hpp"
 #include "network/probe.hpp"
@@ -245,6 +246,39 @@ private:
     /// What a known temperature counts for: its own rise above the base in a split, one kelvin in a sensitivity.
     double surroundings(const Known& known, Slopes slopes) const { return slopes == Slopes::tangent ? 1.0 : known.temperature - network_.lowest_known; }
 
+    static void add_to(std::vector<Contribution>& list, Contribution::Kind kind, const std::string& name, double rise) {
+        const auto found = std::find_if(list.begin(), list.end(), [&](const Contribution& c) { return c.kind == kind && c.name == name; });
+        if (found == list.end()) {
+            list.push_back({kind, name, rise, {}});
+        } else {
+            found->rise += rise;
+        }
+    }
+
+    /// What heat that is set free on faces in contact does to a place on them, besides what it does to the cells behind.
+    struct Lift {
+        std::string part{}, power{};
+        double rise = 0.0;
+    };
+    std::vector<Lift> lifts() const {
+        std::vector<Lift> out;
+        for (const ContactLoad& load : network_.contact_loads) {
+            for (const Readout::Term& term : readout_.terms) {
+                const bool second = term.source == Readout::Source::second_of_contact;
+                if ((!second && term.source != Readout::Source::first_of_contact) || term.index != load.contact) continue;
+                const NodeReading nodes = solution_.nodes();
+                const ContactHeat all = heat_at_contact(network_, load.contact, nodes), own = heat_of(network_, load, nodes);
+                const double part = second ? own.second / all.second : own.first / all.first;
+                if (!std::isfinite(part)) continue;
+                const Index cell = (second ? mesh_.contacts.second : mesh_.contacts.first)[load.contact];
+                const std::size_t power = network_.families[load.family].origin_of(0).index;
+                out.push_back({model_.parts[mesh_.bodies[mesh_.cells.body[cell]].part].name, display_name(model_.powers[power]),
+                               part * term.weight * contacts_.lift(network_, load.contact, nodes)[second ? 1 : 0]});
+            }
+        }
+        return out;
+    }
+
     /// Sums over copies of a part, and over pairs of copies.
     void split(const Sums& sums, double correction) {
         if (correction != 0.0) {
@@ -279,6 +313,10 @@ private:
                 if (sums.storage[owner] != 0.0)
                     out_.by_load.push_back({Contribution::Kind::storage, name_of_owner(model_, mesh_, owner), sums.storage[owner], {}});
             }
+        }
+        for (const Lift& lift : lifts()) {
+            add_to(out_.along, Contribution::Kind::part, lift.part, lift.rise);
+            add_to(out_.by_load, Contribution::Kind::load, lift.power, lift.rise);
         }
         const auto larger = [](const Contribution& a, const Contribution& b) { return std::abs(a.rise) > std::abs(b.rise); };
         std::stable_sort(out_.along.begin(), out_.along.end(), larger);

@@ -114,14 +114,31 @@ private:
             LoadFinding& row = out_.loads[p];
             row.name = display_name(model_.powers[p]);
             const Coverage& coverage = network_.load_coverage[p];
+            if (coverage.area > 0.0) row.area = times * coverage.area;
+            if (model_.powers[p].between) read_contact_load(p, row);
             if (coverage.patches.empty()) continue;
-            row.area = times * coverage.area;
             row.mean_surface = mean_surface(coverage);
             const Index hottest = *std::max_element(coverage.patches.begin(), coverage.patches.end(),
                                                     [&](Index a, Index b) { return solution_.patch_temperature[a] < solution_.patch_temperature[b]; });
             row.hottest_surface = solution_.patch_temperature[hottest];
             if (error_ != nullptr) row.hottest_surface = bounded(*row.hottest_surface + error_->of_extreme({Place::Kind::patch, hottest}, true));
         }
+    }
+
+    /// The faces in contact that a power heats, both of them.
+    void read_contact_load(std::size_t power, LoadFinding& row) const {
+        double sum = 0.0, area = 0.0;
+        for (const ContactLoad& load : network_.contact_loads) {
+            if (network_.families[load.family].origin_of(0).index != power) continue;
+            const Index c = load.contact;
+            const std::array<double, 2> change = error_ == nullptr ? std::array<double, 2>{} : error_->defects().of_contact(c);
+            const double first = solution_.contacts.first[c] + change[0], second = solution_.contacts.second[c] + change[1];
+            sum += mesh_.contacts.area[c] * (first + second);
+            area += 2.0 * mesh_.contacts.area[c];
+            row.hottest_surface = std::max({row.hottest_surface.value_or(first), first, second});
+        }
+        if (area > 0.0) row.mean_surface = bounded(sum / area);
+        if (row.hottest_surface) row.hottest_surface = bounded(*row.hottest_surface);
     }
 
     double mean_surface(const Coverage& coverage) const {

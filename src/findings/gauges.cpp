@@ -6,6 +6,8 @@
 
 #include "base/words.hpp"
 #include "findings/error_reader.hpp"
+#include "findings/figures.hpp"
+#include "findings/readings.hpp"
 #include "model/bodies.hpp"
 
 #include <fmt/format.h>
@@ -21,6 +23,7 @@ Gauges::Gauges(const Model& the_model, std::shared_ptr<const Mesh> its_mesh, con
       mesh(std::move(its_mesh)),
       study(the_study),
       groups(group_parts(*mesh)),
+      joints(group_joints(model, *mesh)),
       acting_(acting_in(model, study)),
       extremes_(*mesh),
       contacts_(model, *mesh) {
@@ -149,6 +152,12 @@ Sample Gauges::sample(const TimeStep& step, double time, const StepErrors& error
     const Network& network = step.network(time);
     const Surfaces surfaces = read_temperatures(network, nodes, out);
     out.flows = heat_flows(network, nodes);
+    const PairReadings pairs = read_pairs(*mesh, network, nodes, surfaces.contacts);
+    for (const JointGroup& group : joints) {
+        double sum = 0.0;
+        for (std::size_t i = 0; i < group.pairs.size(); ++i) sum += (group.swapped[i] ? -1.0 : 1.0) * mesh->multiplicity * pairs.flow[group.pairs[i]];
+        out.joint_flows.push_back(sum);
+    }
     if (melts) out.melted = melted(nodes);
     correct(out, between(errors, share_of(step, time)), range);
     read_figures(network, nodes, surfaces, out);
@@ -369,6 +378,7 @@ std::vector<std::string> Gauges::columns() const {
         if (acting_.holds[h]) columns.push_back(fmt::format("{} out (W)", display_name(model.holds[h], h)));
     }
     for (const Resistor& r : model.resistors) columns.push_back(fmt::format("{} out (W)", display_name(r)));
+    for (const JointGroup& group : joints) columns.push_back(fmt::format("{} flow (W)", figure_name(JointFinding{name_joint(model, group)})));
     columns.emplace_back("stored (W)");
     for (const Thermostat& t : model.thermostats) columns.push_back(fmt::format("{} on (1)", t.name));
     return columns;
@@ -404,6 +414,7 @@ std::vector<double> Gauges::row(const Sample& s, const std::vector<bool>& on) co
         if (acting_.holds[h]) row.push_back(times * s.flows.holds[h]);
     }
     for (const double w : s.flows.resistors) row.push_back(times * w);
+    row.insert(row.end(), s.joint_flows.begin(), s.joint_flows.end());
     row.push_back(times * s.flows.net());
     for (std::size_t t = 0; t < model.thermostats.size(); ++t) row.push_back(on[t] ? 1.0 : 0.0);
     return row;

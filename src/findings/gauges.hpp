@@ -38,6 +38,7 @@ struct Sample {
     std::vector<Spot> limit_spots;
     std::vector<double> melted;  // share, per part
     HeatFlows flows;
+    std::vector<double> joint_flows;  // W of the whole product, per group of joints
     std::vector<double> figures;  // that the model names; not a number where one is not defined
     ReadingErrors errors;
     std::vector<ReadingError> figure_errors;  // open: not a number where it is not known
@@ -96,6 +97,7 @@ public:
     const std::shared_ptr<const Mesh> mesh;
     const Study& study;
     std::vector<PartGroup> groups;
+    std::vector<JointGroup> joints;  ///< whose flows the history has
     std::vector<Sensor> sensors;  ///< with nodes; those of parts that are left out are not read
     std::optional<NamedFigures> named;
     std::vector<LimitSubject> subjects;

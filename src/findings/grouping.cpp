@@ -66,11 +66,18 @@ ResistorInspection describe_resistor(const Model& model, const Resistor& resisto
             .resistance = *resistor.total};
 }
 
-JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group) {
+JointInspection name_joint(const Model& model, const JointGroup& group) {
     JointInspection row;
     row.first = model.parts[group.first_part].name;
     row.second = model.parts[group.second_part].name;
     row.name = row.first + " - " + row.second;
+    row.specified = group.joint != no_index;
+    if (row.specified && !model.joints[group.joint].name.empty()) row.name = model.joints[group.joint].name;
+    return row;
+}
+
+JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group) {
+    JointInspection row = name_joint(model, group);
     double pairs = 0.0;  // of the whole product: what reaches through a plane of symmetry is one pair with its image
     for (const Index p : group.pairs) {
         const ContactPair& pair = mesh.pairs[p];
@@ -79,10 +86,8 @@ JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::
     row.pairs = static_cast<Index>(std::lround(pairs));
     row.resistance = resistances[group.pairs.front()];
     row.contact = "perfect, not specified";
-    row.specified = group.joint != no_index;
     if (row.specified) {
         const Joint& joint = model.joints[group.joint];
-        if (!joint.name.empty()) row.name = joint.name;
         row.contact = "perfect";
         if (const std::optional<double> given = given_resistance(joint)) row.contact = show_quantity(*given, kinds::area_resistance);
         if (joint.total) row.contact = show_quantity(*joint.total, kinds::thermal_resistance) + (row.pairs > 1 ? fmt::format(", each of {}", row.pairs) : "");
@@ -143,6 +148,33 @@ Thinnest cells_through(const Mesh& mesh, const Body& body) {
     return fewest;
 }
 
+namespace {
+
+/// What the bodies of a part touch, where its file has several.
+std::vector<std::string> parts_in_bodies(const Model& model, const Mesh& mesh) {
+    std::vector<std::string> out;
+    for (const PartGroup& group : group_parts(mesh)) {
+        const Part& part = model.parts[group.part];
+        const Solid* solid = std::get_if<Solid>(&part.shape);
+        if (solid == nullptr || solid->bodies.size() < 2) continue;
+        constexpr std::size_t most = 6;
+        std::string text;
+        for (std::size_t i = 0; i < std::min(group.bodies.size(), most); ++i) {
+            std::vector<std::string> touched;
+            for (const ContactPair& pair : mesh.pairs) {
+                const bool first = pair.first == group.bodies[i];
+                if (first || pair.second == group.bodies[i]) touched.push_back(mesh.bodies[first ? pair.second : pair.first].name);
+            }
+            text += fmt::format("{}{} touches {}", i == 0 ? "" : "; ", in_quotes(mesh.bodies[group.bodies[i]].name), touched.empty() ? "nothing" : quoted_list(touched));
+        }
+        if (group.bodies.size() > most) text += fmt::format("; and {} more", group.bodies.size() - most);
+        out.push_back(fmt::format("the file of {} holds {} bodies, which conduct where they touch: {}", in_quotes(part.name), solid->bodies.size(), text));
+    }
+    return out;
+}
+
+}  // namespace
+
 std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const Network& network) {
     std::vector<Warning> warnings;
     std::set<std::string> closed;
@@ -155,6 +187,31 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
     if (!closed.empty())
         warnings.push_back({"no_gap", fmt::format("where {} lies no gap was found for its layer to fill: the faces touch, and conduct perfectly",
                                                   quoted_list(std::vector<std::string>(closed.begin(), closed.end())))});
+    for (std::string& told : parts_in_bodies(model, mesh)) warnings.push_back({"bodies_of_a_file", std::move(told)});
+    for (std::size_t p = 0; p < model.powers.size(); ++p) {
+        const Power& power = model.powers[p];
+        const auto heats = [&](const ContactLoad& load) { return network.families[load.family].origin_of(0).index == p; };
+        const std::vector<std::string> ends = power.between ? std::vector<std::string>(power.between->begin(), power.between->end()) : std::vector<std::string>();
+        if (!power.between || !power.include || picks_only_left_out(model, ends)) continue;
+        const bool is_open = std::any_of(mesh.open_joints.begin(), mesh.open_joints.end(), [&](const OpenJoint& open) {
+            const std::array<std::string, 2>& between = model.joints[open.joint].between;
+            return between == *power.between || (between[0] == ends[1] && between[1] == ends[0]);
+        });
+        if (is_open && std::none_of(network.contact_loads.begin(), network.contact_loads.end(), heats))
+            warnings.push_back({"power_left_out", fmt::format("power {} rests: the contact that it heats is open", in_quotes(display_name(power)))});
+    }
+    std::set<std::string> without_film;
+    for (std::size_t p = 0; p < mesh.pairs.size(); ++p) {
+        if (network.pair_resistance[p] > 0.0) continue;
+        for (const auto& [stirred, other] : {std::pair(mesh.pairs[p].first, mesh.pairs[p].second), std::pair(mesh.pairs[p].second, mesh.pairs[p].first)}) {
+            if (model.parts[mesh.bodies[stirred].part].stirred)
+                without_film.insert(fmt::format("{} on {}", model.parts[mesh.bodies[stirred].part].name, model.parts[mesh.bodies[other].part].name));
+        }
+    }
+    if (!without_film.empty())
+        warnings.push_back({"stirred_without_film",
+                            fmt::format("{}: what is stirred exchanges heat with these as if its film were perfect; a joint between them with a coefficient tells how it is",
+                                        quoted_list(std::vector<std::string>(without_film.begin(), without_film.end())))});
     for (const OpenJoint& open : mesh.open_joints)
         warnings.push_back(
             {"joint_open", fmt::format("joint {} is open, no heat crosses it: {}", in_quotes(display_name(model.joints[open.joint])), open.why)});

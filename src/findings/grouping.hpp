@@ -24,6 +24,8 @@ struct JointGroup {
 };
 [[nodiscard]] std::vector<JointGroup> group_joints(const Model& model, const Mesh& mesh);
 
+/// The two parts and what the joint is called.
+[[nodiscard]] JointInspection name_joint(const Model& model, const JointGroup& group);
 [[nodiscard]] JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group);
 
 /// A resistor of the model without what depends on temperatures.

@@ -7,6 +7,8 @@
 #include "base/memory.hpp"
 #include "base/words.hpp"
 #include "findings/grouping.hpp"
+#include "findings/named_figures.hpp"
+#include "model/bodies.hpp"
 #include "network/traits.hpp"
 
 #include <fmt/format.h>
@@ -138,6 +140,19 @@ double less_on_average(const Model& model, const Study& study) {
     return sum;
 }
 
+/// Figures that a study does not have what they are made of.
+void tell_missing_figures(const Model& model, const Mesh& mesh, const Study& study, std::vector<Warning>& warnings) {
+    std::vector<std::string> sensors;
+    for (const Sensor& sensor : sensors_of(model)) {
+        if (!picks_only_left_out(model, {&sensor.in, 1})) sensors.push_back(sensor.name);
+    }
+    const NamedFigures named(model, mesh, study, sensors);
+    for (std::size_t f = 0; f < named.figures().size(); ++f) {
+        if (const std::string why = named.missing(f); !why.empty())
+            warnings.push_back({"figure_not_told", fmt::format("figure {} is not told in study {}: {}", in_quotes(named.figures()[f].name), in_quotes(study.name), why)});
+    }
+}
+
 /// What `include = false` leaves out, in words.
 std::vector<std::string> left_out(const Model& model) {
     std::vector<std::string> names;
@@ -264,6 +279,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         const double cells = cells_of(model, mesh, study);
         out.studies.push_back({study, mesh.multiplicity * given_heat(network) + less_on_average(model, study), !network.is_linear(),
                                study.kind == StudyKind::steady ? solve_seconds(network, cells) : step_seconds(cells), what_changes(model, study)});
+        tell_missing_figures(model, mesh, study, out.warnings);
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
         const std::vector<double> level(network.nodes, 0.0);
@@ -286,10 +302,14 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
             if (model.powers[p].on && acting.powers[p]) add_rule(display_name(model.powers[p]), "power", network.load_coverage[p]);
         }
         for (const Index p : network.unclaimed) out.unclaimed_area += mesh.multiplicity * mesh.patches.area[p];
-        out.warnings = model_warnings(model, mesh, network);
+        const std::vector<Warning> more = model_warnings(model, mesh, network);
+        out.warnings.insert(out.warnings.end(), more.begin(), more.end());
         if (const std::vector<std::string> names = left_out(model); !names.empty())
             out.warnings.push_back({"left_out", fmt::format("left out by include = false: {}", fmt::join(names, ", "))});
     }
+    const FigureForms forms = forms_of_figures(model);
+    for (std::size_t f = 0; f < forms.figures.size(); ++f)
+        out.figures.push_back({forms.figures[f].name, f < model.figures.size() ? model.figures[f].value : forms.figures[f].name, forms.figures[f].quantity});
     for (const Node& node : model.nodes) {
         std::optional<double> capacity = node.capacity;
         if (node.mass) capacity = *node.mass * material_named(model, node.material).specific_heat.value_or(0.0);

@@ -3,6 +3,7 @@
 #include "findings/readings.hpp"
 
 #include "model/lumped.hpp"
+#include "network/contact_loads.hpp"
 #include "network/reduce.hpp"
 
 #include <algorithm>
@@ -26,12 +27,19 @@ PairReadings read_pairs(const Mesh& mesh, const Network& network, const NodeTemp
         const Index pair = mesh.gaps.pair[g], first = mesh.gaps.first[g], second = mesh.gaps.second[g];
         out.drop[pair] += sign_of(pair, first) * mesh.gaps.area[g] * (nodes.at(first) + node_change(first) - nodes.at(second) - node_change(second));
     }
-    reduce_inside(network, nodes, [&](const Leg& leg) {
-        if (leg.origin.kind != OriginKind::joint) return;
-        const Index pair = leg.origin.index;
-        const double heat = leg.heat + (defects == nullptr ? 0.0 : defects->of_heat(leg));
-        out.flow[pair] += network.owner[leg.from.index] == mesh.pairs[pair].first ? heat : -heat;
-    });
+    for (const Family& family : network.families) {
+        if (family.origin != OriginKind::joint || !family.between_nodes()) continue;
+        reduce_family(network, family, nodes, [&](const Leg& leg) {
+            const Index pair = leg.origin.index;
+            const double heat = leg.heat + (defects == nullptr ? 0.0 : defects->of_heat(leg));
+            out.flow[pair] += network.owner[leg.from.index] == mesh.pairs[pair].first ? heat : -heat;
+        });
+    }
+    const NodeReading reading = nodes;
+    for (const ContactLoad& load : network.contact_loads) {
+        const Index pair = mesh.contacts.pair[load.contact];
+        out.flow[pair] += sign_of(pair, mesh.contacts.first[load.contact]) * heat_of(network, load, reading).crossing;
+    }
     return out;
 }
 
@@ -40,7 +48,6 @@ ResistorReadings read_resistors(const Model& model, const Mesh& mesh, const Netw
     ResistorReadings out{std::vector<double>(count, 0.0), std::vector<double>(count, 0.0), std::vector<double>(count, 0.0)};
     std::vector<double> mean(count, 0.0), conductance(count, 0.0);
     const auto add = [&](const Leg& leg) {
-        if (leg.channel != Channel::resistor) return;
         const std::size_t r = leg.origin.index;
         const double weight = leg.family->coefficient[leg.element];
         out.solved_flow[r] += leg.heat;
@@ -48,8 +55,9 @@ ResistorReadings read_resistors(const Model& model, const Mesh& mesh, const Netw
         mean[r] += 0.5 * weight * (leg.first + leg.second);
         conductance[r] += weight;
     };
-    reduce_inside(network, nodes, add);
-    reduce_outside(network, nodes, add);
+    for (const Family& family : network.families) {
+        if (family.channel == Channel::resistor) reduce_family(network, family, nodes, add);
+    }
     const std::vector<std::size_t> middles = resistors_with_middle(model);
     for (std::size_t r = 0; r < count; ++r) {
         const Resistor& resistor = model.resistors[r];

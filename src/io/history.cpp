@@ -280,7 +280,7 @@ History read_history(const std::filesystem::path& file) {
 
 std::string write_checkpoint(const Checkpoint& c) {
     const std::vector<std::uint8_t> bytes = Json::to_cbor(
-        {{"firnfield checkpoint", 4}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
+        {{"firnfield checkpoint", 5}, {"fingerprint", c.fingerprint}, {"study", c.study}, {"state", state_json(c.state)}, {"record", record_json(c.record)}});
     return {bytes.begin(), bytes.end()};
 }
 
@@ -290,7 +290,7 @@ Checkpoint read_checkpoint(const std::filesystem::path& file) {
         Shallow shallow;
         if (!Json::sax_parse(bytes, &shallow, Json::input_format_t::cbor)) throw std::runtime_error(shallow.problem);
         const Json json = Json::from_cbor(bytes);
-        if (json.at("firnfield checkpoint") != 4) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
+        if (json.at("firnfield checkpoint") != 5) throw FileError(fmt::format("{} was written by another version", in_quotes(file.string())));
         return {json.at("fingerprint").get<std::string>(), json.at("study").get<std::string>(), state_of(json.at("state")), record_of(json.at("record"))};
     } catch (const std::exception& error) {
         if (dynamic_cast<const Error*>(&error) != nullptr) throw;

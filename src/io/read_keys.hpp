@@ -58,6 +58,15 @@ public:
             fields_.report(*node, fmt::format("{} takes two parts, as in {}; found {}", key.name, key.example, two.size()));
         }
     }
+    void optional_pair(std::optional<std::array<std::string, 2>> T::*member, const Key& key) {
+        if (!fields_.has(key.name)) return;
+        const std::vector<std::string> two = fields_.texts(key.name);
+        if (two.size() == 2) {
+            out_.*member = {two[0], two[1]};
+        } else {
+            fields_.report(*fields_.node(key.name), fmt::format("{} takes two parts, as in {}; found {}", key.name, key.example, two.size()));
+        }
+    }
     void flag(bool T::*member, const Key& key) {
         if (const auto value = fields_.flag(key.name)) out_.*member = *value;
     }
@@ -151,7 +160,7 @@ public:
         out_.*member = read_outline(fields_, key.name);
     }
     void outlines(std::vector<Outline> T::*member, const Key& key) { out_.*member = read_outlines(fields_, key.name); }
-    void surface_file(const Words<3>&) { read_surface_file(fields_, out_); }
+    void surface_file(const Words<4>&) { read_surface_file(fields_, out_); }
     void planes(std::array<std::vector<double>, 3> T::*member, const Key& key) {
         fields_.table(key.name, [&](Fields& fields) {
             for (const std::size_t axis : {0U, 1U, 2U}) (out_.*member)[axis] = fields.quantities(axis_words[axis], kinds::length);

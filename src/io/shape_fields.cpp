@@ -142,15 +142,19 @@ void read_surface_file(Fields& fields, Solid& solid) {
     constexpr std::array<double, 5> sizes{1e-3, 1e-2, 1.0, 0.0254, 1e-6};
     const auto unit = fields.word("unit", units);
     solid.unit = units[unit.value_or(0)];
+    if (const toml::node* body = fields.node("body")) solid.body = body->is_integer() ? fmt::format("{}", fields.integer("body").value_or(0)) : fields.text("body").value_or("");
     const auto checksum = fields.text("checksum");
     if (!solid.source.empty() && unit) {
         try {
             const StlImport import = read_stl(fields.reading().named_file(solid.source), sizes[*unit]);
-            if (checksum && *checksum != import.checksum) {
-                fields.report(*fields.node("checksum"),
-                              fmt::format("{} is not the file that this model was written with (it has {})", in_quotes(solid.source), import.checksum));
+            solid.surface = solid.body.empty() ? import.surface : body_of(import, solid.body).surface;
+            if (solid.body.empty() && import.bodies.size() > 1) {
+                for (const StlImport::Body& body : import.bodies) solid.bodies.push_back(body.surface);
             }
-            solid.surface = import.surface;
+            if (const std::string found = surface_checksum(*solid.surface); checksum && *checksum != found) {
+                fields.report(*fields.node("checksum"),
+                              fmt::format("{} is not the file that this model was written with (it has {})", in_quotes(solid.source), found));
+            }
         } catch (const Error& error) {
             fields.report(*fields.node("file"), error.what());
         }

@@ -7,6 +7,7 @@
 
 #include "base/words.hpp"
 #include "io/repair_surface.hpp"
+#include "io/separate_bodies.hpp"
 
 #include <fmt/format.h>
 #include <xxhash.h>
@@ -54,11 +55,27 @@ std::vector<Triangle> read_binary(std::string_view bytes, const std::string& nam
     return triangles;
 }
 
-std::vector<Triangle> read_text(std::string_view bytes, const std::string& name) {
-    std::vector<Triangle> triangles;
+/// Triangles of a text, and which of its solids each is of.
+struct Text {
+    std::vector<Triangle> triangles{};
+    std::vector<std::uint32_t> solid{};
+    std::vector<std::string> names{};
+};
+
+Text read_text(std::string_view bytes, const std::string& name) {
+    Text text;
     std::vector<Vec3> corners;
     std::size_t at = 0, line = 1;
     bool ended = false;
+    /// The rest of the line, as the name of a solid stands.
+    const auto rest_of_line = [&] {
+        const std::size_t end = std::min(bytes.find('\n', at), bytes.size());
+        std::string rest(bytes.substr(at, end - at));
+        at = end;
+        rest.erase(0, std::min(rest.find_first_not_of(" \t"), rest.size()));
+        rest.erase(rest.find_last_not_of(" \t\r") + 1);
+        return rest;
+    };
     const auto next_word = [&]() -> std::string_view {
         while (at < bytes.size() && std::isspace(static_cast<unsigned char>(bytes[at])) != 0) line += bytes[at++] == '\n' ? 1 : 0;
         const std::size_t begin = at;
@@ -80,20 +97,79 @@ std::vector<Triangle> read_text(std::string_view bytes, const std::string& name)
             corners.push_back(p);
         } else if (word == "endloop") {
             if (corners.size() != 3) refuse_stl(name, fmt::format("line {}: a facet has {} corners instead of three", line, corners.size()));
-            triangles.push_back({corners[0], corners[1], corners[2]});
+            text.triangles.push_back({corners[0], corners[1], corners[2]});
+            text.solid.push_back(static_cast<std::uint32_t>(std::max<std::size_t>(text.names.size(), 1) - 1));
             corners.clear();
         } else if (word == "endsolid") {
             ended = true;
+            static_cast<void>(rest_of_line());
+        } else if (word == "solid") {
+            text.names.push_back(rest_of_line());
         }
     }
     if (!corners.empty() || !ended) refuse_stl(name, "the text ends in the middle; it is cut off");
-    return triangles;
+    return text;
+}
+
+/// What was found in one body counts for all of them.
+void add_report(StlImport& all, const StlImport& one) {
+    all.triangles_read += one.triangles_read;
+    all.degenerate += one.degenerate;
+    all.duplicated += one.duplicated;
+    all.flipped += one.flipped;
+    all.holes_closed += one.holes_closed;
+    all.closed_area += one.closed_area;
+    all.open_edges += one.open_edges;
+    all.crossings += one.crossings;
+    all.volume += one.volume;
+    all.volume_error += one.volume_error;
+}
+
+/// Every body repaired by itself, so that what two of them share stays with both.
+StlImport repaired_bodies(const std::vector<Triangle>& triangles, const std::vector<std::uint32_t>& body, const std::vector<std::string>& names, double unit,
+                          const std::string& name) {
+    const std::uint32_t count = *std::max_element(body.begin(), body.end()) + 1;
+    StlImport all;
+    ClosedSurface whole{.tags = {"surface"}, .area_factor = {1.0}};
+    for (std::uint32_t b = 0; b < count; ++b) {
+        std::vector<Triangle> own;
+        for (std::size_t t = 0; t < triangles.size(); ++t) {
+            if (body[t] == b) own.push_back(triangles[t]);
+        }
+        if (own.empty()) continue;
+        const StlImport import = repaired(std::move(own), unit, name);
+        add_report(all, import);
+        const auto first = static_cast<std::uint32_t>(whole.corners.size());
+        whole.corners.insert(whole.corners.end(), import.surface->corners.begin(), import.surface->corners.end());
+        for (const auto& t : import.surface->triangles) whole.triangles.push_back({t[0] + first, t[1] + first, t[2] + first});
+        all.bodies.push_back({b < names.size() ? names[b] : std::string(), import.surface, import.volume});
+    }
+    whole.tag.assign(whole.triangles.size(), 0);
+    all.checksum = surface_checksum(whole);
+    all.surface = std::make_shared<const ClosedSurface>(std::move(whole));
+    return all;
 }
 
 }  // namespace
 
+const StlImport::Body& body_of(const StlImport& import, const std::string& body) {
+    for (const StlImport::Body& b : import.bodies) {
+        if (b.name == body) return b;
+    }
+    std::size_t number = 0;
+    const auto [end, status] = std::from_chars(body.data(), body.data() + body.size(), number);
+    if (status == std::errc() && end == body.data() + body.size() && number >= 1 && number <= import.bodies.size()) return import.bodies[number - 1];
+    std::vector<std::string> known;
+    for (const StlImport::Body& b : import.bodies) {
+        if (!b.name.empty()) known.push_back(b.name);
+    }
+    throw FileError(fmt::format("the file has no body {}; it has {} {}{}", in_quotes(body), import.bodies.size(), import.bodies.size() == 1 ? "body" : "bodies",
+                                known.empty() ? std::string() : ": " + quoted_list(known, 12)));
+}
+
 std::string StlImport::text() const {
     std::string out = fmt::format("{} triangles ({}), {} enclosed", triangles_read, binary ? "binary" : "text", show_quantity(volume, kinds::volume));
+    if (bodies.size() > 1) out += fmt::format(" by {} bodies", bodies.size());
     const auto add = [&](std::size_t count, std::string_view one, std::string_view many) {
         if (count > 0) out += fmt::format("; {} {}", count, count == 1 ? one : many);
     };
@@ -112,7 +188,26 @@ std::string StlImport::text() const {
 StlImport read_stl_bytes(std::string_view bytes, double unit, const std::string& name) {
     if (bytes.empty()) refuse_stl(name, "it is empty");
     const bool binary = is_binary(bytes);
-    StlImport import = repaired(binary ? read_binary(bytes, name) : read_text(bytes, name), unit, name);
+    Text text;
+    if (binary) {
+        text.triangles = read_binary(bytes, name);
+    } else {
+        text = read_text(bytes, name);
+    }
+    for (const Triangle& t : text.triangles) {
+        for (const Vec3& p : t) {
+            if (!std::isfinite(p.x) || !std::isfinite(p.y) || !std::isfinite(p.z)) refuse_stl(name, "a corner is not a finite number");
+        }
+    }
+    const bool has_names = text.names.size() > 1;
+    const std::vector<std::uint32_t> body = separate_bodies(text.triangles, has_names ? std::span<const std::uint32_t>(text.solid) : std::span<const std::uint32_t>());
+    StlImport import;
+    if (std::any_of(body.begin(), body.end(), [](std::uint32_t b) { return b > 0; })) {
+        import = repaired_bodies(text.triangles, body, has_names && body == text.solid ? text.names : std::vector<std::string>(), unit, name);
+    } else {
+        import = repaired(std::move(text.triangles), unit, name);
+        import.bodies = {{text.names.size() == 1 ? text.names.front() : std::string(), import.surface, import.volume}};
+    }
     import.binary = binary;
     return import;
 }

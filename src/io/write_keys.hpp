@@ -50,6 +50,9 @@ public:
         if (!(thing_.*member).empty()) add(key, toml_list(thing_.*member));
     }
     void pair(std::array<std::string, 2> T::*member, const Key& key) { add(key, toml_list(thing_.*member)); }
+    void optional_pair(std::optional<std::array<std::string, 2>> T::*member, const Key& key) {
+        if (thing_.*member) add(key, toml_list(*(thing_.*member)));
+    }
     void flag(bool T::*member, const Key& key) {
         if (thing_.*member != usual_.*member) add(key, thing_.*member ? "true" : "false");
     }
@@ -128,10 +131,11 @@ public:
     void outlines(std::vector<Outline> T::*member, const Key& key) {
         if (!(thing_.*member).empty()) add(key, "[" + joined(thing_.*member, toml_outline) + "]");
     }
-    void surface_file(const Words<3>& keys) {
+    void surface_file(const Words<4>& keys) {
         out_.emplace_back(keys[0], toml_text(thing_.source));
         out_.emplace_back(keys[1], toml_text(thing_.unit.empty() ? "mm" : thing_.unit));
-        if (thing_.surface) out_.emplace_back(keys[2], toml_text(surface_checksum(*thing_.surface)));
+        if (!thing_.body.empty()) out_.emplace_back(keys[2], toml_text(thing_.body));
+        if (thing_.surface) out_.emplace_back(keys[3], toml_text(surface_checksum(*thing_.surface)));
     }
     void planes(std::array<std::vector<double>, 3> T::*member, const Key& key) {
         Entries axes;

@@ -98,8 +98,9 @@ private:
             const double time = stays_.of(power.profile);
             for (std::size_t b = 0; b < heated_.size(); ++b) {
                 const Body& of = layout_.bodies[b];
-                const bool picked =
-                    std::any_of(power.into.begin(), power.into.end(), [&](const std::string& p) { return picks(p, of.name, model_.parts[of.part].name); });
+                const auto names_it = [&](const std::string& p) { return picks(p, of.name, model_.parts[of.part].name); };
+                const bool picked = std::any_of(power.into.begin(), power.into.end(), names_it) ||
+                                    (power.between && std::any_of(power.between->begin(), power.between->end(), names_it));
                 if (picked) heated_[b] = std::min(heated_[b], time);
             }
         }
@@ -152,7 +153,7 @@ private:
             if (power.on) all.push_back({.pick = &*power.on, .name = display_name(power), .stays = stays_.of(power.profile)});
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h)
-            all.push_back({.pick = &model_.holds[h].on, .name = display_name(model_.holds[h], h), .stays = stays_.of({model_.holds[h].profile})});
+            if (model_.holds[h].in.empty()) all.push_back({.pick = &model_.holds[h].on, .name = display_name(model_.holds[h], h), .stays = stays_.of({model_.holds[h].profile})});
         constexpr double usual_film = 10.0;  // W/(m² K), where a law or a curve decides it
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];
@@ -230,7 +231,7 @@ private:
 
     /// Enters the first cell of the face's body that sees heat spread from a footprint.
     void spread(const FlatFace& face, const Box& footprint, FirstCell cell, double film = std::numeric_limits<double>::infinity()) {
-        if (!varies_along(face.axis)) return;
+        if (!varies_along(face.axis) || model_.parts[body(face.body).part].stirred) return;
         const Box& box = body(face.body).box;
         const auto& k = material_named(model_, model_.parts[body(face.body).part].material).conductivity;
         const auto n = static_cast<std::size_t>(face.axis);
@@ -253,7 +254,7 @@ private:
 
     /// Enters the first cell of the face's body that sees how far heat gets into it before it changes.
     void follow(const FlatFace& face, FirstCell cell, double time, double film) {
-        if (std::isinf(time) || !varies_along(face.axis)) return;
+        if (std::isinf(time) || !varies_along(face.axis) || model_.parts[body(face.body).part].stirred) return;
         const Material& material = material_named(model_, model_.parts[body(face.body).part].material);
         if (!material.density || !material.specific_heat) return;
         const double k = material.conductivity[static_cast<std::size_t>(face.axis)];

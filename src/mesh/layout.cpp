@@ -69,7 +69,7 @@ private:
     /// The surface of a part as it was given, in the space of the model.
     ClosedSurface own_surface(std::size_t placed) const {
         const PlacedPart& copy = placed_[placed];
-        const Part& part = model_.parts[copy.part];
+        const Part part = part_of(model_, copy);
         ClosedSurface surface = revolved() ? wedge_of_part(part, copy, wedge_degrees, chords_[placed]) : surface_of(part, copy, chords_[placed]);
         drop_flat_faces(surface);
         return surface;
@@ -81,7 +81,7 @@ private:
         for (std::size_t p = 0; p < placed_.size(); ++p) {
             PlacedPart& part = placed_[p];
             if (!part.aligned) {
-                const Part& of = model_.parts[part.part];
+                const Part of = part_of(model_, part);
                 const ClosedSurface coarse = place(triangulate(of.shape, 1e30), part.placement);
                 part.box = bounds(coarse);
                 thin[p] = 2.0 * volume(coarse) / area(coarse);

@@ -42,7 +42,21 @@ void align(PlacedPart& copy, const Part& part) {
     }
 }
 
+std::size_t pieces_of(const Part& part) {
+    const Solid* solid = std::get_if<Solid>(&part.shape);
+    return solid == nullptr || solid->bodies.size() < 2 ? 1 : solid->bodies.size();
+}
+
 }  // namespace
+
+Part part_of(const Model& model, const PlacedPart& copy) {
+    Part part = model.parts[copy.part];
+    Solid* solid = std::get_if<Solid>(&part.shape);
+    if (solid == nullptr || solid->bodies.size() < 2) return part;
+    solid->surface = solid->bodies.at(copy.piece);
+    solid->bodies.clear();
+    return part;
+}
 
 std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out) {
     std::vector<PlacedPart> placed;
@@ -66,7 +80,12 @@ std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out) {
             body.part = static_cast<std::uint32_t>(index);
             body.placement = placements[copy];
             align(body, part);
-            placed.push_back(std::move(body));
+            const std::size_t pieces = pieces_of(part);
+            const std::string name = body.name;
+            for (body.piece = 0; body.piece < pieces; ++body.piece) {
+                if (pieces > 1) body.name = fmt::format("{} body {}", name, body.piece + 1);
+                placed.push_back(body);
+            }
         }
     }
     return placed;
@@ -124,7 +143,9 @@ ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double deg
 
 ClosedSurface part_surface(const Model& model, const std::string& part, double chord) {
     for (const PlacedPart& copy : place_parts(model, true)) {
-        if (copy.name == part || model.parts[copy.part].name == part) return surface_of(model.parts[copy.part], copy, chord);
+        // All bodies of a file together where the part is meant.
+        if (copy.name == part) return surface_of(part_of(model, copy), copy, chord);
+        if (model.parts[copy.part].name == part) return surface_of(model.parts[copy.part], copy, chord);
     }
     std::vector<std::string> names;
     for (const Part& p : model.parts) names.push_back(p.name);

@@ -17,6 +17,7 @@ namespace firnfield {
 struct PlacedPart {
     std::string name;        ///< "fin 3" for a copy, the part's own name otherwise
     std::uint32_t part = 0;  ///< index in Model::parts
+    std::size_t piece = 0;   ///< of a part whose file has several bodies: which of them
     Placement placement;     ///< of the shape as the part describes it
     bool aligned = false;    ///< made of boxes along the axes only: then `box` and `holes` say all
     Box box;                 ///< before mirrors cut it
@@ -25,6 +26,9 @@ struct PlacedPart {
 
 /// Every copy of every part, in the model's order; left-out parts only when asked for.
 [[nodiscard]] std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out = false);
+
+/// The part with the shape that this copy of it has: of several bodies of a file its own.
+[[nodiscard]] Part part_of(const Model& model, const PlacedPart& copy);
 
 /// The surface of a copy: its shape with everything added and cut out, where it stands. Curved faces stay within `chord` (m).
 [[nodiscard]] ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord);

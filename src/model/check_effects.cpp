@@ -30,12 +30,13 @@ private:
             const std::string at = item("joint", i);
             for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), joint.between[side]);
             if (!joint.name.empty()) check_name("joint", i, joint.name, seen);
-            const int given = int{joint.resistance.has_value()} + int{!joint.resistance_over_pressure.empty()} + int{joint.total.has_value()} +
+            const int given = int{joint.resistance.has_value()} + int{joint.coefficient.has_value()} + int{!joint.resistance_over_pressure.empty()} + int{joint.total.has_value()} +
                               int{joint.layer.has_value()} + int{joint.insulated} + int{joint.exchange_factor.has_value()};
-            if (given > 1) report(at, "give only one of resistance, resistance_over_pressure, total, layer, insulated and exchange_factor");
+            if (given > 1) report(at, "give only one of resistance, coefficient, resistance_over_pressure, total, layer, insulated and exchange_factor");
             check_pressure(at, joint);
-            if (!joint.resistance_factor.empty() && !joint.resistance && joint.resistance_over_pressure.empty() && !joint.total && !joint.layer) {
-                report(at + ".resistance_factor", "a factor needs a resistance, total or layer that it multiplies");
+            if (!joint.resistance_factor.empty() && !joint.resistance && !joint.coefficient && joint.resistance_over_pressure.empty() && !joint.total &&
+                !joint.layer) {
+                report(at + ".resistance_factor", "a factor needs a resistance, coefficient, total or layer that it multiplies");
             }
             if (joint.layer) {
                 check_material_name(at + ".layer.material", joint.layer->material);
@@ -68,7 +69,9 @@ private:
             const Power& power = model_.powers[i];
             const std::string at = item("power", i);
             if (!power.name.empty()) check_name("power", i, power.name, seen);
-            if (power.into.empty() == !power.on.has_value()) report(at, "a power goes either \"into\" parts or \"on\" a surface");
+            if (int{!power.into.empty()} + int{power.on.has_value()} + int{power.between.has_value()} != 1)
+                report(at, "a power goes \"into\" parts, \"on\" a surface, or \"between\" two parts that touch: give one of them");
+            check_friction(at, power);
             check_into(at, power);
             if (power.on) {
                 check_selection(at + ".on", *power.on);
@@ -87,7 +90,26 @@ private:
                 report(at, "give exactly one of total, each, density and flux, or a profile of powers");
             }
             if (power.on && (power.each || power.density)) report(at, "heat on a surface is given as total or flux");
-            if (!power.on && power.flux) report(at + ".flux", "a flux acts on a surface; give \"on\" instead of \"into\"");
+            if (!power.on && !power.between && power.flux) report(at + ".flux", "a flux acts on a surface; give \"on\" instead of \"into\"");
+        }
+    }
+
+    /// Of heat on faces in contact.
+    void check_friction(const std::string& at, const Power& power) {
+        if (!power.between) {
+            if (power.share || power.by_effusivities) report(at, "share and by_effusivities go with heat \"between\" two parts");
+            return;
+        }
+        for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), (*power.between)[side]);
+        if (power.each || power.density) report(at, "heat between two parts is given as total or flux");
+        if (power.share && power.by_effusivities) report(at, "give either a share or by_effusivities");
+        if (power.share && *power.share > 1.0) report(at + ".share", fmt::format("a share is 0 to 1, found {:g}", *power.share));
+        if (!power.by_effusivities) return;
+        for (const Part& part : model_.parts) {
+            const bool meant = std::any_of(power.between->begin(), power.between->end(), [&](const std::string& p) { return matches_wildcard(p, part.name); });
+            const Material* material = find_material(model_.materials, part.material);
+            if (meant && material != nullptr && !(material->density && material->specific_heat))
+                report(at + ".by_effusivities", fmt::format("{} of part {} has no density or no specific heat", in_quotes(material->name), in_quotes(part.name)));
         }
     }
 
@@ -145,7 +167,10 @@ private:
         std::set<std::string> seen;
         for (std::size_t i = 0; i < model_.holds.size(); ++i) {
             if (!model_.holds[i].name.empty()) check_name("hold", i, model_.holds[i].name, seen);
-            check_selection(item("hold", i) + ".on", model_.holds[i].on);
+            const Hold& hold = model_.holds[i];
+            check_selection(item("hold", i) + ".on", hold.on);
+            for (std::size_t p = 0; p < hold.in.size(); ++p) check_part_pattern(fmt::format("{}.in[{}]", item("hold", i), p), hold.in[p]);
+            if (!hold.in.empty() && !(hold.on == Selection{})) report(item("hold", i), "a hold is either \"on\" a surface or \"in\" whole parts");
         }
     }
 

@@ -57,6 +57,7 @@ public:
     }
     void check_solid(const std::string& address, const Solid& solid) {
         if (!solid.surface || solid.surface->triangles.empty()) report(address, "the solid has no surface");
+        if (solid.bodies.size() == 1) report(address, "a solid of one body has it as its surface");
     }
 
 private:

@@ -56,6 +56,7 @@ std::string display_name(const Resistor& resistor) { return resistor.name.empty(
 std::string display_name(const Power& power) {
     if (!power.name.empty()) return power.name;
     if (!power.into.empty()) return fmt::format("{}", fmt::join(power.into, ", "));
+    if (power.between) return (*power.between)[0] + " - " + (*power.between)[1];
     if (power.on && !power.on->surfaces.empty()) return fmt::format("{}", fmt::join(power.on->surfaces, ", "));
     if (power.on && !power.on->parts.empty()) return fmt::format("onto {}", fmt::join(power.on->parts, ", "));
     return "power";
@@ -84,6 +85,7 @@ std::string display_name(const Cooling& cooling, std::size_t index) {
 
 std::string display_name(const Hold& hold, std::size_t index) {
     if (!hold.name.empty()) return hold.name;
+    if (!hold.in.empty()) return fmt::format("{}", fmt::join(hold.in, ", "));
     if (!hold.on.surfaces.empty()) return fmt::format("{}", fmt::join(hold.on.surfaces, ", "));
     return fmt::format("hold {}", index + 1);
 }
@@ -112,6 +114,7 @@ const Material& material_named(const Model& model, std::string_view name) {
 
 std::optional<double> given_resistance(const Joint& joint) {
     if (joint.pressure && !joint.resistance_over_pressure.empty()) return joint.resistance_over_pressure(*joint.pressure);
+    if (joint.coefficient) return 1.0 / *joint.coefficient;
     return joint.resistance;
 }
 

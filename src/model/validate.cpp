@@ -154,8 +154,11 @@ private:
             check_material_name(at + ".material", part.material);
             check_shape(at, part.shape);
             for (std::size_t n = 0; n < part.also.size(); ++n) check_shape(fmt::format("{}.also[{}]", at, n), part.also[n]);
+            const Solid* solid = std::get_if<Solid>(&part.shape);
+            if (solid != nullptr && solid->bodies.size() > 1 && !part.also.empty())
+                report(at + ".also", fmt::format("the file has {} bodies, and which of them this belongs to is not said: name one of them by body", solid->bodies.size()));
             for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], part);
-            copies += check_repeat(at, part);
+            copies += check_repeat(at, part) * static_cast<long long>(solid == nullptr ? 1 : std::max<std::size_t>(1, solid->bodies.size()));
         }
         if (copies > most_copies) {
             report("part", fmt::format("the parts have {} copies in all, more than {}; model groups of them as one block", grouped_copies(copies),
@@ -167,7 +170,7 @@ private:
         }
         placed_ = place_parts(model_, true);
         for (const PlacedPart& body : placed_) {
-            if (model_.parts[body.part].repeat.empty() || seen.insert(body.name).second) continue;
+            if (body.name == model_.parts[body.part].name || seen.insert(body.name).second) continue;
             report(item("part", body.part) + ".name", fmt::format("its copy {} has the name of another part", in_quotes(body.name)));
         }
     }

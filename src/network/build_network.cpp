@@ -29,12 +29,13 @@ namespace {
 class Builder {
 public:
     Builder(const Model& model, const Mesh& mesh, const Study& study)
-        : model_(model), mesh_(mesh), study_(study), acting_(acting_in(model, study)), materials_(materials_of(model, mesh)) {}
+        : model_(model), mesh_(mesh), study_(study), acting_(acting_in(model, study)), materials_(materials_of(model, mesh, acting_)), held_(holds_of_bodies(model, mesh, acting_)) {}
 
     Network build() {
         network_.cells = network_.nodes = mesh_.cells.size();
         network_.owner = mesh_.cells.body;
         network_.order = node_order(mesh_);
+        network_.materials = materials_;
         network_.lowest_known = std::numeric_limits<double>::max();
         for (const Index cell : mesh_.patches.cell) network_.surface.push_back({End::At::node, cell});
         add_capacities();
@@ -48,6 +49,7 @@ public:
         add_conduction();
         add_resistors(model_, mesh_, study_, to_surface_, network_);
         add_volume_loads();
+        add_contact_loads();
         add_holds();
         add_walls();
         if (study_.kind != StudyKind::transient) require_paths(model_, mesh_, network_);
@@ -74,8 +76,8 @@ private:
     }
 
     void add_heat_contents() {
-        if (std::none_of(materials_.begin(), materials_.end(), [](const Material* m) { return HeatContent::varies(*m); })) return;
-        for (const Material* material : materials_) {
+        if (std::none_of(materials_.begin(), materials_.end(), [](const auto& m) { return HeatContent::varies(*m); })) return;
+        for (const auto& material : materials_) {
             network_.heat_content.push_back(HeatContent::varies(*material) ? std::make_shared<const HeatContent>(*material, study_.tolerance) : nullptr);
         }
     }
@@ -208,8 +210,8 @@ private:
     void find_factors() {
         std::map<const Material*, Factor> of_material;
         const auto factor = [](const Curve& curve) { return curve.empty() ? Factor{} : std::make_shared<const Curve>(curve); };
-        for (const Material* material : materials_) {
-            const auto [found, fresh] = of_material.try_emplace(material);
+        for (const auto& material : materials_) {
+            const auto [found, fresh] = of_material.try_emplace(material.get());
             if (fresh) found->second = factor(material->conductivity_factor);
             network_.conductivity_factor.push_back(found->second);
         }
@@ -261,7 +263,7 @@ private:
         for (std::size_t p = 0; p < model_.powers.size(); ++p) {
             if (!acting_.powers[p]) continue;
             const Power power = with_amount(model_.powers[p]);
-            if (power.on || add_node_load(model_, mesh_, p, power, study_scale(power), network_)) continue;
+            if (power.on || power.between || add_node_load(model_, mesh_, p, power, study_scale(power), network_)) continue;
             std::vector<Index> bodies;
             double volume = 0.0;
             for (std::size_t b = 0; b < mesh_.bodies.size(); ++b) {
@@ -311,6 +313,59 @@ private:
         if (!problems.empty()) throw ModelError(std::move(problems));
     }
 
+    /// Heat on faces in contact: each of the two cells gets what the other side keeps away from the other, see network/contact_loads.hpp.
+    void add_contact_loads() {
+        const Contacts& contacts = mesh_.contacts;
+        for (std::size_t p = 0; p < model_.powers.size(); ++p) {
+            if (!acting_.powers[p] || !model_.powers[p].between) continue;
+            const Power power = with_amount(model_.powers[p]);
+            const std::array<std::string, 2>& two = *power.between;
+            if (picks_only_left_out(model_, {two.data(), 1}) || picks_only_left_out(model_, {two.data() + 1, 1})) continue;
+            const auto stand = [&](Index a, Index b) {
+                const auto is = [&](const std::string& pattern, Index body) { return picks(pattern, mesh_.bodies[body].name, model_.parts[mesh_.bodies[body].part].name); };
+                return is(two[0], mesh_.cells.body[a]) && is(two[1], mesh_.cells.body[b]);
+            };
+            std::vector<std::pair<Index, bool>> found;  // contacts, and whether they stand the other way round
+            Coverage& coverage = network_.load_coverage[p];
+            for (Index c = 0; c < contacts.size(); ++c) {
+                const bool forward = stand(contacts.first[c], contacts.second[c]);
+                if (!forward && !stand(contacts.second[c], contacts.first[c])) continue;
+                found.emplace_back(c, !forward);
+                coverage.area += contacts.area[c];
+            }
+            if (found.empty()) {
+                const bool open = std::any_of(mesh_.open_joints.begin(), mesh_.open_joints.end(), [&](const OpenJoint& o) {
+                    const std::array<std::string, 2>& between = model_.joints[o.joint].between;
+                    return (between[0] == two[0] && between[1] == two[1]) || (between[0] == two[1] && between[1] == two[0]);
+                });
+                if (open) continue;  // nothing rubs
+                throw ModelError(fmt::format("power[{}].between", p), fmt::format("{} and {} touch nowhere, so no heat is set free between them",
+                                                                                  in_quotes(two[0]), in_quotes(two[1])));
+            }
+            const double flux = (power.flux ? *power.flux : *power.total / (mesh_.multiplicity * coverage.area)) * study_scale(power);
+            Family load{.channel = Channel::load, .origin = OriginKind::load, .index = {static_cast<Index>(p)}, .law = load_law(power.temperature_factor)};
+            for (const auto& [c, turned] : found) {
+                const Index a = contacts.first[c], b = contacts.second[c];
+                const auto way = [&](Index cell, double depth) { return std::max(0.0, depth) / conductivity_along(*materials_[mesh_.cells.body[cell]], contacts.normal[c]); };
+                const auto effusivity = [&](Index cell) {
+                    const Material& material = material_named(model_, model_.parts[mesh_.bodies[mesh_.cells.body[cell]].part].material);
+                    return std::sqrt(conductivity_along(material, contacts.normal[c]) * material.density.value_or(0.0) * material.specific_heat.value_or(0.0));
+                };
+                double share = power.share.value_or(0.5);
+                if (turned) share = 1.0 - share;
+                if (power.by_effusivities) share = effusivity(a) / (effusivity(a) + effusivity(b));
+                const double first = way(a, contacts.depth_first[c]), second = way(b, contacts.depth_second[c]), joint = network_.contact_resistance[c];
+                const double all = first + joint + second;
+                const double to_first = std::isinf(joint) || !(all > 0.0) ? share : (share * (joint + second) + (1.0 - share) * second) / all;
+                network_.contact_loads.push_back({c, static_cast<Index>(network_.families.size()), static_cast<Index>(load.size()), share});
+                load.first.insert(load.first.end(), {a, b});
+                load.coefficient.insert(load.coefficient.end(), {flux * contacts.area[c] * to_first, flux * contacts.area[c] * (1.0 - to_first)});
+            }
+            network_.families.push_back(std::move(load));
+        }
+        std::stable_sort(network_.contact_loads.begin(), network_.contact_loads.end(), [](const ContactLoad& a, const ContactLoad& b) { return a.contact < b.contact; });
+    }
+
     double held_at(const Hold& hold) const {
         return study_.kind == StudyKind::steady || hold.profile.empty() ? hold.temperature : value_at(*find_profile(model_, hold.profile), 0.0);
     }
@@ -321,8 +376,16 @@ private:
             const Known held{.temperature = held_at(model_.holds[h]), .origin = {OriginKind::hold, static_cast<Index>(h)}, .channel = Channel::hold};
             Family family{.channel = Channel::hold, .origin = OriginKind::hold, .index = {static_cast<Index>(h)}, .known = know(held)};
             std::vector<Index> bodies;
+            for (Index cell = 0; !model_.holds[h].in.empty() && cell < mesh_.cells.size(); ++cell) {
+                if (held_[mesh_.cells.body[cell]] != h) continue;
+                family.first.push_back(cell);
+                family.coefficient.push_back(next_to_perfect * std::cbrt(mesh_.cells.volume[cell]));
+            }
             for (const Index patch : network_.hold_coverage[h].patches) {
                 const Index cell = mesh_.patches.cell[patch];
+                if (held_[mesh_.cells.body[cell]] != no_index)
+                    throw ModelError(fmt::format("hold[{}].on", h), fmt::format("{} is held as a whole already; leave its surfaces out of this rule",
+                                                                                in_quotes(mesh_.bodies[mesh_.cells.body[cell]].name)));
                 family.first.push_back(cell);
                 family.coefficient.push_back(1.0 / to_surface_[patch]);
                 family.patch.push_back(patch);
@@ -415,7 +478,8 @@ private:
     const Mesh& mesh_;
     const Study& study_;
     Acting acting_;
-    std::vector<const Material*> materials_;  // per body
+    std::vector<std::shared_ptr<const Material>> materials_;  // per body
+    std::vector<Index> held_;                                 // per body: the hold of all of it
     std::vector<double> to_surface_;          // K/W from the cell, per patch
     Network network_;
 };

@@ -33,7 +33,7 @@ Claims settle_claims(const Model& model, const Mesh& mesh, const Acting& acting)
     claims.resistors.resize(model.resistors.size());
     std::vector<Claimant> claimants;
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
-        if (!acting.holds[h]) continue;
+        if (!acting.holds[h] || !model.holds[h].in.empty()) continue;
         claimants.push_back({&model.holds[h].on, fmt::format("hold[{}].on", h), display_name(model.holds[h], h), false, true, &claims.holds[h]});
     }
     std::vector<Selection> ends;

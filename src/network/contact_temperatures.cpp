@@ -3,13 +3,14 @@
 #include "network/contact_temperatures.hpp"
 
 #include "network/conduction.hpp"
+#include "network/contact_loads.hpp"
 #include "network/law.hpp"
 
 #include <cmath>
 
 namespace firnfield {
 
-ContactReader::ContactReader(const Model& model, const Mesh& mesh) : mesh_(mesh), materials_(materials_of(model, mesh)) {
+ContactReader::ContactReader(const Model& model, const Mesh& mesh) : mesh_(mesh) {
     for (Index c = 0; c < mesh.contacts.size(); ++c) {
         const Index joint = mesh.pairs[mesh.contacts.pair[c]].joint;
         const bool insulated = joint != no_index && model.joints[joint].insulated;
@@ -18,8 +19,8 @@ ContactReader::ContactReader(const Model& model, const Mesh& mesh) : mesh_(mesh)
     }
 }
 
-double ContactReader::conductivity(Index cell, Vec3 normal, double temperature) const {
-    const Material& material = *materials_[mesh_.cells.body[cell]];
+double ContactReader::conductivity(const Network& network, Index cell, Vec3 normal, double temperature) const {
+    const Material& material = *network.materials[mesh_.cells.body[cell]];
     const double factor = material.conductivity_factor.empty() ? 1.0 : material.conductivity_factor(temperature);
     return factor * conductivity_along(material, normal);
 }
@@ -43,8 +44,14 @@ ContactState ContactReader::state(const Network& network, std::size_t c, const N
     ContactState out;
     if (element_[c] != no_index) out.flow = Element{network.between_bodies(), element_[c], t_a, t_b, rise_a - rise_b}.heat();
     const double flux = out.flow / contacts.area[c];
-    out.first = t_a - flux * contacts.depth_first[c] / conductivity(a, contacts.normal[c], t_a);
-    out.second = t_b + flux * contacts.depth_second[c] / conductivity(b, contacts.normal[c], t_b);
+    out.first = t_a - flux * contacts.depth_first[c] / conductivity(network, a, contacts.normal[c], t_a);
+    out.second = t_b + flux * contacts.depth_second[c] / conductivity(network, b, contacts.normal[c], t_b);
+    if (!network.contact_loads.empty()) {
+        const std::array<double, 2> lifted = lift(network, c, nodes);
+        out.first += lifted[0];
+        out.second += lifted[1];
+        out.flow += heat_at_contact(network, static_cast<Index>(c), nodes).crossing;
+    }
     // A carried cell has the temperature of its carrier's centre: its surface is found from there.
     const auto carried_over = [&](Index cell) { return !network.carried_by.empty() && network.carried_by[cell] == c; };
     if (carried_over(a)) out.first = out.second + flux * joint(network, c, t_a, t_b);
@@ -60,13 +67,21 @@ ContactState ContactReader::state(const Network& network, std::size_t c, const N
     return out;
 }
 
+std::array<double, 2> ContactReader::lift(const Network& network, std::size_t c, const NodeReading& nodes) const {
+    const Contacts& contacts = mesh_.contacts;
+    const Index a = contacts.first[c], b = contacts.second[c];
+    const ContactHeat heat = heat_at_contact(network, static_cast<Index>(c), nodes);
+    return {heat.first / contacts.area[c] * contacts.depth_first[c] / conductivity(network, a, contacts.normal[c], nodes.at(a)),
+            heat.second / contacts.area[c] * contacts.depth_second[c] / conductivity(network, b, contacts.normal[c], nodes.at(b))};
+}
+
 std::array<double, 2> ContactReader::shares(const Network& network, std::size_t c, const NodeReading& nodes) const {
     const Contacts& contacts = mesh_.contacts;
     const Index a = contacts.first[c], b = contacts.second[c];
     const double t_a = nodes.at(a), t_b = nodes.at(b);
     const double per_area = 1.0 / (resistance(network, c, nodes) * contacts.area[c]);
-    double first = per_area * contacts.depth_first[c] / conductivity(a, contacts.normal[c], t_a);
-    double second = 1.0 - per_area * contacts.depth_second[c] / conductivity(b, contacts.normal[c], t_b);
+    double first = per_area * contacts.depth_first[c] / conductivity(network, a, contacts.normal[c], t_a);
+    double second = 1.0 - per_area * contacts.depth_second[c] / conductivity(network, b, contacts.normal[c], t_b);
     const double between = per_area * joint(network, c, t_a, t_b);
     if (!network.carried_by.empty() && network.carried_by[a] == c) first = second - between;
     if (!network.carried_by.empty() && network.carried_by[b] == c) second = first + between;

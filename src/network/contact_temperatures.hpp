@@ -27,18 +27,19 @@ public:
     [[nodiscard]] Index contact(Index element) const { return contact_[element]; }
     /// K/W from node to node of a contact that is not insulated, as it is at these temperatures.
     [[nodiscard]] double resistance(const Network& network, std::size_t contact, const NodeReading& nodes) const;
+    /// K by which heat set free on the faces of a contact lifts the two of them, besides what it does to the nodes.
+    [[nodiscard]] std::array<double, 2> lift(const Network& network, std::size_t contact, const NodeReading& nodes) const;
     /// Where the two surfaces lie on the way from the first to the second node, as shares of that resistance.
     [[nodiscard]] std::array<double, 2> shares(const Network& network, std::size_t contact, const NodeReading& nodes) const;
 
 private:
-    [[nodiscard]] double conductivity(Index cell, Vec3 normal, double temperature) const;
+    [[nodiscard]] double conductivity(const Network& network, Index cell, Vec3 normal, double temperature) const;
     /// K m²/W of the joint alone, between nodes of these temperatures.
     [[nodiscard]] double joint(const Network& network, std::size_t contact, double first, double second) const;
 
     const Mesh& mesh_;
-    std::vector<const Material*> materials_;  // per body
-    std::vector<Index> element_;              // per contact; no_index where insulated
-    std::vector<Index> contact_;              // per element
+    std::vector<Index> element_;  // per contact; no_index where insulated
+    std::vector<Index> contact_;  // per element
 };
 
 [[nodiscard]] ContactTemperatures contact_temperatures(const ContactReader& reader, const Mesh& mesh, const Network& network, const NodeTemperatures& nodes);

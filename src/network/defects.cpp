@@ -4,6 +4,7 @@
 
 #include "network/between.hpp"
 #include "network/conduction.hpp"
+#include "network/contact_loads.hpp"
 #include "network/walls.hpp"
 
 #include <algorithm>
@@ -33,8 +34,8 @@ double too_straight(double drop, double from, double to, double at) {
 
 }  // namespace
 
-Defects::Frame::Frame(const Model& model, const Mesh& mesh) : contacts(model, mesh), materials(materials_of(model, mesh)) {
-    for (const Material* material : materials) {
+Defects::Frame::Frame(const Model& model, const Mesh& mesh, const Network& network) : contacts(model, mesh), materials(network.materials) {
+    for (const auto& material : materials) {
         std::array<double, 3> along{};
         for (int axis = 0; axis < 3; ++axis) {
             Vec3 direction;
@@ -65,7 +66,7 @@ Defects::Defects(const Model& model, const Mesh& mesh, const Network& network, c
       patch_temperature_(patch_temperature),
       surfaces_(surfaces),
       revolved_(model.space && model.space->revolved),
-      frame_(alike != nullptr ? alike->frame_ : std::make_shared<const Frame>(model, mesh)),
+      frame_(alike != nullptr ? alike->frame_ : std::make_shared<const Frame>(model, mesh, network)),
       change_(network.nodes, 0.0),
       shifts_(network.families.size()),
       wall_shift_(network.walls.size(), 0.0F) {
@@ -161,6 +162,12 @@ void Defects::find_gains() {
     };
     reduce_inside(network_, nodes_, add);
     reduce_outside(network_, nodes_, add);
+    // What is set free on faces in contact comes from there, not from within the cells.
+    for (const ContactLoad& load : network_.contact_loads) {
+        const ContactHeat watt = heat_of(network_, load, nodes_);
+        leaves(mesh_.contacts.first[load.contact], mesh_.contacts.normal[load.contact], -watt.first);
+        leaves(mesh_.contacts.second[load.contact], mesh_.contacts.normal[load.contact], -watt.second);
+    }
     if (!mesh_.surfaces.empty() && !revolved_) add_heat_along_surfaces(heat);  // a wedge has its own law: spread()
     for (std::size_t axis = 0; axis < 3; ++axis) {
         gain_[axis].resize(mesh_.cells.size());

@@ -56,10 +56,10 @@ public:
 private:
     /// What depends on the mesh and its materials alone; copies share it.
     struct Frame {
-        Frame(const Model& model, const Mesh& mesh);
+        Frame(const Model& model, const Mesh& mesh, const Network& network);
 
         ContactReader contacts;
-        std::vector<const Material*> materials;           // per body
+        std::vector<std::shared_ptr<const Material>> materials;  // per body
         std::vector<std::array<double, 3>> conductivity;  // W/(m K) per body and axis, where its factor is 1
         std::array<std::vector<float>, 3> width{};        // m per cell, of its box
         std::array<std::vector<Index>, 6> neighbours{};   // per cell, of its own body

@@ -154,7 +154,7 @@ FindingTable heat_table(const Findings& f) {
     }
     for (const HoldFinding& h : f.holds)
         rows.push_back(
-            {h.name + ", held", -h.flow, false, error_of(FigureKind::hold, h.name), {show_quantity(h.area, kinds::area), "", degrees(h.temperature)}});
+            {h.name + ", held", -h.flow, false, error_of(FigureKind::hold, h.name), {h.area > 0.0 ? show_quantity(h.area, kinds::area) : "", "", degrees(h.temperature)}});
     for (const ResistorFinding& r : f.resistors) {
         if (r.to_ambient) rows.push_back({r.name + ", resistor", -r.flow, false, error_of(FigureKind::resistor_flow, r.name), {}});
     }
@@ -344,6 +344,7 @@ std::vector<FindingTable> inspection_tables(const Inspection& i) {
     add(out, table_of("Joints", i.joints));
     add(out, table_of("Nodes", i.nodes));
     add(out, table_of("Resistors", i.resistors));
+    add(out, table_of("Figures", i.figures));
     return out;
 }
 

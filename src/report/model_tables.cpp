@@ -111,7 +111,11 @@ FindingTable heat_table(const Model& model) {
         if (!p.temperature_factor.empty()) amount += ", varies with temperature";
         if (!p.include) amount += left_out;
         out.rows.push_back(
-            {display_name(p), p.on ? words(*p.on) : fmt::format("{}", fmt::join(p.into, ", ")), amount, fmt::format("{}", fmt::join(p.profile, " × "))});
+            {display_name(p),
+             p.on        ? words(*p.on)
+             : p.between ? fmt::format("between {} and {}", (*p.between)[0], (*p.between)[1])
+                         : fmt::format("{}", fmt::join(p.into, ", ")),
+             amount, fmt::format("{}", fmt::join(p.profile, " × "))});
     }
     return out;
 }
@@ -133,7 +137,8 @@ FindingTable cooling_table(const Model& model) {
     }
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
         const Hold& hold = model.holds[h];
-        out.rows.push_back({display_name(hold, h), words(hold.on), "held at " + show_celsius(hold.temperature) + (hold.include ? "" : left_out)});
+        out.rows.push_back({display_name(hold, h), hold.in.empty() ? words(hold.on) : "all of " + quoted_list(hold.in),
+                            "held at " + show_celsius(hold.temperature) + (hold.include ? "" : left_out)});
     }
     return out;
 }

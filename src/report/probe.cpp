@@ -7,6 +7,7 @@
 #include <firnfield/transient.hpp>
 
 #include "base/words.hpp"
+#include "model/figure_terms.hpp"
 #include "model/lumped.hpp"
 
 #include <fmt/format.h>
@@ -14,6 +15,7 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <limits>
 
 namespace firnfield {
 namespace {
@@ -21,7 +23,8 @@ namespace {
 /// A column of the answer.
 struct Quantity {
     std::string name;
-    std::function<double(const SteadySolution&, const Findings&)> read;  // K
+    std::function<double(const SteadySolution&, const Findings&)> read;  // SI
+    const QuantityKind* kind = &kinds::temperature;
 };
 
 std::string trimmed(std::string text) {
@@ -81,7 +84,10 @@ const Coverage& coverage_of(const Model& model, const Network& network, const st
         if (display_name(model.coolings[c], c) == name) return acting(network.cooling_coverage[c], name);
     }
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
-        if (display_name(model.holds[h], h) == name) return acting(network.hold_coverage[h], name);
+        if (display_name(model.holds[h], h) != name) continue;
+        if (!model.holds[h].in.empty())
+            throw Error(fmt::format("hold \"{}\" is of whole parts and has no surface of its own; its heat is in the findings, and --part tells the parts", name));
+        return acting(network.hold_coverage[h], name);
     }
     for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
         if (model.surfaces[s].name != name) continue;
@@ -130,6 +136,16 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
                            return most;
                        }});
     }
+    const FigureForms forms = forms_of_figures(model);
+    for (const std::string& text : question.figures) {
+        const FigureForm* form = forms.find(text);
+        out.push_back({text,
+                       [text](const SteadySolution&, const Findings& f) {
+                           const auto found = std::find_if(f.named.begin(), f.named.end(), [&](const NamedFinding& n) { return n.name == text; });
+                           return found == f.named.end() ? std::numeric_limits<double>::quiet_NaN() : found->value.value_or(std::numeric_limits<double>::quiet_NaN());
+                       },
+                       form->quantity});
+    }
     if (!question.mean || out.empty()) return out;
     // Of a part its mean counts, of a surface likewise.
     std::vector<Quantity> chosen;
@@ -163,13 +179,26 @@ SteadySolution moment_at(double time, const Model& model, const std::shared_ptr<
     return run_on(model, mesh, study, {.time = kept.time[r], .reference = kept.reference, .rise = kept.rise[r], .on = kept.on[r]}, time);
 }
 
+/// Adds what is asked for to the figures of the model, where it is none of them yet. Throws Error for what makes none.
+void ask_figures(Model& model, const ProbeQuestion& question) {
+    for (const std::string& text : question.figures) {
+        const bool known = std::any_of(model.figures.begin(), model.figures.end(), [&](const NamedFigure& f) { return f.name == text; });
+        if (known) continue;
+        model.figures.push_back({.name = text, .value = text});
+        const std::vector<Problem> problems = check_figures(model);
+        if (!problems.empty()) throw Error(fmt::format("{}: {}", in_quotes(text), problems.front().message));
+    }
+    if (question.mean && !question.figures.empty()) throw Error("--mean is of temperatures of parts, sensors, surfaces and points; an expression of a figure takes means, too");
+}
+
 }  // namespace
 
 ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& question) {
     ProbeAnswer answer;
     const Summary summary = read_summary(folder);
     if (const std::string reason = stale(folder, summary); !reason.empty()) answer.notes.push_back("these results are stale: " + reason);
-    const Model model = read_model(folder / "model.toml");
+    Model model = read_model(folder / "model.toml");
+    ask_figures(model, question);
     std::vector<Study> studies = studies_of(model);
     std::erase_if(studies, [&](const Study& study) { return !was_solved(summary, study.name); });
     if (studies.empty()) throw Error(fmt::format("{} holds no study that was solved", in_quotes(folder.string())));
@@ -205,14 +234,20 @@ ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& ques
         }
     } else {
         const std::vector<Quantity> quantities = quantities_of(model, *mesh, build_network(model, *mesh, study), question, unit);
-        if (quantities.empty()) throw Error("say what to tell: --part, --sensor, --point, --surface or --line");
-        for (const Quantity& q : quantities) curves.names.push_back(q.name);
+        if (quantities.empty()) throw Error("say what to tell: --part, --sensor, --figure, --point, --surface or --line");
+        for (const Quantity& q : quantities) {
+            curves.names.push_back(q.name);
+            curves.units.emplace_back(q.kind->unit);
+        }
+        const bool alike = std::all_of(curves.units.begin(), curves.units.end(), [&](const std::string& unit_of) { return unit_of == curves.units.front(); });
+        curves.y_label = alike ? show_unit(*quantities.front().kind) : std::string();
         curves.x_label = "time (s)";
         curves.y.resize(quantities.size());
         const auto add = [&](const SteadySolution& moment) {
-            const Findings found = question.parts.empty() ? Findings{} : firnfield::findings(model, moment);
+            const bool needs = !question.parts.empty() || !question.figures.empty();
+            const Findings found = needs ? firnfield::findings(model, moment) : Findings{};
             curves.x.push_back(moment.time.value_or(0.0));
-            for (std::size_t n = 0; n < quantities.size(); ++n) curves.y[n].push_back(quantities[n].read(moment, found) - zero_celsius);
+            for (std::size_t n = 0; n < quantities.size(); ++n) curves.y[n].push_back(quantities[n].kind->out(quantities[n].read(moment, found)));
         };
         if (question.at) {
             add(at.front());
@@ -224,19 +259,27 @@ ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& ques
 }
 
 std::string to_text(const Curves& curves) {
+    const auto in_degrees = [&](std::size_t n) { return curves.units.empty() || curves.units[n] == "degC"; };
+    const auto width = [&](std::size_t n) { return std::max<std::size_t>(14, curves.names[n].size()); };
     std::string out = fmt::format("{:>14}", curves.x_label);
     for (const std::string& name : curves.names) out += fmt::format("  {:>14}", name);
+    bool all = true;
+    for (std::size_t n = 0; n < curves.names.size(); ++n) all = all && in_degrees(n);
+    if (!all) {
+        out += fmt::format("\n{:>14}", "");
+        for (std::size_t n = 0; n < curves.names.size(); ++n) out += fmt::format("  {:>{}}", curves.units[n], width(n));
+    }
     for (std::size_t i = 0; i < curves.x.size(); ++i) {
         out += fmt::format("\n{:14.6g}", curves.x[i]);
         for (std::size_t n = 0; n < curves.names.size(); ++n)
-            out += fmt::format("  {:>{}.2f}", curves.y[n][i], std::max<std::size_t>(14, curves.names[n].size()));
+            out += in_degrees(n) ? fmt::format("  {:>{}.2f}", curves.y[n][i], width(n)) : fmt::format("  {:>{}.6g}", curves.y[n][i], width(n));
     }
     return out + "\n";
 }
 
 std::string to_csv(const Curves& curves) {
     std::string out = curves.x_label;
-    for (const std::string& name : curves.names) out += "," + csv_cell(name + " (degC)");
+    for (std::size_t n = 0; n < curves.names.size(); ++n) out += "," + csv_cell(fmt::format("{} ({})", curves.names[n], curves.units.empty() ? "degC" : curves.units[n]));
     for (std::size_t i = 0; i < curves.x.size(); ++i) {
         out += fmt::format("\n{}", curves.x[i]);
         for (const std::vector<double>& values : curves.y) out += fmt::format(",{}", values[i]);

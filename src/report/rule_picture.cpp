@@ -28,6 +28,7 @@ std::pair<std::vector<Index>, std::string> patches_of_rule(const Model& model, c
         if (known.back() == rule) return {acting(network.cooling_coverage[n].patches, rule), "cooling " + in_quotes(rule)};
     }
     for (std::size_t n = 0; n < model.holds.size(); ++n) {
+        if (!model.holds[n].in.empty()) continue;  // of whole parts: no rule for surfaces
         known.push_back(display_name(model.holds[n], n));
         if (known.back() == rule) return {acting(network.hold_coverage[n].patches, rule), "hold " + in_quotes(rule)};
     }

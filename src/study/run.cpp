@@ -72,6 +72,11 @@ TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Stu
           [this] { return drive_.coefficient_changes(); }) {
     std::vector<double> rise = start;
     for (double& t : rise) t -= reference_;
+    // What is held as a whole is so from the start.
+    for (const Family& family : network_.families) {
+        if (family.channel != Channel::hold || !family.patch.empty()) continue;
+        for (const Index cell : family.first) rise[cell] = network_.knowns[family.known].temperature - reference_;
+    }
     integrator_.start(0.0, std::move(rise));
     if (options.errors && mesh_->cells.size() > 0) {
         errors_.emplace(model, *mesh_, network_, thermostats_.contacts());

@@ -4,6 +4,7 @@
 #include "models.hpp"
 
 #include <catch2/catch.hpp>
+#include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
 #include <csignal>
@@ -99,6 +100,47 @@ TEST_CASE("studies in time leave history, charts, fields and a summary", "[cli]"
         if (figure["kind"] == "max" && figure["name"] == summary["studies"][0]["parts"][1]["name"])
             CHECK(first["temperature"].get<double>() == Approx(figure["value"].get<double>()).margin(0.2));
     }
+}
+
+TEST_CASE("probe tells when something lies on one side of a value", "[cli]") {
+    const Bench bench;
+    const Outcome solved = bench.run("solve " + example.string() + " --study 'cool down' --study 'settled pulses' --quiet --no-pictures --out r");
+    REQUIRE(solved.status < 2);
+    const auto summary = nlohmann::json::parse(content(bench.work() / "r" / "summary.json"));
+    const Outcome when = bench.run("probe r --when 'block < 45 degC'");
+    CHECK(when.status == 0);
+    CHECK_THAT(when.out, Contains("hottest place of block below 45.0 °C") && Contains("study \"cool down\": from"));
+    // As the milestone of the same, to how well a straight line follows the history.
+    for (const auto& study : summary["studies"]) {
+        if (study["study"]["name"] != "cool down") continue;
+        for (const auto& milestone : study["milestones"]) {
+            if (milestone["name"] != "block may be touched" || !milestone["first"].is_number()) continue;
+            const double value = milestone["value"], first = milestone["first"];
+            const Outcome same = bench.run(fmt::format("probe r --study 'cool down' --csv --when 'block < {} degC'", value));
+            const std::size_t row = same.out.find("cool down,");
+            REQUIRE(row != std::string::npos);
+            CHECK(std::stod(same.out.substr(row + 10)) == Approx(first).epsilon(0.01));
+        }
+    }
+    CHECK_THAT(bench.run("probe r --when 'lag of the plate > 0.1 K'").out, Contains("lag of the plate above 0.1000 K"));
+    CHECK_THAT(bench.run("probe r --when 'plate.mean > 500 degC'").out, Contains("never until"));
+    const Outcome figures = bench.run("probe r --study 'cool down' --at '10 min' --figure 'lag of the plate' --figure block.max --figure \"= 'block.max' - 'plate.min'\"");
+    CHECK(figures.status == 0);
+    CHECK_THAT(figures.out, Contains("degC") && Contains(" K"));
+    CHECK_THAT(bench.run("probe r --figure blok.max").err, Contains("did you mean \"block\""));
+    CHECK_THAT(bench.run("probe r --figure block.max --figure 'lag of the plate' --chart c").err, Contains("a chart shows one unit"));
+    const auto refused = [&](const std::string& condition, const std::string& why) {
+        const Outcome said = bench.run("probe r --when '" + condition + "'");
+        CHECK(said.status == 2);
+        CHECK_THAT(said.err, Contains(why));
+    };
+    refused("block", "write for example");
+    refused("blok < 45 degC", "did you mean \"block\"");
+    refused("block < 45", "without a unit");
+    refused("lag of the plate > 45 degC", "degC");
+    refused("mass > 1 kg", "give it a name by a [[figure]]");
+    CHECK_THAT(bench.run("probe r --when 'block < 45 degC' --part block").err, Contains("a question of its own"));
+    CHECK_THAT(bench.run("probe r --study never --when 'block < 45 degC'").err, Contains("no study"));
 }
 
 TEST_CASE("a killed run goes on and ends the same to the last digit", "[cli]") {

@@ -286,7 +286,7 @@ TEST_CASE("milestones that cannot be are refused", "[findings]") {
     };
     refused({.part = "body"}, "either \"rises_above\" or \"falls_below\"");
     refused({.part = "body", .rises_above = 300.0, .falls_below = 310.0}, "either");
-    refused({.rises_above = 300.0}, "a milestone is on a \"part\" or on a \"sensor\"");
+    refused({.rises_above = 300.0}, "a milestone is on a \"part\", on a \"sensor\" or on a \"figure\"");
     refused({.part = "bdy", .rises_above = 300.0}, "bdy");
     refused({.sensor = "nowhere", .rises_above = 300.0}, "unknown sensor");
     refused({.part = "body", .rises_above = 300.0, .studies = {"never"}}, "never");

@@ -142,7 +142,7 @@ const std::vector<Mistake> mistakes{
     {"law without length", "\"8 W/(m^2 K)\"", "{ law = \"vertical plate\" }", "35:14", "needs length = \"120 mm\""},
     {"law with a speed", "\"8 W/(m^2 K)\"", "{ law = \"vertical plate\", length = 9, speed = \"2 m/s\" }", "35:14", "has no use for speed"},
     {"speed without unit", "\"8 W/(m^2 K)\"", "{ law = \"flat plate\", length = 9, speed = 2 }", "35:56", "a speed such as \"2 m/s\""},
-    {"limit on nothing", "part = \"amplifier\"\n", "\n", "37:1", "a limit is on a \"part\" or on a \"sensor\""},
+    {"limit on nothing", "part = \"amplifier\"\n", "\n", "37:1", "on a \"sensor\" or on a \"figure\""},
     {"limit without value", "below = 95\n", "\n", "37:1", "a limit needs \"below\", \"above\" or both"},
     {"unknown power in study", "burst = 0.5", "brust = 0.5", "42:19", "unknown power \"brust\" (did you mean \"burst\"?)"},
     {"unit of bare lengths", "length = \"mm\"", "length = \"W\"", "4:10", "\"W\" is not a unit of length"},

@@ -214,3 +214,128 @@ TEST_CASE("a model with a surface file can be written and read again", "[io]") {
     CHECK_THROWS_WITH(read_model(folder / "again.toml"), Contains("is not the file that this model was written with"));
     std::filesystem::remove_all(folder);
 }
+
+namespace {
+
+Triangles box_of(Vec3 size, Vec3 at) { return triangles_of_shape(Box{.size = size, .at = at}, 0.1); }
+Triangles turned(Triangles list) {
+    for (auto& t : list) std::swap(t[1], t[2]);
+    return list;
+}
+Triangles together(std::initializer_list<Triangles> lists) {
+    Triangles out;
+    for (const Triangles& list : lists) out.insert(out.end(), list.begin(), list.end());
+    return out;
+}
+std::string named(std::initializer_list<std::pair<std::string, Triangles>> solids) {
+    std::string out;
+    for (const auto& [name, triangles] : solids) {
+        std::string one = text(triangles);
+        out += "solid " + name + one.substr(one.find('\n'), one.rfind("endsolid") - one.find('\n')) + "endsolid " + name + "\n";
+    }
+    return out;
+}
+std::vector<double> volumes(const std::string& bytes) {
+    std::vector<double> out;
+    for (const StlImport::Body& body : read_stl_bytes(bytes, 1.0, "t").bodies) out.push_back(body.volume);
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("the bodies of a file are told apart", "[io]") {
+    const Triangles left = box_of({1, 1, 1}, {0, 0, 0}), right = box_of({2, 1, 1}, {1, 0, 0}), apart = box_of({1, 2, 1}, {5, 0, 0});
+    // Two that share a face, triangle by triangle, and one that lies apart.
+    const StlImport three = read_stl_bytes(binary(together({left, right, apart})), 1.0, "t");
+    REQUIRE(three.bodies.size() == 3);
+    CHECK(three.bodies[0].volume == Approx(1.0));
+    CHECK(three.bodies[1].volume == Approx(2.0));
+    CHECK(three.bodies[2].volume == Approx(2.0));
+    CHECK(three.volume == Approx(5.0));
+    CHECK(three.clean());
+    CHECK(three.surface->triangles.size() == 36);
+    CHECK_THAT(three.text(), Contains("3 bodies") && Contains("watertight"));
+    CHECK(volumes(binary(left)).size() == 1);
+
+    // A cavity belongs to the body around it; what fills the cavity is a body of its own.
+    const Triangles outer = box_of({4, 4, 4}, {0, 0, 0}), inner = box_of({2, 2, 2}, {1, 1, 1});
+    const std::vector<double> hollow = volumes(binary(together({outer, turned(inner)})));
+    REQUIRE(hollow.size() == 1);
+    CHECK(hollow[0] == Approx(56.0));
+    const std::vector<double> filled = volumes(binary(together({outer, turned(inner), inner})));
+    REQUIRE(filled.size() == 2);
+    CHECK(filled[0] == Approx(56.0));
+    CHECK(filled[1] == Approx(8.0));
+
+    // Where something is open nothing is told apart.
+    Triangles broken = together({left, apart});
+    broken.pop_back();
+    CHECK(read_stl_bytes(binary(broken), 1.0, "t").bodies.size() == 1);
+
+    const StlImport names = read_stl_bytes(named({{"frame", left}, {"cap screw", right}}), 1.0, "t");
+    REQUIRE(names.bodies.size() == 2);
+    CHECK(names.bodies[1].name == "cap screw");
+    CHECK(body_of(names, "cap screw").volume == Approx(2.0));
+    CHECK(body_of(names, "1").volume == Approx(1.0));
+    CHECK_THROWS_WITH(body_of(names, "3"), Contains("no body \"3\"; it has 2 bodies: \"frame\" and \"cap screw\""));
+    CHECK_THROWS_WITH(body_of(three, "lid"), Contains("it has 3 bodies"));
+}
+
+TEST_CASE("bodies of one file that touch conduct like parts, and one can be taken alone", "[io]") {
+    const std::filesystem::path folder = std::filesystem::temp_directory_path() / fmt::format("firnfield-bodies-{}", std::hash<std::string>{}("bodies of a file"));
+    std::filesystem::create_directories(folder);
+    write_file(folder / "bar.stl", named({{"near", box_of({10, 10, 10}, {0, 0, 0})}, {"far", box_of({30, 10, 10}, {10, 0, 0})}}));
+    const auto model = [&](const std::string& more) {
+        return R"toml(firnfield = 1
+title = "bar of two bodies"
+[units]
+length = "mm"
+temperature = "degC"
+[mesh]
+cell = 2
+refine = false
+[[material]]
+name = "metal"
+conductivity = "50 W/(m K)"
+[[part]]
+name = "bar"
+shape = "stl"
+file = "bar.stl"
+unit = "mm"
+material = "metal"
+)toml" + more;
+    };
+    const std::string ends = R"toml(
+[[power]]
+on = { parts = ["bar*"], facing = "-x", region = { size = [1, 20, 20], at = [-0.5, -5, -5] } }
+total = "5 W"
+[[hold]]
+on = { parts = ["bar*"], facing = "+x" , region = { size = [1, 20, 20], at = [39.5, -5, -5] } }
+temperature = 20
+)toml";
+    const auto solved = [&](const std::string& text) {
+        write_file(folder / "m.toml", text);
+        const Model m = read_model(folder / "m.toml");
+        write_file(folder / "again.toml", write_model(m));
+        CHECK(read_model(folder / "again.toml") == m);
+        return findings(m, solve_steady(m));
+    };
+    const double rise = 5.0 * 0.04 / (50.0 * 1e-4), wide = 5.0 * 2e-4 / 1e-4;
+    const Findings whole = solved(model(ends));
+    REQUIRE(whole.parts.size() == 1);
+    CHECK(whole.parts[0].copies == 2);
+    CHECK(whole.parts[0].hottest.temperature == Approx(celsius(20.0 + rise)).margin(0.02));
+    REQUIRE(whole.joints.size() == 1);
+    CHECK(whole.joints[0].area == Approx(1e-4).epsilon(1e-6));
+    CHECK_THAT(to_text(whole), Contains("holds 2 bodies") && Contains("\"bar body 1\" touches \"bar body 2\""));
+    const Findings glued = solved(model(ends + "[[joint]]\nbetween = [\"bar\", \"bar\"]\nresistance = \"2 K cm^2/W\"\n"));
+    CHECK(glued.parts[0].hottest.temperature == Approx(celsius(20.0 + rise + wide)).margin(0.02));
+    const Findings one = solved(model("body = \"near\"\n[[power]]\ninto = [\"bar\"]\ntotal = \"1 W\"\n[[hold]]\non = { parts = [\"bar\"], facing = \"-x\" }\ntemperature = 20\n"));
+    CHECK(one.parts[0].volume == Approx(1e-6));
+    CHECK(one.parts[0].copies == 1);
+    write_file(folder / "m.toml", model("body = 3\n"));
+    CHECK_THROWS_WITH(read_model(folder / "m.toml"), Contains("no body \"3\""));
+    write_file(folder / "m.toml", model("also = { size = [1, 1, 1] }\n"));
+    CHECK_THROWS_WITH(read_model(folder / "m.toml"), Contains("the file has 2 bodies"));
+    std::filesystem::remove_all(folder);
+}

@@ -39,6 +39,10 @@ public:
     void text(std::string T::*member, const Key& key) { thing_.*member = note(key) + " of \"it\""; }
     void texts(std::vector<std::string> T::*member, const Key& key) { thing_.*member = {note(key) + " 1", "2"}; }
     void pair(std::array<std::string, 2> T::*member, const Key& key) { thing_.*member = {note(key), "other"}; }
+    void optional_pair(std::optional<std::array<std::string, 2>> T::*member, const Key& key) {
+        note(key);
+        thing_.*member = {"one", "other"};
+    }
     void flag(bool T::*member, const Key& key) {
         note(key);
         thing_.*member = !(T{}.*member);
@@ -133,7 +137,7 @@ public:
         note(key);
         thing_.*member = {some_outline(), some_outline()};
     }
-    void surface_file(const Words<3>&) {}
+    void surface_file(const Words<4>&) {}
     void planes(std::array<std::vector<double>, 3> T::*member, const Key& key) {
         note(key);
         thing_.*member = {{{next()}, {}, {next(), next()}}};

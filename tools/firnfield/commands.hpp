@@ -91,8 +91,9 @@ int report(const ReportOptions& options);
 struct ProbeOptions {
     std::filesystem::path folder;  // of results
     std::string study;             // empty: the first in time, else the first
-    std::vector<std::string> parts, sensors, points, surfaces, lines;
+    std::vector<std::string> parts, sensors, figures, points, surfaces, lines;
     std::optional<std::string> at;  // one time only
+    std::string when;               // "lid < 40 degC", instead of all others
     bool mean = false, csv = false;
     std::filesystem::path chart;
     int samples = 41;  // along a line
@@ -101,7 +102,8 @@ int probe(const ProbeOptions& options);
 
 struct SurfaceOptions {
     std::filesystem::path file;  // a model, or an STL file
-    std::string part, unit = "mm", chord = "0.05 mm";
+    std::string part, body, unit = "mm", chord = "0.05 mm";
+    bool each = false;  // every body of a file in a file of its own
     std::filesystem::path out;
 };
 int surface(const SurfaceOptions& options);

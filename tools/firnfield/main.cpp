@@ -143,11 +143,15 @@ static int run(int argc, char** argv) {
     probe_command->add_option("--study", probe_options.study, "Study (default: the first over time)");
     probe_command->add_option("--part", probe_options.parts, "Lowest, mean and highest temperature of a part");
     probe_command->add_option("--sensor", probe_options.sensors, "A sensor of the model");
+    probe_command->add_option("--figure", probe_options.figures,
+                              "A figure of the model, an address as \"fin 3.max\", or an expression as \"= 'lid.max' - 'lid.min'\"");
     probe_command->add_option("--point", probe_options.points, "A point of a part, in the unit of the model file, as in \"base: 90, 60, 3\"");
     probe_command->add_option("--surface", probe_options.surfaces, "Mean and highest temperature of a named surface, cooling or hold");
     probe_command->add_option("--line", probe_options.lines,
                               "Along a straight line in a part, in the unit of the model file, as in \"base: 0, 60, 3 to 180, 60, 3\"");
     probe_command->add_option("--at", probe_options.at, "Only at this time, whatever was kept, as in \"120 s\" (a line: default the last)");
+    probe_command->add_option("--when", probe_options.when,
+                              "When a part, sensor, address or figure lies on one side of a value, as in \"lid < 40 degC\" (a part: its hottest place)");
     probe_command->add_option("--samples", probe_options.samples, "Points along a line (default: 41)")->check(CLI::Range(2, 10000));
     probe_command->add_flag("--mean", probe_options.mean, "The mean of all that is named, instead of each");
     probe_command->add_flag("--csv", probe_options.csv, "Print CSV with all digits instead of a table");
@@ -157,6 +161,8 @@ static int run(int argc, char** argv) {
     auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL file, or write a part of a model as one");
     surface_command->add_option("FILE", surface_options.file, "STL file, or model file (TOML)")->required();
     surface_command->add_option("--part", surface_options.part, "Part of the model to write");
+    surface_command->add_option("--body", surface_options.body, "Only this one of several bodies of an STL file, by number or name");
+    surface_command->add_flag("--each", surface_options.each, "Every body of an STL file in a file of its own: \"out 1.stl\", \"out 2.stl\", ...");
     surface_command->add_option("--out", surface_options.out, "STL file to write; a repaired one when FILE is an STL file");
     surface_command->add_option("--unit", surface_options.unit, "Length unit of STL files (default: mm)");
     surface_command->add_option("--chord", surface_options.chord, "How far facets may be from curved faces (default: 0.05 mm)");

@@ -28,8 +28,28 @@ int surface(const SurfaceOptions& options) {
         say("{}\n  {}\n  {} x {} x {}, lower corner at ({}, {}, {})\n", options.file.string(), import.text(), show_quantity(box.size.x, kinds::length),
             show_quantity(box.size.y, kinds::length), show_quantity(box.size.z, kinds::length), show_quantity(box.at.x, kinds::length),
             show_quantity(box.at.y, kinds::length), show_quantity(box.at.z, kinds::length));
-        if (!options.out.empty()) write_stl(options.out, *import.surface, unit);
+        for (std::size_t b = 0; import.bodies.size() > 1 && b < import.bodies.size(); ++b) {
+            const StlImport::Body& body = import.bodies[b];
+            const Box extent = bounds(*body.surface);
+            say("  body {}{}: {}, {} x {} x {}, lower corner at ({}, {}, {})\n", b + 1, body.name.empty() ? "" : fmt::format(" \"{}\"", body.name),
+                show_quantity(body.volume, kinds::volume), show_quantity(extent.size.x, kinds::length), show_quantity(extent.size.y, kinds::length),
+                show_quantity(extent.size.z, kinds::length), show_quantity(extent.at.x, kinds::length), show_quantity(extent.at.y, kinds::length),
+                show_quantity(extent.at.z, kinds::length));
+        }
+        if ((options.each || !options.body.empty()) && options.out.empty()) throw Error("name a file to write with --out");
+        if (options.each && !options.body.empty()) throw Error("--each writes all bodies and --body one of them; give one of the two");
+        if (options.each) {
+            for (std::size_t b = 0; b < import.bodies.size(); ++b) {
+                std::filesystem::path file = options.out;
+                file.replace_filename(fmt::format("{} {}{}", options.out.stem().string(), b + 1, options.out.extension().string()));
+                write_stl(file, *import.bodies[b].surface, unit);
+                say("Surface in {}\n", file.string());
+            }
+            return done;
+        }
+        if (!options.out.empty()) write_stl(options.out, options.body.empty() ? *import.surface : *body_of(import, options.body).surface, unit);
     } else {
+        if (options.each || !options.body.empty()) throw Error("--body and --each go with an STL file; of a model, --part names a copy, as \"cover body 2\"");
         if (options.part.empty() || options.out.empty()) throw Error("of a model, name a part with --part and a file with --out");
         const Model model = read_model(options.file);
         const ClosedSurface part = part_surface(model, options.part, parse_quantity(options.chord, kinds::length));

@@ -84,6 +84,14 @@ void fields(V& v, const Inspection::ThinCells&) {
 }
 
 template <typename V>
+void fields(V& v, const FigureInspection& now) {
+    v.text(&FigureInspection::name, {.name = "name", .head = "figure"});
+    v.text(&FigureInspection::value, {.name = "value", .meaning = "as it stands in the model", .head = "made of"});
+    v.quantity(&FigureInspection::quantity, {.name = "quantity"});
+    v.text([&now](const FigureInspection&) { return std::string(now.quantity->unit); }, {.name = "unit", .head = "unit"});
+}
+
+template <typename V>
 void fields(V& v, const Inspection&) {
     v.text(&Inspection::title, {.name = "title"});
     v.count(&Inspection::cells, {.name = "cells"});
@@ -95,6 +103,7 @@ void fields(V& v, const Inspection&) {
     v.rows(&Inspection::nodes, {.name = "nodes"});
     v.rows(&Inspection::resistors, {.name = "resistors"});
     v.rows(&Inspection::rules, {.name = "rules"});
+    v.rows(&Inspection::figures, {.name = "figures", .meaning = "that the model names, and addresses that limits and milestones are on"});
     v.value(&Inspection::exposed_area, kinds::area, {.name = "exposed_area"});
     v.value(&Inspection::unclaimed_area, kinds::area, {.name = "unclaimed_area", .meaning = "exposed surface without cooling and hold"});
     v.rows(&Inspection::overlaps, {.name = "overlaps"});

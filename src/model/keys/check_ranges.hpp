@@ -100,6 +100,7 @@ public:
     void text(std::string T::*, const Key&) {}
     void texts(std::vector<std::string> T::*, const Key&) {}
     void pair(std::array<std::string, 2> T::*, const Key&) {}
+    void optional_pair(std::optional<std::array<std::string, 2>> T::*, const Key&) {}
     void flag(bool T::*, const Key&) {}
     template <typename Whole>
     void integer(Whole T::*, const Key&) {}

@@ -84,7 +84,7 @@ void describe(V& v, const Revolution&) {
 
 template <typename V>
 void describe(V& v, const Solid&) {
-    v.surface_file(Words<3>{"file", "unit", "checksum"});
+    v.surface_file(Words<4>{"file", "unit", "body", "checksum"});
     v.point(&Solid::at, {.name = "at", .meaning = "where the origin of the file is placed", .written = true, .meshed = Meshed::value});
 }
 
@@ -135,6 +135,9 @@ void describe(V& v, const Part&) {
         {.name = "shape", .meaning = "one of the shapes below, with its keys and `at`, where its own origin goes", .usual = "box", .meshed = Meshed::value});
     v.text(&Part::material,
            {.name = "material", .meaning = "name of a `[[material]]` of the file, or of the library", .example = "\"aluminium 6061-T6\"", .required = true});
+    v.flag(&Part::stirred, {.name = "stirred",
+                            .meaning = "`true` for a liquid that is stirred, or contents that are shaken: one temperature throughout. What it touches sees it "
+                                       "through a joint with a `coefficient`, the air through a cooling"});
     v.shapes(&Part::also, {.name = "also",
                            .meaning = "further solids of the same part, as `{ shape = \"cylinder\", … }`; their `at` is relative to that of the part",
                            .meshed = Meshed::value});

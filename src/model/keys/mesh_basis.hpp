@@ -29,6 +29,7 @@ public:
     void text(std::string T::*member, const Key& key) { plain(member, key); }
     void texts(std::vector<std::string> T::*member, const Key& key) { plain(member, key); }
     void pair(std::array<std::string, 2> T::*member, const Key& key) { plain(member, key); }
+    void optional_pair(std::optional<std::array<std::string, 2>> T::*member, const Key& key) { plain(member, key); }
     void flag(bool T::*member, const Key& key) { plain(member, key); }
     template <typename Whole>
     void integer(Whole T::*member, const Key& key) {

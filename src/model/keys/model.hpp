@@ -21,9 +21,9 @@ void describe(V& v, const Model&) {
     v.tables(&Model::joints, {.name = "joint", .meaning = "how two parts that touch exchange heat", .meshed = Meshed::value});
     v.tables(&Model::nodes, {.name = "node", .meaning = "a lumped node: one temperature without a place, as the junction of a component"});
     v.tables(&Model::resistors, {.name = "resistor", .meaning = "a thermal resistance between nodes, parts, surfaces and the ambient"});
-    v.tables(&Model::powers, {.name = "power", .meaning = "heat put into parts or onto a surface", .meshed = Meshed::value});
+    v.tables(&Model::powers, {.name = "power", .meaning = "heat put into parts, onto a surface or onto faces in contact", .meshed = Meshed::value});
     v.tables(&Model::coolings, {.name = "cooling", .meaning = "heat exchange of a surface with its surroundings", .meshed = Meshed::value});
-    v.tables(&Model::holds, {.name = "hold", .meaning = "an imposed surface temperature", .meshed = Meshed::value});
+    v.tables(&Model::holds, {.name = "hold", .meaning = "an imposed temperature, of a surface or of whole parts", .meshed = Meshed::value});
     v.tables(&Model::sensors, {.name = "sensor", .meaning = "a point whose temperature is reported"});
     v.tables(&Model::figures, {.name = "figure", .meaning = "a number that results tell under a name of its own"});
     v.tables(&Model::limits, {.name = "limit", .meaning = "what a temperature or a figure must not exceed, or not fall below"});

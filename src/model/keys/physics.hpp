@@ -85,6 +85,11 @@ void describe(V& v, const Joint&) {
                       .meaning = "area resistance, or a curve of it over the mean temperature of the two faces",
                       .range = Range::not_negative,
                       .what = "a resistance"});
+    v.quantity(&Joint::coefficient, kinds::heat_transfer_coefficient,
+               {.name = "coefficient",
+                .meaning = "the inverse of a resistance: as of a stirred liquid on its wall",
+                .range = Range::positive,
+                .what = "a coefficient"});
     v.quantity(&Joint::total, kinds::thermal_resistance,
                {.name = "total",
                 .meaning = "resistance of each touching pair of bodies over its whole contact area. Copies of a repeat and images by a mirror or sector are "
@@ -94,7 +99,7 @@ void describe(V& v, const Joint&) {
                 .what = "a resistance"});
     v.curve(&Joint::resistance_factor, kinds::temperature, kinds::number,
             {.name = "resistance_factor",
-             .meaning = "for `resistance`, `total` or `layer`, over the mean temperature of the two faces",
+             .meaning = "for `resistance`, `coefficient`, `total` or `layer`: on the resistance, over the mean temperature of the two faces",
              .range = Range::not_negative,
              .what = "a resistance"});
     v.table(&Joint::layer,
@@ -172,11 +177,21 @@ template <typename V>
 void describe(V& v, const Power&) {
     v.text(&Power::name, {.name = "name", .meaning = "for reports, and for `scale` in a study", .usual = "what it heats"});
     v.texts(&Power::into, {.name = "into", .meaning = "parts heated throughout their volume, or nodes; or"});
-    v.on(&Power::on, {.name = "on", .meaning = "a surface that takes up heat (it can be cooled at the same time)"});
+    v.on(&Power::on, {.name = "on", .meaning = "a surface that takes up heat (it can be cooled at the same time); or"});
+    v.optional_pair(&Power::between, {.name = "between",
+                                      .meaning = "two parts or wildcards: the heat is set free where they touch, as by friction or by a glue that cures",
+                                      .example = "[\"belt\", \"pulley\"]"});
+    v.quantity(&Power::share, kinds::number,
+               {.name = "share",
+                .meaning = "with `between`: how much of it on the faces of the first of the two, 0 to 1; what lies between them decides how it goes on",
+                .usual = "0.5",
+                .range = Range::not_negative,
+                .what = "a share"});
+    v.flag(&Power::by_effusivities, {.name = "by_effusivities", .meaning = "with `between`: shared in proportion to √(k ρ c) of the two instead"});
     v.quantity(&Power::total, kinds::power, {.name = "total", .meaning = "of all together, shared in proportion to volume or area, among nodes evenly; or"});
     v.quantity(&Power::each, kinds::power, {.name = "each", .meaning = "of each part (or copy) or node; or"});
     v.quantity(&Power::density, kinds::power_density, {.name = "density", .meaning = "per volume; or"});
-    v.quantity(&Power::flux, kinds::heat_flux, {.name = "flux", .meaning = "per area of a surface"});
+    v.quantity(&Power::flux, kinds::heat_flux, {.name = "flux", .meaning = "per area of a surface, or of contact"});
     v.curve(
         &Power::temperature_factor, kinds::temperature, kinds::number,
         {.name = "temperature_factor", .meaning = "factor on the heat over the local temperature", .range = Range::not_negative, .what = "a factor on heat"});
@@ -221,12 +236,20 @@ void describe(V& v, const Cooling&) {
 }
 
 template <typename V>
-void describe(V& v, const Hold&) {
+void describe(V& v, const Hold& now) {
     v.text(&Hold::name, {.name = "name", .meaning = "for reports", .usual = "hold 1, …"});
-    v.on(&Hold::on, {.name = "on", .meaning = "surface", .example = "\"mounting face\"", .required = true});
+    v.either(
+        "in", !now.in.empty(),
+        [&] {
+            v.texts(&Hold::in, {.name = "in",
+                                .meaning = "instead of `on`: parts that have the temperature throughout, as a tank of water, a melt, a hot wire",
+                                .example = "[\"bath\"]",
+                                .required = true});
+        },
+        [&] { v.on(&Hold::on, {.name = "on", .meaning = "surface", .example = "\"mounting face\"", .required = true}); });
     v.quantity(
         &Hold::temperature, kinds::temperature,
-        {.name = "temperature", .meaning = "imposed on the surface", .example = "\"20 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
+        {.name = "temperature", .meaning = "imposed on the surface or the parts", .example = "\"20 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
     v.text(&Hold::profile, {.name = "profile", .meaning = "name of a profile of temperatures to follow instead, in transient and cyclic studies"});
     v.flag(&Hold::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there"});
 }

@@ -59,6 +59,7 @@ public:
     void text(std::string T::*member, const Key& key) { add(key, "text", {}, (usual_.*member).empty() ? "" : fmt::format("\"{}\"", usual_.*member)); }
     void texts(std::vector<std::string> T::*, const Key& key) { add(key, "one text or a list of them"); }
     void pair(std::array<std::string, 2> T::*, const Key& key) { add(key, "two texts"); }
+    void optional_pair(std::optional<std::array<std::string, 2>> T::*, const Key& key) { add(key, "two texts"); }
     void flag(bool T::*member, const Key& key) { add(key, "true or false", {}, usual_.*member ? "true" : "false"); }
     template <typename Whole>
     void integer(Whole T::*member, const Key& key) {
@@ -123,10 +124,12 @@ public:
     }
     void outline(Outline T::*, const Key& key) { add(key, "list of corners"); }
     void outlines(std::vector<Outline> T::*, const Key& key) { add(key, "list of outlines"); }
-    void surface_file(const Words<3>& keys) {
+    void surface_file(const Words<4>& keys) {
         add({.name = keys[0], .meaning = "path, relative to the model file", .example = "\"cover.stl\"", .required = true}, "text");
         add({.name = keys[1], .meaning = "unit of the lengths in the file", .required = true}, "\"mm\", \"cm\", \"m\", \"in\" or \"um\"");
-        add({.name = keys[2], .meaning = "checksum that the program writes; a file with another one is refused"}, "text");
+        add({.name = keys[2], .meaning = "which of several bodies of the file, by number or by the name of its `solid`", .usual = "all: each is a copy of the part"},
+            "whole number or text");
+        add({.name = keys[3], .meaning = "checksum that the program writes; a file with another one is refused"}, "text");
     }
     void planes(std::array<std::vector<double>, 3> T::*, const Key& key) { add(key, "table of lists of lengths"); }
     template <typename Rule>

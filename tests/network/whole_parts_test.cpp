@@ -1,0 +1,230 @@
+// Parts with one temperature throughout: stirred ones and held ones; and heat on faces in contact. Against closed forms.
+
+#include "models.hpp"
+
+#include <catch2/catch.hpp>
+
+#include <cmath>
+
+using namespace firnfield;
+using namespace firnfield::test;
+using namespace firnfield::literals;
+using Catch::Matchers::Contains;
+
+namespace {
+
+Findings solved(const Model& m) { return findings(m, solve_steady(m)); }
+
+const PartFinding& part(const Findings& f, const std::string& name) {
+    const auto found = std::find_if(f.parts.begin(), f.parts.end(), [&](const PartFinding& p) { return p.name == name; });
+    REQUIRE(found != f.parts.end());
+    return *found;
+}
+
+Material water() { return {.name = "bath water", .conductivity = isotropic(0.6), .density = 1000.0, .specific_heat = 4200.0}; }
+
+constexpr double film = 500.0, air = 20.0, wall_k = 15.0;  // W/(m² K), W/(m² K), W/(m K)
+
+/// A slab of water, 40 mm thick, on a wall of 10 mm that the air cools on its other side; all 0.01 m².
+Model vessel() {
+    Model m;
+    m.mesh.cell = 5_mm;
+    m.add(water()).add(plain("wall", wall_k));
+    Part bath = block("bath", {100_mm, 100_mm, 40_mm}, {0.0, 0.0, 10_mm}, "bath water");
+    bath.stirred = true;
+    m.add(bath);
+    m.add(block("wall", {100_mm, 100_mm, 10_mm}, {}, "wall"));
+    m.add(Joint{.between = {"bath", "wall"}, .coefficient = film});
+    m.add(convection(side("wall", Side::minus_z), air, 20_degC));
+    m.coolings.front().name = "air";
+    return m;
+}
+constexpr double footprint = 0.01, capacity = 1000.0 * 4200.0 * footprint * 0.04;
+constexpr double to_air = 1.0 / (footprint / (1.0 / film + 0.01 / wall_k + 1.0 / air));  // K/W
+
+}  // namespace
+
+TEST_CASE("a stirred vessel has one temperature, that of its films in series", "[network]") {
+    Model m = vessel();
+    m.add(heat("bath", 30_W));
+    const Findings f = solved(m);
+    const PartFinding& bath = part(f, "bath");
+    CHECK(bath.mean == Approx(20_degC + 30.0 * to_air).margin(5e-3));
+    CHECK(bath.hottest.temperature - bath.coldest.temperature < 5e-3);
+    CHECK(part(f, "wall").hottest.temperature == Approx(20_degC + 30.0 * (to_air - 1.0 / (film * footprint))).margin(0.02));
+    CHECK(std::abs(f.ledger.relative_residual()) < 1e-9);
+    // Heated in one corner it mixes all the same.
+    Model corner = vessel();
+    corner.add(block("rod", {20_mm, 20_mm, 20_mm}, {0.0, 0.0, 20_mm}, "wall"));
+    corner.add(Joint{.between = {"rod", "bath"}, .coefficient = 2000.0}).add(heat("rod", 30_W));
+    const Findings mixed = solved(corner);
+    CHECK(part(mixed, "bath").hottest.temperature - part(mixed, "bath").coldest.temperature < 0.02);
+    CHECK(part(mixed, "bath").mean == Approx(20_degC + 30.0 * to_air).margin(0.01));
+    CHECK(through_file(m) == m);
+}
+
+TEST_CASE("a stirred vessel cools down by one exponential", "[network]") {
+    Model m = vessel();
+    m.materials[1].density = 10.0;  // of the wall: next to nothing
+    m.materials[1].specific_heat = 10.0;
+    Study study{.name = "cooling", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 2.0 * capacity * to_air, .tolerance = 0.02};
+    study.start.temperature = 80_degC;
+    m.add(study);
+    m.add(Milestone{.name = "half", .part = "bath", .falls_below = 50_degC});
+    const TimeFindings f = solve_over_time(m, m.studies.front());
+    CHECK(f.milestones.front().first.value() == Approx(capacity * to_air * std::log(2.0)).epsilon(2e-3));
+    CHECK(std::abs(f.energy.relative_residual()) < 1e-9);
+    CHECK(f.energy.of(HeatKind::convection, "air") == Approx(capacity * 60.0 * (1.0 - std::exp(-2.0))).epsilon(3e-3));
+    CHECK(f.summary.steps < 400);
+}
+
+TEST_CASE("what is stirred without a film is told", "[network]") {
+    Model m = vessel();
+    m.joints.clear();
+    m.add(heat("bath", 30_W));
+    CHECK_THAT(to_text(solved(m)), Contains("\"bath on wall\": what is stirred exchanges heat"));
+    Model two = vessel();
+    two.joints.front().resistance = 1e-4;
+    CHECK_THROWS_WITH(build_mesh(two), Contains("give only one of resistance, coefficient"));
+}
+
+TEST_CASE("a part can be held as a whole, and its heat is told", "[network]") {
+    Model m = vessel();
+    m.parts.front().stirred = false;
+    m.add(Hold{.name = "tank", .in = {"bath"}, .temperature = 60_degC});
+    const Findings f = solved(m);
+    CHECK(part(f, "bath").hottest.temperature == Approx(60_degC).margin(5e-3));
+    CHECK(part(f, "bath").coldest.temperature == Approx(60_degC).margin(5e-3));
+    REQUIRE(f.holds.size() == 1);
+    CHECK(f.holds.front().flow == Approx(-40.0 / to_air).epsilon(1e-3));
+    CHECK(std::abs(f.ledger.relative_residual()) < 1e-9);
+    CHECK_THAT(to_text(f), Contains("tank, held"));
+    CHECK(through_file(m) == m);
+    // Power into it leaves by the hold.
+    m.add(heat("bath", 5_W));
+    CHECK(solved(m).holds.front().flow == Approx(5.0 - 40.0 / to_air).epsilon(1e-3));
+
+    Model twice = m;
+    twice.add(Hold{.name = "other", .in = {"b*"}, .temperature = 50_degC});
+    CHECK_THROWS_WITH(solve_steady(twice), Contains("part \"bath\" is held by \"tank\" already"));
+    Model face = m;
+    face.add(Hold{.name = "lid", .on = side("bath", Side::plus_z), .temperature = 50_degC});
+    CHECK_THROWS_WITH(solve_steady(face), Contains("held as a whole already"));
+    Model both = m;
+    both.holds.front().on = side("bath", Side::plus_z);
+    CHECK_THROWS_WITH(build_mesh(both), Contains("either \"on\" a surface or \"in\" whole parts"));
+    m.holds.front().in = {"bahth"};
+    CHECK_THROWS_WITH(build_mesh(m), Contains("did you mean \"bath\""));
+}
+
+TEST_CASE("a held part follows its profile, and conducts by itself where its hold is left out", "[network]") {
+    Model m = vessel();
+    m.parts.front().stirred = false;
+    m.joints.front().coefficient.reset();
+    m.add(Profile{.name = "melt", .points = {{0.0, 600.0, 600.0, 1200.0}, {60_degC, 60_degC, 90_degC, 90_degC}}, .gives = CourseOf::temperature});
+    m.profiles.front().points.at[2] = 601.0;
+    m.add(Hold{.name = "tank", .in = {"bath"}, .temperature = 60_degC, .profile = "melt"});
+    Study study{.name = "steps", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 1200.0, .tolerance = 0.05};
+    study.start.temperature = 20_degC;
+    m.add(study);
+    Study alone{.name = "alone", .ambient = 20_degC, .without = {"tank"}, .kind = StudyKind::transient, .lasts = 600.0, .tolerance = 0.05};
+    alone.start.temperature = 60_degC;
+    m.add(alone);
+    const TimeFindings f = solve_over_time(m, m.studies[0]);
+    const auto bath = std::find_if(f.parts.begin(), f.parts.end(), [](const PartOverTime& p) { return p.name == "bath"; });
+    CHECK(bath->coldest.spot.temperature == Approx(60_degC).margin(0.05));
+    CHECK(bath->hottest.spot.temperature == Approx(90_degC).margin(0.05));
+    CHECK(f.summary.steps < 300);
+    CHECK(std::abs(f.energy.relative_residual()) < 1e-8);
+    const TimeFindings free = solve_over_time(m, m.studies[1]);
+    const auto cooled = std::find_if(free.parts.begin(), free.parts.end(), [](const PartOverTime& p) { return p.name == "bath"; });
+    CHECK(cooled->end_max - cooled->end_min > 5.0);  // still water conducts badly
+}
+
+TEST_CASE("heat on faces in contact goes to both sides by what keeps it away from the other", "[network]") {
+    // Two bars end to end, their far ends held at 20 and 50 °C, a joint between: every temperature in closed form.
+    constexpr double la = 0.04, lb = 0.06, ka = 50.0, kb = 5.0, joint = 2e-4, cross = 1e-4, power = 3.0;
+    for (const double share : {0.0, 0.3, 1.0}) {
+        Model m;
+        m.mesh.cell = 2_mm;
+        m.add(plain("a", ka)).add(plain("b", kb));
+        m.add(block("belt", {la, 10_mm, 10_mm}, {}, "a"));
+        m.add(block("pulley", {lb, 10_mm, 10_mm}, {la, 0.0, 0.0}, "b"));
+        m.add(Joint{.name = "face", .between = {"pulley", "belt"}, .resistance = joint});
+        m.add(Power{.name = "friction", .between = {{"belt", "pulley"}}, .share = share, .total = power});
+        m.add(Hold{.name = "left", .on = side("belt", Side::minus_x), .temperature = 20_degC});
+        m.add(Hold{.name = "right", .on = side("pulley", Side::plus_x), .temperature = 50_degC});
+        // Resistances of the three, K/W; q1 and q2 on the two faces.
+        const double ra = la / (ka * cross), rj = joint / cross, rb = lb / (kb * cross), q1 = share * power, q2 = (1.0 - share) * power;
+        // From the balance of the two faces.
+        const double first = (20.0 / ra + q1 + (50.0 / rb + q2) / (1.0 + rj / rb)) / (1.0 / ra + 1.0 / (rj + rb));
+        const double second = (first / rj + 50.0 / rb + q2) / (1.0 / rj + 1.0 / rb);
+        const Findings f = solved(m);
+        CHECK(part(f, "belt").hottest.temperature == Approx(celsius(first)).margin(0.01));
+        CHECK(part(f, "pulley").hottest.temperature == Approx(celsius(std::max(second, 50.0))).margin(0.01));
+        REQUIRE(f.joints.size() == 1);
+        const double from_belt = (first - second) / rj;
+        CHECK((f.joints[0].first == "belt" ? 1.0 : -1.0) * f.joints[0].flow == Approx(from_belt).margin(2e-3));
+        CHECK(std::abs(f.joints[0].drop) == Approx(std::abs(first - second)).margin(2e-3));
+        CHECK(f.loads[0].heat == Approx(power));
+        CHECK(f.loads[0].hottest_surface.value() == Approx(celsius(std::max(first, second))).margin(0.01));
+        CHECK(std::abs(f.ledger.relative_residual()) < 1e-9);
+        // What explains the face adds up to its rise.
+        const SteadySolution solution = solve_steady(m);
+        const Explanation why = explain(m, solution, {.part = "belt"});
+        double along = 0.0, by_load = 0.0;
+        for (const Contribution& c : why.along) along += c.rise;
+        for (const Contribution& c : why.by_load) by_load += c.rise;
+        CHECK(along == Approx(why.rise).margin(1e-6));
+        CHECK(by_load == Approx(why.rise).margin(1e-6));
+        CHECK(through_file(m) == m);
+        m.powers[0].between = {{"pulley", "belt"}};
+        m.powers[0].share = 1.0 - share;
+        CHECK(part(solved(m), "belt").hottest.temperature == Approx(celsius(first)).margin(0.01));
+    }
+}
+
+TEST_CASE("a mirrored contact sets free its share of the heat, and in time as its profile says", "[network]") {
+    const auto model = [](bool mirrored) {
+        Model m;
+        m.mesh.cell = 4_mm;
+        m.add(plain("a", 50.0)).add(plain("b", 5.0));
+        m.add(block("disc", {40_mm, 40_mm, 8_mm}, {}, "a")).add(block("pad", {40_mm, 40_mm, 8_mm}, {0.0, 0.0, 8_mm}, "b"));
+        m.add(Power{.name = "braking", .between = {{"disc", "pad"}}, .by_effusivities = true, .total = 100.0, .profile = {"stops"}});
+        m.add(Profile{.name = "stops", .points = {{0.0, 10.0, 20.0}, {1.0, 1.0, 0.0}}, .stepped = true});
+        m.add(convection(exposed(), 30.0, 20_degC));
+        if (mirrored) m.add(Mirror{.axis = 0, .at = 20_mm});
+        Study study{.name = "stop", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 20.0, .tolerance = 0.02};
+        m.add(study);
+        return m;
+    };
+    const Model whole = model(false), half = model(true);
+    const TimeFindings a = solve_over_time(whole, whole.studies[0]), b = solve_over_time(half, half.studies[0]);
+    CHECK(a.energy.of(HeatKind::load, "braking") == Approx(1000.0 * 2.0).epsilon(1e-6));
+    CHECK(b.energy.of(HeatKind::load, "braking") == Approx(1000.0 * 2.0).epsilon(1e-6));
+    CHECK(a.hottest.spot.temperature == Approx(b.hottest.spot.temperature).margin(0.05));
+    CHECK(std::abs(a.energy.relative_residual()) < 1e-9);
+}
+
+TEST_CASE("heat between parts that cannot be is refused", "[network]") {
+    const auto refused = [](Power power, const std::string& why) {
+        Model m = block_on_plate();
+        m.add(block("far", {10_mm, 10_mm, 10_mm}, {0.0, 0.0, 50_mm}, "copper"));
+        m.add(std::move(power));
+        CHECK_THROWS_WITH(solve_steady(m), Contains(why));
+    };
+    refused({.name = "p", .between = {{"block", "far"}}, .total = 1.0}, "touch nowhere");
+    refused({.name = "p", .between = {{"block", "plate"}}, .each = 1.0}, "given as total or flux");
+    refused({.name = "p", .between = {{"block", "plate"}}, .share = 1.5, .total = 1.0}, "a share is 0 to 1");
+    refused({.name = "p", .between = {{"block", "plate"}}, .share = 0.5, .by_effusivities = true, .total = 1.0}, "either a share");
+    refused({.name = "p", .into = {"block"}, .share = 0.5, .total = 1.0}, "go with heat \"between\"");
+    refused({.name = "p", .into = {"block"}, .between = {{"block", "plate"}}, .total = 1.0}, "give one of them");
+    refused({.name = "p", .between = {{"blok", "plate"}}, .total = 1.0}, "did you mean \"block\"");
+    Model open = block_on_plate();
+    std::get<Box>(open.parts[1].shape).at.z += 1_mm;
+    open.joints.front().may_be_open = true;
+    open.powers.clear();
+    open.add(Power{.name = "friction", .between = {{"block", "plate"}}, .total = 5.0}).add(heat("plate", 1.0));
+    const Findings f = findings(open, solve_steady(open));
+    CHECK(f.ledger.loads == Approx(1.0));
+}
