@@ -75,7 +75,7 @@ struct Crossing {
     double number = 0.0;          ///< in the unit of the sweep's values, between two of its points
     double from = 0.0, to = 0.0;  ///< those points
     bool upper = true;
-    double limit = 0.0;  ///< SI
+    double limit = 0.0;                                  ///< SI
     const QuantityKind* quantity = &kinds::temperature;  ///< of the limit
 };
 /// All of them, by straight lines between points (of the logarithm where points stand in equal ratios).

@@ -50,8 +50,8 @@ struct LimitFinding {
     bool upper = true;                                   ///< "below" rather than "above"
     double limit = 0.0;                                  ///< SI
     double found = 0.0;                                  ///< SI
-    Spot worst{};         ///< the place that counts; of a figure none
-    double margin = 0.0;  ///< SI, K for a temperature; negative when the limit is missed
+    Spot worst{};                                        ///< the place that counts; of a figure none
+    double margin = 0.0;                                 ///< SI, K for a temperature; negative when the limit is missed
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
 };
 
@@ -268,6 +268,7 @@ struct Explanation {
     std::vector<Contribution> by_load{};       ///< by who heats; adds up to `rise`. Largest first
     std::vector<Sensitivity> sensitivities{};  ///< largest first; none for a moment of a run in time
     std::optional<double> limit{};             ///< K
+    std::string held_by{};                     ///< the hold that imposes this temperature on the place: nothing else explains it
 };
 
 /// A remark that deserves attention.
@@ -354,7 +355,7 @@ struct NodeInspection {
 
 struct FigureInspection {
     std::string name{};
-    std::string value{};                                 ///< as it stands in the model
+    std::string value{};  ///< as it stands in the model
     const QuantityKind* quantity = &kinds::number;
 };
 

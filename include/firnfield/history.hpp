@@ -33,14 +33,14 @@ struct LimitOverTime {
     const QuantityKind* quantity = &kinds::temperature;  ///< of `limit` and `found`
     bool upper = true;                                   ///< "below" rather than "above"
     double limit = 0.0;                                  ///< SI
-    double after = 0.0;                      ///< s; counts from here on
-    std::vector<Interval> beyond{};          ///< all of them, also before `after`
-    std::optional<double> first_crossing{};  ///< s, first time beyond; 0 when it begins there
-    std::optional<double> met_from{};        ///< s, from when on it holds until the end, where it did not hold before: warm-up or cool-down time
-    double found = 0.0;                      ///< SI, the worst from `after` on
-    double found_time = 0.0;                 ///< s
-    Moment worst{};                          ///< where that is; of a figure no place
-    double margin = 0.0;                     ///< SI, K for a temperature: of the worst
+    double after = 0.0;                                  ///< s; counts from here on
+    std::vector<Interval> beyond{};                      ///< all of them, also before `after`
+    std::optional<double> first_crossing{};              ///< s, first time beyond; 0 when it begins there
+    std::optional<double> met_from{};                    ///< s, from when on it holds until the end, where it did not hold before: warm-up or cool-down time
+    double found = 0.0;                                  ///< SI, the worst from `after` on
+    double found_time = 0.0;                             ///< s
+    Moment worst{};                                      ///< where that is; of a figure no place
+    double margin = 0.0;                                 ///< SI, K for a temperature: of the worst
     bool beyond_at_end = false;
     [[nodiscard]] double time_beyond() const;
     [[nodiscard]] bool kept() const { return margin >= 0.0; }
@@ -53,9 +53,9 @@ struct MilestoneOverTime {
     const QuantityKind* quantity = &kinds::temperature;  ///< of `value`
     bool rising = true;                                  ///< passed on the way up
     double value = 0.0;                                  ///< SI
-    std::vector<Interval> past{};        ///< all of them
-    std::optional<double> first{};       ///< s, when it is first passed; 0 when it is at the beginning
-    std::optional<double> stays_from{};  ///< s, from when on it is past until the end
+    std::vector<Interval> past{};                        ///< all of them
+    std::optional<double> first{};                       ///< s, when it is first passed; 0 when it is at the beginning
+    std::optional<double> stays_from{};                  ///< s, from when on it is past until the end
 };
 
 /// Share of a volume that is liquid.
@@ -82,8 +82,8 @@ struct SensorOverTime {
 struct NamedOverTime {
     std::string name{};
     const QuantityKind* quantity = &kinds::number;
-    std::optional<double> lowest{}, highest{}, mean{}, end{};    ///< SI; the mean by time, as far as it is defined
-    std::optional<double> lowest_time{}, highest_time{};         ///< s
+    std::optional<double> lowest{}, highest{}, mean{}, end{};  ///< SI; the mean by time, as far as it is defined
+    std::optional<double> lowest_time{}, highest_time{};       ///< s
 };
 
 struct ThermostatFinding {

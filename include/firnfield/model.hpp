@@ -127,19 +127,19 @@ struct Joint {
 
 /// Heat put into parts (per volume), onto a surface, or onto faces in contact. Exactly one of the amounts is given.
 struct Power {
-    std::string name{};                  ///< may be empty: then it is called after the parts or the surface
-    std::vector<std::string> into{};     ///< part names or wildcards, for heat inside parts; or names of nodes
-    std::optional<Selection> on{};       ///< for heat entering through a surface
+    std::string name{};                                   ///< may be empty: then it is called after the parts or the surface
+    std::vector<std::string> into{};                      ///< part names or wildcards, for heat inside parts; or names of nodes
+    std::optional<Selection> on{};                        ///< for heat entering through a surface
     std::optional<std::array<std::string, 2>> between{};  ///< part names or wildcards: for heat set free where they touch, as by friction
-    std::optional<double> share{};       ///< with `between`: of it on the faces of the first, 0 … 1; unset: a half
-    bool by_effusivities = false;        ///< with `between`: shared in proportion to the roots of k ρ c of the two instead
-    std::optional<double> total{};       ///< W for the whole product, shared by volume or area, evenly among nodes
-    std::optional<double> each{};        ///< W in each part
-    std::optional<double> density{};     ///< W/m³
-    std::optional<double> flux{};        ///< W/m², on a surface or of contact
-    Curve temperature_factor{};          ///< times the heat in each place, over the temperature there (K); empty: constant
-    std::vector<std::string> profile{};  ///< factors over time; several are multiplied. One may give watts, instead of an amount
-    bool include = true;                 ///< false: as if it were not there
+    std::optional<double> share{};                        ///< with `between`: of it on the faces of the first, 0 … 1; unset: a half
+    bool by_effusivities = false;                         ///< with `between`: shared in proportion to the roots of k ρ c of the two instead
+    std::optional<double> total{};                        ///< W for the whole product, shared by volume or area, evenly among nodes
+    std::optional<double> each{};                         ///< W in each part
+    std::optional<double> density{};                      ///< W/m³
+    std::optional<double> flux{};                         ///< W/m², on a surface or of contact
+    Curve temperature_factor{};                           ///< times the heat in each place, over the temperature there (K); empty: constant
+    std::vector<std::string> profile{};                   ///< factors over time; several are multiplied. One may give watts, instead of an amount
+    bool include = true;                                  ///< false: as if it were not there
     bool operator==(const Power&) const = default;
 };
 
@@ -166,9 +166,9 @@ struct Hold {
     std::string name{};             ///< may be empty: then it is called "hold 1", …
     Selection on{};                 ///< a surface; or
     std::vector<std::string> in{};  ///< part names or wildcards: all of them, as a tank of water or a melt
-    double temperature = 0.0;  ///< K
-    std::string profile{};     ///< temperature over time instead, in transient and cyclic studies
-    bool include = true;       ///< false: as if it were not there
+    double temperature = 0.0;       ///< K
+    std::string profile{};          ///< temperature over time instead, in transient and cyclic studies
+    bool include = true;            ///< false: as if it were not there
     bool operator==(const Hold&) const = default;
 };
 
@@ -432,6 +432,12 @@ private:
 
 /// Every mistake that can be seen without meshing; empty when there is none.
 [[nodiscard]] std::vector<Problem> validate(const Model& model);
+
+/// Adds a figure to a model, named like its value: an address or an expression, as NamedFigure::value has it; nothing where the model has a figure of that
+/// name. Throws Error where it names nothing of the model, or makes no sense.
+void ask_for(Model& model, const std::string& figure);
+/// What a figure of the model, or an address, measures. Throws Error likewise.
+[[nodiscard]] const QuantityKind& quantity_of(const Model& model, const std::string& figure);
 
 /// The surface of a part where its first copy stands: everything added, holes cut out, nothing displaced. Curved faces
 /// stay within `chord` (m). Throws ModelError when there is no such part.

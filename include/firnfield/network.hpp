@@ -130,6 +130,7 @@ inline constexpr Index carried_by_surface = no_index - 1;
 /// before.
 struct ContactLoad {
     Index contact = 0;              ///< of the mesh
+    Index power = 0;                ///< of the model
     Index family = 0, element = 0;  ///< the load into its first cell; that into its second follows
     double share = 0.5;             ///< of the heat that is set free on the face of the first cell
 };

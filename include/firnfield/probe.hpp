@@ -14,12 +14,12 @@ namespace firnfield {
 struct ProbeQuestion {
     std::string study{};  ///< empty: the first in time, else the first
     std::vector<std::string> parts{}, sensors{}, surfaces{};
-    std::vector<std::string> points{};  ///< "base: 90, 60, 3"; bare lengths in the unit of the model file
+    std::vector<std::string> points{};   ///< "base: 90, 60, 3"; bare lengths in the unit of the model file
     std::vector<std::string> figures{};  ///< figures of the model, addresses, or "= " and an expression of them
-    std::string line{};                 ///< "base: 0, 60, 3 to 180, 60, 3"; instead of all others
-    std::optional<double> at{};         ///< s, one time only; of a line where it is not the end
-    bool mean = false;                  ///< the mean of all that is asked for
-    int samples = 41;                   ///< along a line
+    std::string line{};                  ///< "base: 0, 60, 3 to 180, 60, 3"; instead of all others
+    std::optional<double> at{};          ///< s, one time only; of a line where it is not the end
+    bool mean = false;                   ///< the mean of all that is asked for
+    int samples = 41;                    ///< along a line
 };
 
 struct ProbeAnswer {

@@ -66,9 +66,7 @@ inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 
 /// The kind that has a dimension: of temperatures the temperature or the difference. Null where it has no name here.
 [[nodiscard]] const QuantityKind* quantity_with(const Dimension& dimension, bool absolute_temperature = false);
 /// The kind of a difference of two.
-[[nodiscard]] constexpr const QuantityKind& difference_of(const QuantityKind& kind) {
-    return kind.absolute_temperature ? kinds::temperature_difference : kind;
-}
+[[nodiscard]] constexpr const QuantityKind& difference_of(const QuantityKind& kind) { return kind.absolute_temperature ? kinds::temperature_difference : kind; }
 
 /// Whether it is in kelvin: a temperature or a difference.
 [[nodiscard]] constexpr bool is_kelvin(const QuantityKind& kind) { return kind.dimension == kinds::temperature.dimension; }

@@ -13,7 +13,7 @@
 namespace firnfield {
 
 struct SeekOptions {
-    double within = 0.05;    ///< K; a margin this small is met
+    double within = 0.05;    ///< a margin this small is met, SI
     bool whole = false;      ///< only whole numbers count, such as those of fins
     double smallest = 1e-6;  ///< share of the range; the margin jumps where it changes its sign within less
     int most = 40;           ///< evaluations
@@ -23,10 +23,11 @@ struct SeekResult {
     struct Evaluation {
         double at = 0.0, margin = 0.0;
     };
-    std::vector<Evaluation> evaluations{};  ///< in the order they were made
-    std::optional<double> at{};             ///< where the margin is nothing; of whole numbers, the last one that keeps the limit
-    double margin = 0.0;                    ///< K, there
-    /// Of steady studies: how far the mesh lets that margin be off, K, and with it `at`; absent where that is not known.
+    std::vector<Evaluation> evaluations{};                          ///< in the order they were made
+    std::optional<double> at{};                                     ///< where the margin is nothing; of whole numbers, the last one that keeps the limit
+    double margin = 0.0;                                            ///< SI, there
+    const QuantityKind* quantity = &kinds::temperature_difference;  ///< of margins
+    /// Of steady studies: how far the mesh lets that margin be off, and with it `at`; absent where that is not known.
     std::optional<double> margin_error{}, at_error{};
     std::optional<double> beyond{};  ///< the other end of the last bracket: of whole numbers, the first one that misses
     bool jumps = false;              ///< the margin changes its sign without passing zero within the smallest step tried
@@ -43,7 +44,7 @@ struct SeekResult {
 
 struct LimitSeekOptions {
     std::string study{};
-    std::string subject{};      ///< part or sensor whose limit is to be met; empty: the tightest limit
+    std::string subject{};      ///< part, sensor or figure whose limit is to be met; empty: the tightest limit
     bool may_be_count = false;  ///< the values have no unit: where the model refuses half a number, only whole ones are tried
     SeekOptions search{};
     ProgressCallback progress{};  ///< told the value as the name of the design

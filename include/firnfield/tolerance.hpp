@@ -17,13 +17,13 @@ namespace firnfield {
 struct LimitChance {
     std::string study{}, subject{};
     bool upper = true;
-    double limit = 0.0;                  ///< SI
+    double limit = 0.0;                                  ///< SI
     const QuantityKind* quantity = &kinds::temperature;  ///< of the limit
-    double chance = 0.0;                 ///< of keeping it, 0 … 1
-    double low = 0.0, high = 0.0;        ///< 95 % confidence interval of the chance
-    double mean = 0.0, deviation = 0.0;  ///< SI, of the margin
-    double worst = 0.0;                  ///< SI, smallest margin found; linearised: three deviations below the mean
-    std::vector<double> influence{};     ///< per parameter: correlation of its ranks with those of the margin; linearised: share of the variance with its sign
+    double chance = 0.0;                                 ///< of keeping it, 0 … 1
+    double low = 0.0, high = 0.0;                        ///< 95 % confidence interval of the chance
+    double mean = 0.0, deviation = 0.0;                  ///< SI, of the margin
+    double worst = 0.0;                                  ///< SI, smallest margin found; linearised: three deviations below the mean
+    std::vector<double> influence{};  ///< per parameter: correlation of its ranks with those of the margin; linearised: share of the variance with its sign
 };
 
 struct ToleranceFindings {

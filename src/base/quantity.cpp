@@ -367,9 +367,8 @@ const QuantityKind* quantity_named(std::string_view name) {
 }
 
 const QuantityKind* quantity_with(const Dimension& dimension, bool absolute_temperature) {
-    const auto found = std::find_if(quantity_kinds.begin(), quantity_kinds.end(), [&](const QuantityKind* k) {
-        return k->dimension == dimension && k->absolute_temperature == absolute_temperature;
-    });
+    const auto found = std::find_if(quantity_kinds.begin(), quantity_kinds.end(),
+                                    [&](const QuantityKind* k) { return k->dimension == dimension && k->absolute_temperature == absolute_temperature; });
     return found == quantity_kinds.end() ? nullptr : *found;
 }
 

@@ -129,7 +129,15 @@ SeekResult seek_limit(const std::function<Model(double)>& model_at, double from,
         const DesignOptions solve{.studies = {options.study}, .meshes = &meshes, .progress = options.progress};
         return outcome(solve_designs({&model, 1}, solve).front().front());
     };
-    SeekResult found = seek([&](double at) { return margin_in(solved(at), options.subject); }, from, to, search);
+    const QuantityKind* quantity = &kinds::temperature_difference;
+    const auto margin_at = [&](double at) {
+        const StudyOutcome there = solved(at);
+        const Figure& margin = tightest_margin(there, options.subject);
+        quantity = &quantity_of(margin);
+        return *margin.value;
+    };
+    SeekResult found = seek(margin_at, from, to, search);
+    found.quantity = quantity;
     if (!found.at) return found;
     const StudyOutcome there = solved(*found.at);
     if (const Figure& margin = tightest_margin(there, options.subject); margin.bar) {

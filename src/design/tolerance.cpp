@@ -156,7 +156,12 @@ ToleranceFindings linear_chances(std::span<const ParameterInfo> parameters, std:
     ToleranceFindings out{
         .parameters = {parameters.begin(), parameters.end()}, .runs = static_cast<int>(outcomes.size()), .linearised = true, .all_chance = 1.0};
     for (const Margins& m : margins_of(outcomes)) {
-        LimitChance row{.study = m.study, .subject = m.what->name, .upper = m.what->upper, .limit = m.what->limit.value_or(0.0), .quantity = m.what->of != nullptr ? m.what->of : &kinds::temperature, .mean = m.values.front()};
+        LimitChance row{.study = m.study,
+                        .subject = m.what->name,
+                        .upper = m.what->upper,
+                        .limit = m.what->limit.value_or(0.0),
+                        .quantity = m.what->of != nullptr ? m.what->of : &kinds::temperature,
+                        .mean = m.values.front()};
         double variance = 0.0;
         std::vector<double> change;
         for (std::size_t p = 0; p < parameters.size(); ++p) {

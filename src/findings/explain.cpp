@@ -15,6 +15,7 @@
 #include "network/paths.hpp"
 #include "network/probe.hpp"
 #include "network/reduce.hpp"
+#include "network/whole_parts.hpp"
 
 #include <fmt/format.h>
 
@@ -52,6 +53,7 @@ public:
         out_.rise = out_.spot.temperature - out_.base;
         out_.limit = options_.limit;
         out_.linear = network_.is_linear();
+        out_.held_by = holder();
         split(sums(Slopes::secant), correction);
         if (options_.sensitivities && !solution_.time) rank(sums(Slopes::tangent));
         return std::move(out_);
@@ -271,12 +273,25 @@ private:
                 const double part = second ? own.second / all.second : own.first / all.first;
                 if (!std::isfinite(part)) continue;
                 const Index cell = (second ? mesh_.contacts.second : mesh_.contacts.first)[load.contact];
-                const std::size_t power = network_.families[load.family].origin_of(0).index;
-                out.push_back({model_.parts[mesh_.bodies[mesh_.cells.body[cell]].part].name, display_name(model_.powers[power]),
+                out.push_back({model_.parts[mesh_.bodies[mesh_.cells.body[cell]].part].name, display_name(model_.powers[load.power]),
                                part * term.weight * contacts_.lift(network_, load.contact, nodes)[second ? 1 : 0]});
             }
         }
         return out;
+    }
+
+    /// The hold that the place lies on, or that its part is held by.
+    std::string holder() const {
+        std::optional<Index> hold;
+        if (readout_.terms.size() == 1 && readout_.terms.front().source == Readout::Source::known) {
+            const Known& known = network_.knowns[readout_.terms.front().index];
+            if (known.origin.kind == OriginKind::hold) hold = known.origin.index;
+        }
+        const std::vector<Index> of_bodies = holds_of_bodies(model_, mesh_, acting_in(model_, solution_.study));
+        for (std::size_t b = 0; b < of_bodies.size(); ++b) {
+            if (of_bodies[b] != no_index && mesh_.bodies[b].name == out_.spot.body) hold = of_bodies[b];
+        }
+        return hold ? display_name(model_.holds[*hold], *hold) : std::string();
     }
 
     /// Sums over copies of a part, and over pairs of copies.

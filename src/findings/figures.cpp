@@ -126,9 +126,7 @@ const Figure* limit_figure(std::span<const Figure> figures, FigureKind kind, con
     return found == figures.end() ? nullptr : &*found;
 }
 
-bool same(const Figure& a, const Figure& b) {
-    return a.kind == b.kind && a.name == b.name && a.of == b.of && a.upper == b.upper && a.limit == b.limit;
-}
+bool same(const Figure& a, const Figure& b) { return a.kind == b.kind && a.name == b.name && a.of == b.of && a.upper == b.upper && a.limit == b.limit; }
 
 const QuantityKind& quantity_of(FigureKind kind, const QuantityKind* of) {
     const QuantityKind& own = *info(kind).quantity;

@@ -129,7 +129,7 @@ private:
     void read_contact_load(std::size_t power, LoadFinding& row) const {
         double sum = 0.0, area = 0.0;
         for (const ContactLoad& load : network_.contact_loads) {
-            if (network_.families[load.family].origin_of(0).index != power) continue;
+            if (load.power != power) continue;
             const Index c = load.contact;
             const std::array<double, 2> change = error_ == nullptr ? std::array<double, 2>{} : error_->defects().of_contact(c);
             const double first = solution_.contacts.first[c] + change[0], second = solution_.contacts.second[c] + change[1];
@@ -326,7 +326,7 @@ private:
                       const std::function<void(const std::string&, const Spot&, const Spot&)>& visit) const {
         for (const SensorFinding& found : out_.sensors) {
             const Spot spot{found.temperature, found.at, found.lumped ? found.name : found.part, found.lumped};
-            if (!sensor.empty() && found.name == sensor) visit(sensor, spot, spot);
+            if (!sensor.empty() && matches_wildcard(sensor, found.name)) visit(found.name, spot, spot);
         }
         for (const PartGroup& group : groups_) {
             std::optional<Spot> cold, hot;

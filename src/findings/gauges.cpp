@@ -82,8 +82,7 @@ void Gauges::find_subjects() {
 }
 
 /// Once for the sensor or the figure, or for each part that is meant.
-void Gauges::add_subjects(const std::string& part, const std::string& sensor, const std::string& figure,
-                          const std::function<void(LimitSubject)>& add) const {
+void Gauges::add_subjects(const std::string& part, const std::string& sensor, const std::string& figure, const std::function<void(LimitSubject)>& add) const {
     if (!figure.empty()) {
         LimitSubject subject;
         subject.name = figure;
@@ -94,9 +93,9 @@ void Gauges::add_subjects(const std::string& part, const std::string& sensor, co
     if (!sensor.empty()) {
         for (std::size_t s = 0; s < sensors.size(); ++s) {
             LimitSubject subject;
-            subject.name = sensor;
+            subject.name = sensors[s].name;
             subject.sensor = s;
-            if (sensors[s].name == sensor) add(std::move(subject));
+            if (matches_wildcard(sensor, sensors[s].name)) add(std::move(subject));
         }
         return;
     }

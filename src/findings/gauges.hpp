@@ -39,7 +39,7 @@ struct Sample {
     std::vector<double> melted;  // share, per part
     HeatFlows flows;
     std::vector<double> joint_flows;  // W of the whole product, per group of joints
-    std::vector<double> figures;  // that the model names; not a number where one is not defined
+    std::vector<double> figures;      // that the model names; not a number where one is not defined
     ReadingErrors errors;
     std::vector<ReadingError> figure_errors;  // open: not a number where it is not known
     std::vector<ReadingError> limit_errors;   // of what limits look at, likewise
@@ -98,10 +98,10 @@ public:
     const Study& study;
     std::vector<PartGroup> groups;
     std::vector<JointGroup> joints;  ///< whose flows the history has
-    std::vector<Sensor> sensors;  ///< with nodes; those of parts that are left out are not read
+    std::vector<Sensor> sensors;     ///< with nodes; those of parts that are left out are not read
     std::optional<NamedFigures> named;
     std::vector<LimitSubject> subjects;
-    std::vector<Warning> not_told;  ///< figures that the study does not have, and limits on them
+    std::vector<Warning> not_told;                            ///< figures that the study does not have, and limits on them
     std::vector<std::shared_ptr<const HeatContent>> melting;  ///< per part; null where it does not melt
     bool melts = false;
 

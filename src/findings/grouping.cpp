@@ -165,7 +165,8 @@ std::vector<std::string> parts_in_bodies(const Model& model, const Mesh& mesh) {
                 const bool first = pair.first == group.bodies[i];
                 if (first || pair.second == group.bodies[i]) touched.push_back(mesh.bodies[first ? pair.second : pair.first].name);
             }
-            text += fmt::format("{}{} touches {}", i == 0 ? "" : "; ", in_quotes(mesh.bodies[group.bodies[i]].name), touched.empty() ? "nothing" : quoted_list(touched));
+            text += fmt::format("{}{} touches {}", i == 0 ? "" : "; ", in_quotes(mesh.bodies[group.bodies[i]].name),
+                                touched.empty() ? "nothing" : quoted_list(touched));
         }
         if (group.bodies.size() > most) text += fmt::format("; and {} more", group.bodies.size() - most);
         out.push_back(fmt::format("the file of {} holds {} bodies, which conduct where they touch: {}", in_quotes(part.name), solid->bodies.size(), text));
@@ -190,8 +191,9 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
     for (std::string& told : parts_in_bodies(model, mesh)) warnings.push_back({"bodies_of_a_file", std::move(told)});
     for (std::size_t p = 0; p < model.powers.size(); ++p) {
         const Power& power = model.powers[p];
-        const auto heats = [&](const ContactLoad& load) { return network.families[load.family].origin_of(0).index == p; };
-        const std::vector<std::string> ends = power.between ? std::vector<std::string>(power.between->begin(), power.between->end()) : std::vector<std::string>();
+        const auto heats = [&](const ContactLoad& load) { return load.power == p; };
+        const std::vector<std::string> ends =
+            power.between ? std::vector<std::string>(power.between->begin(), power.between->end()) : std::vector<std::string>();
         if (!power.between || !power.include || picks_only_left_out(model, ends)) continue;
         const bool is_open = std::any_of(mesh.open_joints.begin(), mesh.open_joints.end(), [&](const OpenJoint& open) {
             const std::array<std::string, 2>& between = model.joints[open.joint].between;
@@ -209,9 +211,10 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
         }
     }
     if (!without_film.empty())
-        warnings.push_back({"stirred_without_film",
-                            fmt::format("{}: what is stirred exchanges heat with these as if its film were perfect; a joint between them with a coefficient tells how it is",
-                                        quoted_list(std::vector<std::string>(without_film.begin(), without_film.end())))});
+        warnings.push_back(
+            {"stirred_without_film",
+             fmt::format("{}: what is stirred exchanges heat with these as if its film were perfect; a joint between them with a coefficient tells how it is",
+                         quoted_list(std::vector<std::string>(without_film.begin(), without_film.end())))});
     for (const OpenJoint& open : mesh.open_joints)
         warnings.push_back(
             {"joint_open", fmt::format("joint {} is open, no heat crosses it: {}", in_quotes(display_name(model.joints[open.joint])), open.why)});

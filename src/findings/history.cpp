@@ -64,8 +64,9 @@ public:
     }
     void resume(TimeRecord record) {
         const std::size_t readings = gauges_.error_index(Gauges::ReadingOf::sensor, gauges_.sensors.size());
-        if (record.limits.size() != record_.limits.size() || record.parts.size() != record_.parts.size() || record.sensors.size() != record_.sensors.size() || record.figures.size() != record_.figures.size() ||
-            record.thermostats.size() != record_.thermostats.size() || (!record.now.empty() && record.now.size() != readings))
+        if (record.limits.size() != record_.limits.size() || record.parts.size() != record_.parts.size() || record.sensors.size() != record_.sensors.size() ||
+            record.figures.size() != record_.figures.size() || record.thermostats.size() != record_.thermostats.size() ||
+            (!record.now.empty() && record.now.size() != readings))
             throw Error("the record to go on from is not one of this study");
         record_ = std::move(record);
         errors_ = {};
@@ -345,7 +346,8 @@ private:
         double a = from.time, b = to.time, fa = from.limits[l], fb = to.limits[l];
         if (!std::isfinite(fa) || !std::isfinite(fb)) return b;  // of what was not defined before, or is not any more
         const LimitSubject& subject = gauges_.subjects[l];
-        const double close = is_kelvin(*subject.quantity) ? 1e-4 * gauges_.study.tolerance : 1e-6 * std::max({std::abs(subject.value), std::abs(fa), std::abs(fb)});
+        const double close =
+            is_kelvin(*subject.quantity) ? 1e-4 * gauges_.study.tolerance : 1e-6 * std::max({std::abs(subject.value), std::abs(fa), std::abs(fb)});
         int side = 0;
         for (int i = 0; i < 30; ++i) {
             const double t = b - fb * (b - a) / (fb - fa);

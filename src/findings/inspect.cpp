@@ -149,7 +149,8 @@ void tell_missing_figures(const Model& model, const Mesh& mesh, const Study& stu
     const NamedFigures named(model, mesh, study, sensors);
     for (std::size_t f = 0; f < named.figures().size(); ++f) {
         if (const std::string why = named.missing(f); !why.empty())
-            warnings.push_back({"figure_not_told", fmt::format("figure {} is not told in study {}: {}", in_quotes(named.figures()[f].name), in_quotes(study.name), why)});
+            warnings.push_back(
+                {"figure_not_told", fmt::format("figure {} is not told in study {}: {}", in_quotes(named.figures()[f].name), in_quotes(study.name), why)});
     }
 }
 

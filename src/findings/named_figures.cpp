@@ -5,6 +5,7 @@
 #include "base/words.hpp"
 #include "findings/grouping.hpp"
 #include "findings/readings.hpp"
+#include "findings/share_above.hpp"
 #include "model/bodies.hpp"
 
 #include <fmt/format.h>
@@ -27,7 +28,7 @@ NamedFigures::NamedFigures(const Model& model, const Mesh& mesh, const Study& st
 }
 
 NamedFigures::Bound NamedFigures::bind(const FigureTerm& term, const Study& study, const std::vector<std::string>& sensors) const {
-    Bound out{.info = term.info};
+    Bound out{.info = term.info, .above = term.above.value_or(0.0)};
     const auto take = [&](const std::vector<std::string>& names, const std::vector<bool>* acting) {
         bool left_out = false;
         for (std::size_t i = 0; i < names.size(); ++i) {
@@ -125,9 +126,7 @@ void NamedFigures::bind_joint(const std::string& name, Bound& out) const {
     if (out.pairs.empty()) out.missing = fmt::format("nothing touches at joint {}", in_quotes(name));
 }
 
-std::size_t NamedFigures::index_of(const std::string& name) const {
-    return static_cast<std::size_t>(forms_.find(name) - forms_.figures.data());
-}
+std::size_t NamedFigures::index_of(const std::string& name) const { return static_cast<std::size_t>(forms_.find(name) - forms_.figures.data()); }
 
 std::string NamedFigures::missing(std::size_t figure) const {
     for (const FigureForm::Operand& operand : forms_.figures[figure].operands) {
@@ -173,11 +172,12 @@ double NamedFigures::surface(const Bound& term, const MomentView& moment) const 
 }
 
 std::vector<double> NamedFigures::read(const MomentView& moment) const {
-    const auto needs = [&](TermOf of) { return std::any_of(terms_.begin(), terms_.end(), [of](const Bound& t) { return t.info->of == of && t.missing.empty(); }); };
+    const auto needs = [&](TermOf of) {
+        return std::any_of(terms_.begin(), terms_.end(), [of](const Bound& t) { return t.info->of == of && t.missing.empty(); });
+    };
     const Defects* defects = moment.error == nullptr ? nullptr : &moment.error->defects();
     const PairReadings pairs = needs(TermOf::joint) ? read_pairs(mesh_, moment.network, moment.nodes, moment.contacts, defects) : PairReadings{};
-    const ResistorReadings resistors =
-        needs(TermOf::resistor) ? read_resistors(model_, mesh_, moment.network, moment.nodes, defects) : ResistorReadings{};
+    const ResistorReadings resistors = needs(TermOf::resistor) ? read_resistors(model_, mesh_, moment.network, moment.nodes, defects) : ResistorReadings{};
     const auto sum_of = [](const std::vector<std::size_t>& entries, const auto& value) {
         return std::accumulate(entries.begin(), entries.end(), 0.0, [&](double sum, std::size_t i) { return sum + value(i); });
     };
@@ -191,6 +191,8 @@ std::vector<double> NamedFigures::read(const MomentView& moment) const {
             case TermOf::product:
                 if (term.info->what == TermWhat::mass) {
                     value = term.constant;
+                } else if (term.info->what == TermWhat::share) {
+                    value = share_above(mesh_, term.bodies, moment.nodes, defects, term.above);
                 } else if (term.info->what == TermWhat::mean) {
                     double volume = 0.0;
                     value = 0.0;
@@ -252,7 +254,9 @@ std::vector<double> NamedFigures::combine(std::span<const double> terms) const {
         double largest = 0.0;
         for (std::size_t n = 0; n < operands.size(); ++n) {
             const FigureForm::Operand& operand = figure.operands[n];
-            const QuantityKind* kind = operand.term ? terms_[*operand.term].info->quantity : operand.figure ? forms_.figures[*operand.figure].quantity : nullptr;
+            const QuantityKind* kind = operand.term     ? terms_[*operand.term].info->quantity
+                                       : operand.figure ? forms_.figures[*operand.figure].quantity
+                                                        : nullptr;
             if (kind != nullptr && kind->dimension == figure.quantity->dimension) largest = std::max(largest, std::abs(operands[n]));
         }
         constexpr double rounding = 1e-13;

@@ -19,13 +19,13 @@ namespace firnfield {
 struct MomentView {
     const Network& network;
     NodeTemperatures nodes;
-    const BodyTemperatures& bodies;              ///< with what the mesh is off
-    std::span<const double> sensors;             ///< K, likewise
-    const HeatFlows& flows;                      ///< W, of the whole product
-    std::span<const double> patch_temperature;   ///< K
+    const BodyTemperatures& bodies;             ///< with what the mesh is off
+    std::span<const double> sensors;            ///< K, likewise
+    const HeatFlows& flows;                     ///< W, of the whole product
+    std::span<const double> patch_temperature;  ///< K
     const ContactTemperatures& contacts;
-    const ErrorReader* error = nullptr;  ///< of surfaces and joints
-    bool doubted = false;                ///< with what is in doubt of hottest and coldest places of surfaces besides
+    const ErrorReader* error = nullptr;       ///< of surfaces and joints
+    bool doubted = false;                     ///< with what is in doubt of hottest and coldest places of surfaces besides
     std::function<double(double)> bounded{};  ///< a temperature moved to where it can lie
 };
 
@@ -45,6 +45,7 @@ public:
         std::vector<std::pair<std::size_t, double>> pairs{};  ///< of a joint, with the sign of its direction
         double area = 0.0;                                    ///< m², of patches or pairs
         double constant = 0.0;                                ///< of a mass
+        double above = 0.0;                                   ///< K, of a share
     };
     [[nodiscard]] const std::vector<Bound>& terms() const { return terms_; }
     [[nodiscard]] const std::vector<FigureForm>& figures() const { return forms_.figures; }

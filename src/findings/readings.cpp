@@ -11,8 +11,7 @@
 
 namespace firnfield {
 
-PairReadings read_pairs(const Mesh& mesh, const Network& network, const NodeTemperatures& nodes, const ContactTemperatures& contacts,
-                        const Defects* defects) {
+PairReadings read_pairs(const Mesh& mesh, const Network& network, const NodeTemperatures& nodes, const ContactTemperatures& contacts, const Defects* defects) {
     PairReadings out{std::vector<double>(mesh.pairs.size(), 0.0), std::vector<double>(mesh.pairs.size(), 0.0)};
     // A contact's cells may stand the other way round than its pair's bodies.
     const auto sign_of = [&](Index pair, Index cell) { return mesh.cells.body[cell] == mesh.pairs[pair].first ? 1.0 : -1.0; };
@@ -20,21 +19,17 @@ PairReadings read_pairs(const Mesh& mesh, const Network& network, const NodeTemp
     for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
         const Index pair = mesh.contacts.pair[c];
         const std::array<double, 2> change = defects == nullptr ? std::array<double, 2>{} : defects->of_contact(static_cast<Index>(c));
-        out.drop[pair] +=
-            sign_of(pair, mesh.contacts.first[c]) * mesh.contacts.area[c] * (contacts.first[c] - contacts.second[c] + change[0] - change[1]);
+        out.drop[pair] += sign_of(pair, mesh.contacts.first[c]) * mesh.contacts.area[c] * (contacts.first[c] - contacts.second[c] + change[0] - change[1]);
     }
     for (std::size_t g = 0; g < mesh.gaps.size(); ++g) {
         const Index pair = mesh.gaps.pair[g], first = mesh.gaps.first[g], second = mesh.gaps.second[g];
         out.drop[pair] += sign_of(pair, first) * mesh.gaps.area[g] * (nodes.at(first) + node_change(first) - nodes.at(second) - node_change(second));
     }
-    for (const Family& family : network.families) {
-        if (family.origin != OriginKind::joint || !family.between_nodes()) continue;
-        reduce_family(network, family, nodes, [&](const Leg& leg) {
-            const Index pair = leg.origin.index;
-            const double heat = leg.heat + (defects == nullptr ? 0.0 : defects->of_heat(leg));
-            out.flow[pair] += network.owner[leg.from.index] == mesh.pairs[pair].first ? heat : -heat;
-        });
-    }
+    reduce_origin(network, OriginKind::joint, nodes, [&](const Leg& leg) {
+        const Index pair = leg.origin.index;
+        const double heat = leg.heat + (defects == nullptr ? 0.0 : defects->of_heat(leg));
+        out.flow[pair] += network.owner[leg.from.index] == mesh.pairs[pair].first ? heat : -heat;
+    });
     const NodeReading reading = nodes;
     for (const ContactLoad& load : network.contact_loads) {
         const Index pair = mesh.contacts.pair[load.contact];
@@ -47,17 +42,14 @@ ResistorReadings read_resistors(const Model& model, const Mesh& mesh, const Netw
     const std::size_t count = model.resistors.size();
     ResistorReadings out{std::vector<double>(count, 0.0), std::vector<double>(count, 0.0), std::vector<double>(count, 0.0)};
     std::vector<double> mean(count, 0.0), conductance(count, 0.0);
-    const auto add = [&](const Leg& leg) {
+    reduce_origin(network, OriginKind::resistor, nodes, [&](const Leg& leg) {
         const std::size_t r = leg.origin.index;
         const double weight = leg.family->coefficient[leg.element];
         out.solved_flow[r] += leg.heat;
         out.flow[r] += defects == nullptr ? 0.0 : defects->of_heat(leg);
         mean[r] += 0.5 * weight * (leg.first + leg.second);
         conductance[r] += weight;
-    };
-    for (const Family& family : network.families) {
-        if (family.channel == Channel::resistor) reduce_family(network, family, nodes, add);
-    }
+    });
     const std::vector<std::size_t> middles = resistors_with_middle(model);
     for (std::size_t r = 0; r < count; ++r) {
         const Resistor& resistor = model.resistors[r];

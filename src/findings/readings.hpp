@@ -21,9 +21,9 @@ struct PairReadings {
 
 /// Per resistor of the model, from its first end to its second, of the whole product.
 struct ResistorReadings {
-    std::vector<double> flow{};         ///< W
-    std::vector<double> solved_flow{};  ///< W, without what the mesh is off
-    std::vector<double> resistance{};   ///< K/W, at the temperatures found
+    std::vector<double> flow{};                                                                              ///< W
+    std::vector<double> solved_flow{};                                                                       ///< W, without what the mesh is off
+    std::vector<double> resistance{};                                                                        ///< K/W, at the temperatures found
     [[nodiscard]] double drop(std::size_t resistor) const { return flow[resistor] * resistance[resistor]; }  ///< K
 };
 [[nodiscard]] ResistorReadings read_resistors(const Model& model, const Mesh& mesh, const Network& network, const NodeTemperatures& nodes,

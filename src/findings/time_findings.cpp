@@ -62,11 +62,10 @@ void tell_limits(const Gauges& gauges, const TimeRecord& record, TimeFindings& o
         if (!row.beyond.empty()) row.first_crossing = row.beyond.front().from;
         if (!row.beyond.empty() && !track.was_beyond) row.met_from = row.beyond.back().to;
         if (!track.judged) {
-            out.warnings.push_back({"limit_not_judged",
-                                    subject.figure && !record.figures[*subject.figure].known
-                                        ? fmt::format("the limit on {} was not judged: it is defined at no time", in_quotes(subject.name))
-                                        : fmt::format("the limit on {} counts only after {}, which the study does not reach", in_quotes(subject.name),
-                                                      show_quantity(row.after, kinds::time))});
+            out.warnings.push_back({"limit_not_judged", subject.figure && !record.figures[*subject.figure].known
+                                                            ? fmt::format("the limit on {} was not judged: it is defined at no time", in_quotes(subject.name))
+                                                            : fmt::format("the limit on {} counts only after {}, which the study does not reach",
+                                                                          in_quotes(subject.name), show_quantity(row.after, kinds::time))});
             continue;
         }
         row.margin = subject.margin(track.worst.spot.temperature);
@@ -186,11 +185,15 @@ public:
     void temperature(Figure* figure, const ReadingError& error) const {
         if (figure == nullptr || !std::isfinite(error.open)) return;
         const double added = figure->kind == FigureKind::margin && figure->upper ? -error.added : error.added;
-        bar(*figure, error.open + (is_kelvin(quantity_of(*figure)) ? std::min(steps_, std::abs(scale_of(*figure, record_.lowest_known))) : 0.0) + least_open(*figure, record_.lowest_known), added);
+        bar(*figure,
+            error.open + (is_kelvin(quantity_of(*figure)) ? std::min(steps_, std::abs(scale_of(*figure, record_.lowest_known))) : 0.0) +
+                least_open(*figure, record_.lowest_known),
+            added);
     }
     /// The mesh alone passes a limit at the beginning at the earliest.
     void time(Figure* figure, const ReadingError& error) const {
-        if (figure != nullptr && figure->value && std::isfinite(error.open)) bar(*figure, error.open + 1e-9 * *figure->value, std::min(error.added, *figure->value));
+        if (figure != nullptr && figure->value && std::isfinite(error.open))
+            bar(*figure, error.open + 1e-9 * *figure->value, std::min(error.added, *figure->value));
     }
 
     /// Of the period of a thermostat, and of the share of it that it is on: by what each time may be off, s.

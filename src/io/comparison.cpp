@@ -148,6 +148,7 @@ std::string to_json(const SeekResult& r, const std::string& address, const std::
                     {"unit", unit},
                     {"at", maybe(r.at)},
                     {"margin", r.at ? OrderedJson(r.margin) : OrderedJson(nullptr)},
+                    {"margin_unit", r.quantity->unit},
                     {"at_error", maybe(r.at_error)},
                     {"margin_error", maybe(r.margin_error)},
                     {"beyond", maybe(r.beyond)},

@@ -192,7 +192,8 @@ TimeRecord record_of(const Json& j) {
     for (const Json& t : j.at("figures")) {
         const std::vector<double> v = numbers_of(t.at(1));
         const std::vector<double> errors(v.begin() + std::min<std::ptrdiff_t>(6, std::ssize(v)), v.end());
-        r.figures.push_back({t.at(0).get<bool>(), v.at(0), v.at(1), v.at(2), v.at(3), v.at(4), v.at(5), error_at(errors, 0), error_at(errors, 1), error_at(errors, 2)});
+        r.figures.push_back(
+            {t.at(0).get<bool>(), v.at(0), v.at(1), v.at(2), v.at(3), v.at(4), v.at(5), error_at(errors, 0), error_at(errors, 1), error_at(errors, 2)});
     }
     for (const Json& t : j.at("thermostats")) {
         const std::vector<double> v = numbers_of(t.at(1));

@@ -4,8 +4,8 @@
 
 #include <firnfield/error.hpp>
 
-#include "base/words.hpp"
 #include "base/formula.hpp"
+#include "base/words.hpp"
 
 #include <fmt/format.h>
 #include <algorithm>

@@ -59,12 +59,13 @@ public:
         }
     }
     void optional_pair(std::optional<std::array<std::string, 2>> T::*member, const Key& key) {
-        if (!fields_.has(key.name)) return;
+        const toml::node* node = fields_.node(key.name);
+        if (node == nullptr) return;
         const std::vector<std::string> two = fields_.texts(key.name);
         if (two.size() == 2) {
             out_.*member = {two[0], two[1]};
         } else {
-            fields_.report(*fields_.node(key.name), fmt::format("{} takes two parts, as in {}; found {}", key.name, key.example, two.size()));
+            fields_.report(*node, fmt::format("{} takes two parts, as in {}; found {}", key.name, key.example, two.size()));
         }
     }
     void flag(bool T::*member, const Key& key) {

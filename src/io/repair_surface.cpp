@@ -19,6 +19,20 @@
 namespace firnfield {
 namespace {
 
+bool pierces(const Triangle& edges, const Triangle& t) {
+    const Vec3 n = doubled_area(t);
+    for (std::size_t e = 0; e < 3; ++e) {
+        const Vec3 a = edges[e], b = edges[(e + 1) % 3];
+        const double ha = dot(n, a - t[0]), hb = dot(n, b - t[0]), least = 1e-9 * dot(n, n) / length(n);
+        if (!((ha > least && hb < -least) || (ha < -least && hb > least))) continue;
+        const Vec3 p = a + (ha / (ha - hb)) * (b - a);
+        bool inside = true;
+        for (std::size_t k = 0; k < 3; ++k) inside = inside && dot(n, cross(t[(k + 1) % 3] - t[k], p - t[k])) > 1e-9 * dot(n, n);
+        if (inside) return true;
+    }
+    return false;
+}
+
 /// Turns a soup of triangles into a closed, outward surface as far as possible.
 class Repair {
 public:
@@ -245,47 +259,7 @@ private:
         for (const auto& [edge, list] : edges()) report_.open_edges += list.size() == 1 ? 1 : 0;
         const double size = size_ * unit_;
         if (!(report_.volume > 1e-9 * size * size * size)) refuse_stl(name_, "its triangles enclose no volume");
-        count_crossings();
-    }
-
-    /// Pairs of triangles without a common corner of which one's edge runs through the other.
-    void count_crossings() {
-        std::vector<Triangle> all;
-        for (const auto& t : triangles_) all.push_back({corners_[t[0]], corners_[t[1]], corners_[t[2]]});
-        const TriangleTree tree(all);
-        constexpr std::size_t enough = 1000;
-        for (std::uint32_t t = 0; t < all.size() && report_.crossings < enough; ++t) {
-            Vec3 low = all[t][0], high = low;
-            for (const Vec3& p : all[t]) {
-                for (int axis = 0; axis < 3; ++axis) {
-                    low[axis] = std::min(low[axis], p[axis]);
-                    high[axis] = std::max(high[axis], p[axis]);
-                }
-            }
-            tree.for_each_near(low, high, [&](std::uint32_t o) {
-                if (o <= t) return;
-                for (const std::uint32_t a : triangles_[t]) {
-                    for (const std::uint32_t b : triangles_[o]) {
-                        if (a == b) return;
-                    }
-                }
-                if (pierces(all[t], all[o]) || pierces(all[o], all[t])) ++report_.crossings;
-            });
-        }
-    }
-
-    static bool pierces(const Triangle& edges, const Triangle& t) {
-        const Vec3 n = doubled_area(t);
-        for (std::size_t e = 0; e < 3; ++e) {
-            const Vec3 a = edges[e], b = edges[(e + 1) % 3];
-            const double ha = dot(n, a - t[0]), hb = dot(n, b - t[0]), least = 1e-9 * dot(n, n) / length(n);
-            if (!((ha > least && hb < -least) || (ha < -least && hb > least))) continue;
-            const Vec3 p = a + (ha / (ha - hb)) * (b - a);
-            bool inside = true;
-            for (std::size_t k = 0; k < 3; ++k) inside = inside && dot(n, cross(t[(k + 1) % 3] - t[k], p - t[k])) > 1e-9 * dot(n, n);
-            if (inside) return true;
-        }
-        return false;
+        report_.crossings = crossings_of(corners_, triangles_);
     }
 
     static constexpr std::uint32_t no_component = 0xFFFFFFFFU;
@@ -300,6 +274,33 @@ private:
 };
 
 }  // namespace
+
+std::size_t crossings_of(const std::vector<Vec3>& corners, const std::vector<std::array<std::uint32_t, 3>>& triangles) {
+    std::vector<Triangle> all;
+    for (const auto& t : triangles) all.push_back({corners[t[0]], corners[t[1]], corners[t[2]]});
+    const TriangleTree tree(all);
+    constexpr std::size_t enough = 1000;
+    std::size_t found = 0;
+    for (std::uint32_t t = 0; t < all.size() && found < enough; ++t) {
+        Vec3 low = all[t][0], high = low;
+        for (const Vec3& p : all[t]) {
+            for (int axis = 0; axis < 3; ++axis) {
+                low[axis] = std::min(low[axis], p[axis]);
+                high[axis] = std::max(high[axis], p[axis]);
+            }
+        }
+        tree.for_each_near(low, high, [&](std::uint32_t o) {
+            if (o <= t) return;
+            for (const std::uint32_t a : triangles[t]) {
+                for (const std::uint32_t b : triangles[o]) {
+                    if (a == b) return;
+                }
+            }
+            if (pierces(all[t], all[o]) || pierces(all[o], all[t])) ++found;
+        });
+    }
+    return found;
+}
 
 void refuse_stl(const std::string& name, const std::string& why) { throw FileError(fmt::format("{} is no usable STL file: {}", in_quotes(name), why)); }
 

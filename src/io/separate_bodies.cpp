@@ -8,6 +8,7 @@
 #include <map>
 #include <numeric>
 #include <optional>
+#include <set>
 
 namespace firnfield {
 namespace {
@@ -46,12 +47,24 @@ std::vector<std::array<std::uint32_t, 3>> numbered(std::span<const Triangle> tri
     return out;
 }
 
-std::map<Edge, std::vector<std::uint32_t>> edges_of(const std::vector<std::array<std::uint32_t, 3>>& triangles) {
+/// Triangles that say nothing: without area because corners are equal, or given before with the same outside. They go with the one before them.
+std::vector<bool> useless_ones(const std::vector<std::array<std::uint32_t, 3>>& triangles) {
+    std::set<std::array<std::uint32_t, 3>> seen;
+    std::vector<bool> out;
+    for (std::array<std::uint32_t, 3> t : triangles) {
+        std::rotate(t.begin(), std::min_element(t.begin(), t.end()), t.end());
+        out.push_back(t[0] == t[1] || t[1] == t[2] || t[2] == t[0] || !seen.insert(t).second);
+    }
+    return out;
+}
+
+std::map<Edge, std::vector<std::uint32_t>> edges_of(const std::vector<std::array<std::uint32_t, 3>>& triangles, const std::vector<bool>& useless) {
     std::map<Edge, std::vector<std::uint32_t>> out;
     for (std::uint32_t t = 0; t < triangles.size(); ++t) {
+        if (useless[t]) continue;
         for (std::size_t e = 0; e < 3; ++e) {
             const std::uint32_t a = triangles[t][e], b = triangles[t][(e + 1) % 3];
-            if (a != b) out[{std::min(a, b), std::max(a, b)}].push_back(t);
+            out[{std::min(a, b), std::max(a, b)}].push_back(t);
         }
     }
     return out;
@@ -138,7 +151,8 @@ std::vector<std::uint32_t> separate_bodies(std::span<const Triangle> triangles, 
     std::vector<std::uint32_t> out(triangles.size(), 0);
     if (triangles.empty()) return out;
     const std::vector<std::array<std::uint32_t, 3>> corners = numbered(triangles);
-    const std::map<Edge, std::vector<std::uint32_t>> edges = edges_of(corners);
+    const std::vector<bool> useless = useless_ones(corners);
+    const std::map<Edge, std::vector<std::uint32_t>> edges = edges_of(corners, useless);
     const auto as_sets = [&](const std::vector<std::vector<std::uint32_t>>& groups) {
         std::vector<std::size_t> set(triangles.size());
         for (std::size_t g = 0; g < groups.size(); ++g) {
@@ -154,11 +168,19 @@ std::vector<std::uint32_t> separate_bodies(std::span<const Triangle> triangles, 
     for (const auto& [edge, list] : edges) {
         for (std::size_t i = 0; i + 1 < list.size(); i += 2) sets.join(list[i], list[i + 1]);  // in the order of the file
     }
+    for (std::uint32_t t = 1; t < triangles.size(); ++t) {
+        if (useless[t]) sets.join(t - 1, t);
+    }
+    if (useless.front()) sets.join(0, static_cast<std::uint32_t>(std::min<std::size_t>(1, triangles.size() - 1)));
     const auto groups = members(triangles.size(), [&](std::uint32_t t) { return sets.root(t); });
     if (groups.size() == 1 || !all_closed(edges, as_sets(groups))) return out;
 
     std::vector<Shell> shells;
-    for (const auto& group : groups) shells.push_back(measured(triangles, group));
+    for (const auto& group : groups) {
+        shells.push_back(measured(triangles, group));
+        const double size = length(shells.back().high - shells.back().low);
+        if (!(std::abs(shells.back().volume) > 1e-9 * size * size * size)) return out;  // a surface that encloses nothing is no body
+    }
     // A shell in another one bounds a cavity of it, unless it fills a cavity that is there.
     std::vector<std::size_t> body(shells.size());
     std::iota(body.begin(), body.end(), std::size_t{0});

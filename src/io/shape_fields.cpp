@@ -142,7 +142,8 @@ void read_surface_file(Fields& fields, Solid& solid) {
     constexpr std::array<double, 5> sizes{1e-3, 1e-2, 1.0, 0.0254, 1e-6};
     const auto unit = fields.word("unit", units);
     solid.unit = units[unit.value_or(0)];
-    if (const toml::node* body = fields.node("body")) solid.body = body->is_integer() ? fmt::format("{}", fields.integer("body").value_or(0)) : fields.text("body").value_or("");
+    if (const toml::node* body = fields.node("body"))
+        solid.body = body->is_integer() ? fmt::format("{}", fields.integer("body").value_or(0)) : fields.text("body").value_or("");
     const auto checksum = fields.text("checksum");
     if (!solid.source.empty() && unit) {
         try {

@@ -120,7 +120,6 @@ void add_report(StlImport& all, const StlImport& one) {
     all.holes_closed += one.holes_closed;
     all.closed_area += one.closed_area;
     all.open_edges += one.open_edges;
-    all.crossings += one.crossings;
     all.volume += one.volume;
     all.volume_error += one.volume_error;
 }
@@ -145,6 +144,7 @@ StlImport repaired_bodies(const std::vector<Triangle>& triangles, const std::vec
         all.bodies.push_back({b < names.size() ? names[b] : std::string(), import.surface, import.volume});
     }
     whole.tag.assign(whole.triangles.size(), 0);
+    all.crossings = crossings_of(whole.corners, whole.triangles);  // also of one body through another
     all.checksum = surface_checksum(whole);
     all.surface = std::make_shared<const ClosedSurface>(std::move(whole));
     return all;
@@ -200,13 +200,14 @@ StlImport read_stl_bytes(std::string_view bytes, double unit, const std::string&
         }
     }
     const bool has_names = text.names.size() > 1;
-    const std::vector<std::uint32_t> body = separate_bodies(text.triangles, has_names ? std::span<const std::uint32_t>(text.solid) : std::span<const std::uint32_t>());
+    const std::vector<std::uint32_t> body =
+        separate_bodies(text.triangles, has_names ? std::span<const std::uint32_t>(text.solid) : std::span<const std::uint32_t>());
     StlImport import;
     if (std::any_of(body.begin(), body.end(), [](std::uint32_t b) { return b > 0; })) {
         import = repaired_bodies(text.triangles, body, has_names && body == text.solid ? text.names : std::vector<std::string>(), unit, name);
     } else {
         import = repaired(std::move(text.triangles), unit, name);
-        import.bodies = {{text.names.size() == 1 ? text.names.front() : std::string(), import.surface, import.volume}};
+        import.bodies = {{ text.names.size() == 1 ? text.names.front() : std::string(), import.surface, import.volume }};
     }
     import.binary = binary;
     return import;

@@ -153,7 +153,8 @@ private:
             if (power.on) all.push_back({.pick = &*power.on, .name = display_name(power), .stays = stays_.of(power.profile)});
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h)
-            if (model_.holds[h].in.empty()) all.push_back({.pick = &model_.holds[h].on, .name = display_name(model_.holds[h], h), .stays = stays_.of({model_.holds[h].profile})});
+            if (model_.holds[h].in.empty())
+                all.push_back({.pick = &model_.holds[h].on, .name = display_name(model_.holds[h], h), .stays = stays_.of({model_.holds[h].profile})});
         constexpr double usual_film = 10.0;  // W/(m² K), where a law or a curve decides it
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];

@@ -30,8 +30,8 @@ private:
             const std::string at = item("joint", i);
             for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), joint.between[side]);
             if (!joint.name.empty()) check_name("joint", i, joint.name, seen);
-            const int given = int{joint.resistance.has_value()} + int{joint.coefficient.has_value()} + int{!joint.resistance_over_pressure.empty()} + int{joint.total.has_value()} +
-                              int{joint.layer.has_value()} + int{joint.insulated} + int{joint.exchange_factor.has_value()};
+            const int given = int{joint.resistance.has_value()} + int{joint.coefficient.has_value()} + int{!joint.resistance_over_pressure.empty()} +
+                              int{joint.total.has_value()} + int{joint.layer.has_value()} + int{joint.insulated} + int{joint.exchange_factor.has_value()};
             if (given > 1) report(at, "give only one of resistance, coefficient, resistance_over_pressure, total, layer, insulated and exchange_factor");
             check_pressure(at, joint);
             if (!joint.resistance_factor.empty() && !joint.resistance && !joint.coefficient && joint.resistance_over_pressure.empty() && !joint.total &&
@@ -109,7 +109,8 @@ private:
             const bool meant = std::any_of(power.between->begin(), power.between->end(), [&](const std::string& p) { return matches_wildcard(p, part.name); });
             const Material* material = find_material(model_.materials, part.material);
             if (meant && material != nullptr && !(material->density && material->specific_heat))
-                report(at + ".by_effusivities", fmt::format("{} of part {} has no density or no specific heat", in_quotes(material->name), in_quotes(part.name)));
+                report(at + ".by_effusivities",
+                       fmt::format("{} of part {} has no density or no specific heat", in_quotes(material->name), in_quotes(part.name)));
         }
     }
 
@@ -192,7 +193,7 @@ private:
         if (sensor.empty()) return;
         std::vector<std::string> sensors;
         for (const Sensor& s : sensors_of(model_)) sensors.push_back(s.name);
-        if (std::find(sensors.begin(), sensors.end(), sensor) == sensors.end())
+        if (std::none_of(sensors.begin(), sensors.end(), [&](const std::string& name) { return matches_wildcard(sensor, name); }))
             report(at + ".sensor", fmt::format("unknown sensor {}{}", in_quotes(sensor), did_you_mean(sensor, sensors)));
     }
 

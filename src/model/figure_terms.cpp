@@ -24,6 +24,8 @@ constexpr std::array terms{
     TermInfo{TermOf::part, TermWhat::max, "max", &kinds::temperature, true, "hottest place, over all copies and parts that the name picks"},
     TermInfo{TermOf::part, TermWhat::min, "min", &kinds::temperature, true, "coldest place"},
     TermInfo{TermOf::part, TermWhat::mean, "mean", &kinds::temperature, true, "by volume"},
+    TermInfo{TermOf::part, TermWhat::share, "share above", &kinds::number, true,
+             "of its volume that is hotter than a temperature, as in `part.NAME.share above 60 degC`"},
     TermInfo{TermOf::part, TermWhat::mass, "mass", &kinds::mass, true, "of the whole product"},
     TermInfo{TermOf::sensor, TermWhat::reading, "", &kinds::temperature, false, "what a sensor or a node reads"},
     TermInfo{TermOf::sensor, TermWhat::max, "max", &kinds::temperature, true, "highest reading of those that the name picks"},
@@ -35,7 +37,8 @@ constexpr std::array terms{
     TermInfo{TermOf::joint, TermWhat::flow, "flow", &kinds::power, false,
              "heat through a joint, from the first of its `between` to the second; a pair of parts without a joint is called `a - b`"},
     TermInfo{TermOf::joint, TermWhat::drop, "drop", &kinds::temperature_difference, false, "temperature drop over it, mean over its area"},
-    TermInfo{TermOf::resistor, TermWhat::flow, "flow", &kinds::power, false, "heat through a resistor, from the first end to the second; the ambient stands second"},
+    TermInfo{TermOf::resistor, TermWhat::flow, "flow", &kinds::power, false,
+             "heat through a resistor, from the first end to the second; the ambient stands second"},
     TermInfo{TermOf::resistor, TermWhat::drop, "drop", &kinds::temperature_difference, false, "temperature drop over it"},
     TermInfo{TermOf::cooling, TermWhat::heat, "heat", &kinds::power, true, "leaving by a cooling; by several it is the sum"},
     TermInfo{TermOf::cooling, TermWhat::convection, "convection", &kinds::power, true, "its part by convection"},
@@ -85,7 +88,9 @@ std::vector<std::string> names_of(const Model& model, TermOf of) {
 
 /// Whether "a - b" names two parts.
 bool names_a_pair(const Model& model, std::string_view name) {
-    const auto is_part = [&](std::string_view text) { return std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == text; }); };
+    const auto is_part = [&](std::string_view text) {
+        return std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == text; });
+    };
     for (std::size_t at = name.find(" - "); at != std::string_view::npos; at = name.find(" - ", at + 1)) {
         if (is_part(name.substr(0, at)) && is_part(name.substr(at + 3))) return true;
     }
@@ -110,13 +115,20 @@ std::optional<std::string> name_before(std::string_view text, std::string_view w
     return std::string(text.substr(0, text.size() - word.size() - 1));
 }
 
-/// All that a text can mean among entries of a kind.
+/// All that a text can mean among entries of a kind. Throws QuantityError for a share above what is no temperature.
 std::vector<FigureTerm> meant_by(const Model& model, TermOf of, std::string_view text) {
     std::vector<FigureTerm> out;
     for (const TermInfo& term : terms) {
         if (term.of != of) continue;
+        if (term.what == TermWhat::share) {
+            const std::string mark = fmt::format(".{} ", term.word);
+            const std::size_t at = text.rfind(mark);
+            if (at == std::string_view::npos || !is_there(model, term, std::string(text.substr(0, at)))) continue;
+            out.push_back({&term, std::string(text.substr(0, at)), parse_quantity(text.substr(at + mark.size()), kinds::temperature)});
+            continue;
+        }
         const std::optional<std::string> name = name_before(text, term.word);
-        if (name && is_there(model, term, *name)) out.push_back({&term, *name});
+        if (name && is_there(model, term, *name)) out.push_back({&term, *name, {}});
     }
     return out;
 }
@@ -133,8 +145,7 @@ std::string words_after(TermOf of) {
 std::string refusal(const Model& model, TermOf of, std::string_view address, const std::string& rest) {
     const std::size_t dot = rest.rfind('.');
     const std::string name = rest.substr(0, dot), word = dot == std::string::npos ? std::string() : rest.substr(dot + 1);
-    const bool known_word =
-        std::any_of(terms.begin(), terms.end(), [&](const TermInfo& t) { return t.of == of && !t.word.empty() && t.word == word; });
+    const bool known_word = std::any_of(terms.begin(), terms.end(), [&](const TermInfo& t) { return t.of == of && !t.word.empty() && t.word == word; });
     const std::vector<std::string> names = names_of(model, of);
     const std::string what(word_of(of));
     const std::string entry = std::find(names.begin(), names.end(), rest) != names.end() ? rest : known_word ? name : std::string();
@@ -255,8 +266,9 @@ private:
         constexpr double rounding = 1e-6;
         const bool kelvin = dimension && *dimension == kinds::temperature.dimension;
         if (std::abs(shift) > rounding && !(kelvin && std::abs(shift - 1.0) < rounding))
-            throw Error("temperatures are put together in a way that depends on where their scale begins; differences and means of them do not: 'a.max' - 'b.max', "
-                        "('a.max' + 'b.max') / 2");
+            throw Error(
+                "temperatures are put together in a way that depends on where their scale begins; differences and means of them do not: 'a.max' - 'b.max', "
+                "('a.max' + 'b.max') / 2");
         const QuantityKind* found = quantity_with(dimension.value_or(Dimension{}), std::abs(shift) > rounding);
         if (found == nullptr) throw Error(fmt::format("it gives {}, which has no name here", name_of(*dimension)));
         return *found;
@@ -281,8 +293,8 @@ private:
         const QuantityKind& kind = *out_.find(name)->quantity;
         for (const auto& [key, value] : values) {
             if (!*value || (*value)->kind->name == kind.name) continue;
-            report(fmt::format("{}.{}", at, key), fmt::format("{} is a {}, found a {}; write it as in \"{}\"", in_quotes(name), kind.name,
-                                                              (*value)->kind->name, kind.example));
+            report(fmt::format("{}.{}", at, key),
+                   fmt::format("{} is a {}, found a {}; write it as in \"{}\"", in_quotes(name), kind.name, (*value)->kind->name, kind.example));
         }
     }
 
@@ -297,7 +309,7 @@ std::span<const TermInfo> figure_terms() { return terms; }
 std::string_view word_of(TermOf of) { return words[static_cast<std::size_t>(of)]; }
 
 FigureTerm figure_term(const Model& model, std::string_view address) {
-    if (address == "mass") return {&terms.back(), {}};
+    if (address == "mass") return {&terms.back(), {}, {}};
     const std::size_t dot = address.find('.');
     const auto kind = std::find(words.begin(), words.end(), address.substr(0, dot));
     if (dot != std::string_view::npos && kind != words.end()) {
@@ -347,6 +359,30 @@ FigureForms forms_of_figures(const Model& model) {
     auto [forms, problems] = FormMaker(model).make();
     if (!problems.empty()) throw ModelError(std::move(problems));
     return std::move(forms);
+}
+
+void ask_for(Model& model, const std::string& figure) {
+    if (std::any_of(model.figures.begin(), model.figures.end(), [&](const NamedFigure& f) { return f.name == figure; })) return;
+    Model asked = model;
+    asked.figures.push_back({.name = figure, .value = figure});
+    const std::vector<Problem> before = check_figures(model), problems = check_figures(asked);
+    if (problems.size() > before.size()) {
+        const auto fresh =
+            std::find_if(problems.begin(), problems.end(), [&](const Problem& p) { return std::find(before.begin(), before.end(), p) == before.end(); });
+        std::vector<std::string> known;
+        for (const NamedFigure& f : model.figures) known.push_back(f.name);
+        const std::string near = did_you_mean(figure, known);
+        throw Error(near.empty() ? fmt::format("{}: {}", in_quotes(figure), fresh->message) : fmt::format("no figure is called {}{}", in_quotes(figure), near));
+    }
+    model.figures = std::move(asked.figures);
+}
+
+const QuantityKind& quantity_of(const Model& model, const std::string& figure) {
+    Model asked = model;
+    ask_for(asked, figure);
+    asked.limits.clear();
+    asked.milestones.clear();
+    return *forms_of_figures(asked).find(figure)->quantity;
 }
 
 std::vector<Problem> check_figures(const Model& model) { return FormMaker(model).make().second; }

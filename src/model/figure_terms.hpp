@@ -15,7 +15,7 @@
 namespace firnfield {
 
 enum class TermOf : std::uint8_t { part, sensor, surface, joint, resistor, cooling, hold, power, product };
-enum class TermWhat : std::uint8_t { reading, max, min, mean, flow, drop, heat, convection, radiation, mass };
+enum class TermWhat : std::uint8_t { reading, max, min, mean, share, flow, drop, heat, convection, radiation, mass };
 
 /// A form of address, for messages and the reference.
 struct TermInfo {
@@ -34,7 +34,8 @@ struct TermInfo {
 struct FigureTerm {
     const TermInfo* info = nullptr;
     std::string name{};
-    bool operator==(const FigureTerm& other) const { return info == other.info && name == other.name; }
+    std::optional<double> above{};  ///< K, of a share
+    bool operator==(const FigureTerm& other) const { return info == other.info && name == other.name && above == other.above; }
 };
 
 /// Reads an address. Throws Error where it names nothing of the model.

@@ -156,7 +156,8 @@ private:
             for (std::size_t n = 0; n < part.also.size(); ++n) check_shape(fmt::format("{}.also[{}]", at, n), part.also[n]);
             const Solid* solid = std::get_if<Solid>(&part.shape);
             if (solid != nullptr && solid->bodies.size() > 1 && !part.also.empty())
-                report(at + ".also", fmt::format("the file has {} bodies, and which of them this belongs to is not said: name one of them by body", solid->bodies.size()));
+                report(at + ".also",
+                       fmt::format("the file has {} bodies, and which of them this belongs to is not said: name one of them by body", solid->bodies.size()));
             for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], part);
             copies += check_repeat(at, part) * static_cast<long long>(solid == nullptr ? 1 : std::max<std::size_t>(1, solid->bodies.size()));
         }

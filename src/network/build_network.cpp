@@ -8,12 +8,14 @@
 #include "model/bodies.hpp"
 #include "network/claims.hpp"
 #include "network/conduction.hpp"
+#include "network/contact_loads.hpp"
 #include "network/laws/laws.hpp"
 #include "network/lumped.hpp"
 #include "network/node_order.hpp"
 #include "network/paths.hpp"
 #include "network/surface_bounds.hpp"
 #include "network/walls_builder.hpp"
+#include "network/whole_parts.hpp"
 
 #include <fmt/format.h>
 
@@ -29,7 +31,12 @@ namespace {
 class Builder {
 public:
     Builder(const Model& model, const Mesh& mesh, const Study& study)
-        : model_(model), mesh_(mesh), study_(study), acting_(acting_in(model, study)), materials_(materials_of(model, mesh, acting_)), held_(holds_of_bodies(model, mesh, acting_)) {}
+        : model_(model),
+          mesh_(mesh),
+          study_(study),
+          acting_(acting_in(model, study)),
+          materials_(materials_of(model, mesh, acting_)),
+          held_(holds_of_bodies(model, mesh, acting_)) {}
 
     Network build() {
         network_.cells = network_.nodes = mesh_.cells.size();
@@ -49,7 +56,8 @@ public:
         add_conduction();
         add_resistors(model_, mesh_, study_, to_surface_, network_);
         add_volume_loads();
-        add_contact_loads();
+        add_contact_loads(
+            model_, mesh_, acting_, [this](std::size_t p) { return in_study(p); }, network_);
         add_holds();
         add_walls();
         if (study_.kind != StudyKind::transient) require_paths(model_, mesh_, network_);
@@ -313,57 +321,14 @@ private:
         if (!problems.empty()) throw ModelError(std::move(problems));
     }
 
-    /// Heat on faces in contact: each of the two cells gets what the other side keeps away from the other, see network/contact_loads.hpp.
-    void add_contact_loads() {
-        const Contacts& contacts = mesh_.contacts;
-        for (std::size_t p = 0; p < model_.powers.size(); ++p) {
-            if (!acting_.powers[p] || !model_.powers[p].between) continue;
-            const Power power = with_amount(model_.powers[p]);
-            const std::array<std::string, 2>& two = *power.between;
-            if (picks_only_left_out(model_, {two.data(), 1}) || picks_only_left_out(model_, {two.data() + 1, 1})) continue;
-            const auto stand = [&](Index a, Index b) {
-                const auto is = [&](const std::string& pattern, Index body) { return picks(pattern, mesh_.bodies[body].name, model_.parts[mesh_.bodies[body].part].name); };
-                return is(two[0], mesh_.cells.body[a]) && is(two[1], mesh_.cells.body[b]);
-            };
-            std::vector<std::pair<Index, bool>> found;  // contacts, and whether they stand the other way round
-            Coverage& coverage = network_.load_coverage[p];
-            for (Index c = 0; c < contacts.size(); ++c) {
-                const bool forward = stand(contacts.first[c], contacts.second[c]);
-                if (!forward && !stand(contacts.second[c], contacts.first[c])) continue;
-                found.emplace_back(c, !forward);
-                coverage.area += contacts.area[c];
-            }
-            if (found.empty()) {
-                const bool open = std::any_of(mesh_.open_joints.begin(), mesh_.open_joints.end(), [&](const OpenJoint& o) {
-                    const std::array<std::string, 2>& between = model_.joints[o.joint].between;
-                    return (between[0] == two[0] && between[1] == two[1]) || (between[0] == two[1] && between[1] == two[0]);
-                });
-                if (open) continue;  // nothing rubs
-                throw ModelError(fmt::format("power[{}].between", p), fmt::format("{} and {} touch nowhere, so no heat is set free between them",
-                                                                                  in_quotes(two[0]), in_quotes(two[1])));
-            }
-            const double flux = (power.flux ? *power.flux : *power.total / (mesh_.multiplicity * coverage.area)) * study_scale(power);
-            Family load{.channel = Channel::load, .origin = OriginKind::load, .index = {static_cast<Index>(p)}, .law = load_law(power.temperature_factor)};
-            for (const auto& [c, turned] : found) {
-                const Index a = contacts.first[c], b = contacts.second[c];
-                const auto way = [&](Index cell, double depth) { return std::max(0.0, depth) / conductivity_along(*materials_[mesh_.cells.body[cell]], contacts.normal[c]); };
-                const auto effusivity = [&](Index cell) {
-                    const Material& material = material_named(model_, model_.parts[mesh_.bodies[mesh_.cells.body[cell]].part].material);
-                    return std::sqrt(conductivity_along(material, contacts.normal[c]) * material.density.value_or(0.0) * material.specific_heat.value_or(0.0));
-                };
-                double share = power.share.value_or(0.5);
-                if (turned) share = 1.0 - share;
-                if (power.by_effusivities) share = effusivity(a) / (effusivity(a) + effusivity(b));
-                const double first = way(a, contacts.depth_first[c]), second = way(b, contacts.depth_second[c]), joint = network_.contact_resistance[c];
-                const double all = first + joint + second;
-                const double to_first = std::isinf(joint) || !(all > 0.0) ? share : (share * (joint + second) + (1.0 - share) * second) / all;
-                network_.contact_loads.push_back({c, static_cast<Index>(network_.families.size()), static_cast<Index>(load.size()), share});
-                load.first.insert(load.first.end(), {a, b});
-                load.coefficient.insert(load.coefficient.end(), {flux * contacts.area[c] * to_first, flux * contacts.area[c] * (1.0 - to_first)});
-            }
-            network_.families.push_back(std::move(load));
+    /// What a power has in this study.
+    Power in_study(std::size_t p) const {
+        Power power = with_amount(model_.powers[p]);
+        const double factor = study_scale(power);
+        for (std::optional<double>* amount : {&power.total, &power.each, &power.density, &power.flux}) {
+            if (*amount) **amount *= factor;
         }
-        std::stable_sort(network_.contact_loads.begin(), network_.contact_loads.end(), [](const ContactLoad& a, const ContactLoad& b) { return a.contact < b.contact; });
+        return power;
     }
 
     double held_at(const Hold& hold) const {
@@ -480,7 +445,7 @@ private:
     Acting acting_;
     std::vector<std::shared_ptr<const Material>> materials_;  // per body
     std::vector<Index> held_;                                 // per body: the hold of all of it
-    std::vector<double> to_surface_;          // K/W from the cell, per patch
+    std::vector<double> to_surface_;                          // K/W from the cell, per patch
     Network network_;
 };
 

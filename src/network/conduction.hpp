@@ -28,16 +28,6 @@ struct Conduction {
     std::vector<Index> carried_by{};   ///< as Network::carried_by
 };
 
-/// Conductivity of what has one temperature throughout, W/(m K): a film of 1 kW/(m² K) on 0.1 m of it drops a thousand times more than it does, and the
-/// heat that passes its cells still stands well above what rounding makes of their temperatures.
-inline constexpr double next_to_perfect = 1e5;
-
-/// See Network::materials.
-[[nodiscard]] std::vector<std::shared_ptr<const Material>> materials_of(const Model& model, const Mesh& mesh, const Acting& acting);
-
-/// The acting hold that imposes a temperature on each body as a whole; no_index for most. Throws ModelError where two do.
-[[nodiscard]] std::vector<Index> holds_of_bodies(const Model& model, const Mesh& mesh, const Acting& acting);
-
 /// Conductivity of a material along a unit direction, W/(m K).
 [[nodiscard]] inline double conductivity_along(const Material& material, Vec3 direction) {
     return material.conductivity[0] * direction.x * direction.x + material.conductivity[1] * direction.y * direction.y +

@@ -5,11 +5,15 @@
 /// themselves the heat is not yet shared: temperatures there, and the heat that passes the joint, follow from both.
 #pragma once
 
-#include "network/law.hpp"
+#include <firnfield/network.hpp>
 
-#include <algorithm>
+#include <functional>
 
 namespace firnfield {
+
+/// Adds the powers between two parts. `amount`: a power of the model with what it has in the study. The network has its materials and the resistances of its
+/// contacts. Throws ModelError for parts that touch nowhere.
+void add_contact_loads(const Model& model, const Mesh& mesh, const Acting& acting, const std::function<Power(std::size_t)>& amount, Network& network);
 
 struct ContactHeat {
     double first = 0.0, second = 0.0;  ///< W into the two cells

@@ -60,9 +60,9 @@ private:
 
         ContactReader contacts;
         std::vector<std::shared_ptr<const Material>> materials;  // per body
-        std::vector<std::array<double, 3>> conductivity;  // W/(m K) per body and axis, where its factor is 1
-        std::array<std::vector<float>, 3> width{};        // m per cell, of its box
-        std::array<std::vector<Index>, 6> neighbours{};   // per cell, of its own body
+        std::vector<std::array<double, 3>> conductivity;         // W/(m K) per body and axis, where its factor is 1
+        std::array<std::vector<float>, 3> width{};               // m per cell, of its box
+        std::array<std::vector<Index>, 6> neighbours{};          // per cell, of its own body
     };
 
     /// Of the elements of a family: what the temperatures of their two ends are off, for the heat between them. Empty: nothing.

@@ -53,6 +53,14 @@ void reduce_family(const Network& network, const Family& family, const NodeTempe
     });
 }
 
+/// Legs of what comes from one kind of entry of the model, and has nodes at its ends.
+template <typename Sink>
+void reduce_origin(const Network& network, OriginKind origin, const NodeTemperatures& nodes, const Sink& sink) {
+    for (const Family& family : network.families) {
+        if (family.origin == origin) reduce_family(network, family, nodes, sink);
+    }
+}
+
 /// Legs between nodes: conduction in bodies, contacts, radiation between bodies.
 template <typename Sink>
 void reduce_inside(const Network& network, const NodeTemperatures& nodes, const Sink& sink) {

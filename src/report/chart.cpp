@@ -145,8 +145,9 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     for (const LimitOverTime& l : f.limits) {
         const double value = l.limit - zero_celsius;
         constexpr double near = 0.35;
-        const bool shown = l.quantity->absolute_temperature && std::any_of(lines.begin(), lines.end(),
-                                       [&](const auto& line) { return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject || line.first == l.subject; });
+        const bool shown = l.quantity->absolute_temperature && std::any_of(lines.begin(), lines.end(), [&](const auto& line) {
+                               return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject || line.first == l.subject;
+                           });
         if (!shown || l.margin > near * span) continue;
         low = std::min(low, value);
         high = std::max(high, value);

@@ -54,7 +54,9 @@ double percent_of(const Figure& f) { return !is_named(f) && quantity_of(f).name 
 
 std::string value_text(const Figure& f, double value) {
     if (is_time(f)) return duration(value);
-    if (is_named(f)) return (f.kind == FigureKind::margin ? (value < 0.0 ? "-" : "+") : "") + amount_text(f.kind == FigureKind::margin ? std::abs(value) : value, quantity_of(f));
+    if (is_named(f))
+        return (f.kind == FigureKind::margin ? (value < 0.0 ? "-" : "+") : "") +
+               amount_text(f.kind == FigureKind::margin ? std::abs(value) : value, quantity_of(f));
     if (f.kind == FigureKind::margin) return fmt::format("{:+.1f}", value);
     return fmt::format("{:.1f}{}", percent_of(f) * quantity_of(f).out(value), percent_of(f) > 1.0 ? " %" : "");
 }
@@ -111,8 +113,8 @@ std::string overview(const Comparison& c, const std::string& study) {
              margin == nullptr || base_margin == nullptr || !is_margin_in_degrees(*margin) || !is_margin_in_degrees(*base_margin)
                  ? ""
                  : change(*margin->value, *base_margin->value),
-             margin == nullptr ? "" : margin->name,
-             degrees(own->hottest.temperature), base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base),
+             margin == nullptr ? "" : margin->name, degrees(own->hottest.temperature),
+             base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base),
              design.mass ? show_quantity(*design.mass, kinds::mass, 4) : "?",
              d == c.base || !design.mass || !c.designs[c.base].mass ? "" : fmt::format("{:+.1f} %", 100.0 * (*design.mass / *c.designs[c.base].mass - 1.0))});
     }
@@ -140,6 +142,17 @@ std::string details(const Comparison& c, const std::string& study, const std::ve
     std::vector<const ComparedFigure*> rows;
     for (const ComparedFigure& f : c.figures) {
         if (f.study == study && matters(f, c.base)) rows.push_back(&f);
+    }
+    // The hottest and the coldest place of the base, whatever is asked for.
+    for (const FigureKind kind : {FigureKind::min, FigureKind::max}) {
+        const ComparedFigure* found = nullptr;
+        for (const ComparedFigure& f : c.figures) {
+            if (f.study != study || f.what.kind != kind || !f.value[c.base]) continue;
+            const bool further =
+                found == nullptr || (kind == FigureKind::max ? *f.value[c.base] > *found->value[c.base] : *f.value[c.base] < *found->value[c.base]);
+            if (further) found = &f;
+        }
+        if (found != nullptr && std::find(rows.begin(), rows.end(), found) == rows.end()) rows.insert(rows.begin(), found);
     }
     // Of the joints those whose drop changes most.
     constexpr std::size_t most_joints = 6;
@@ -186,9 +199,9 @@ std::string crossing_lines(const Comparison& c) {
             if (d.sweep == sweep && d.at.size() == 1) unit = unit_of(d.at.front().text);
         }
         for (const Crossing& x : found) {
-            out += fmt::format("  {}: {} just meets {} {} at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject,
-                               x.upper ? "<" : ">", amount_text(x.limit, *x.quantity), short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from,
-                               x.to, in_quotes(x.study));
+            out += fmt::format("  {}: {} just meets {} {} at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject, x.upper ? "<" : ">",
+                               amount_text(x.limit, *x.quantity), short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from, x.to,
+                               in_quotes(x.study));
         }
     }
     return out.empty() ? out : heading("Where limits are just met (by straight lines between points; firnfield seek finds them exactly)") + out;
@@ -355,7 +368,8 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
                                   plot_text(fmt::format("{} {} {:g}", fmt::join(names, ", "), level.second ? "<" : ">", level.first)), level.first);
         }
         for (const Crossing& at : crossings(c, sweep)) {
-            const bool shown = at.quantity->absolute_temperature && at.study == study && std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->what.name == at.subject; });
+            const bool shown = at.quantity->absolute_temperature && at.study == study &&
+                               std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->what.name == at.subject; });
             if (!shown) continue;
             script += fmt::format("set label {} {} at {:.8g},{:.6g} point pt 7 ps 1.3 offset 0.8,-0.9 font \",10\"\n", ++label,
                                   plot_text(fmt::format("{:.4g}", at.number)), at.number, kinds::temperature.out(at.limit));

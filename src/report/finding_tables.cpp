@@ -37,7 +37,7 @@ std::string where(const auto& limit, const Spot& spot, const std::string& subjec
 std::string margin_error(const Figure* margin) {
     if (margin != nullptr && margin->of != nullptr)
         return margin->bar && margin->bar->error > 5e-4 * std::abs(margin->limit.value_or(0.0)) ? amount_text(margin->bar->error, quantity_of(*margin), 2)
-                                                                                                 : std::string();
+                                                                                                : std::string();
     return margin == nullptr || !margin->bar || margin->bar->error < 0.05 ? std::string() : fmt::format("{:.1f}", margin->bar->error);
 }
 
@@ -49,16 +49,7 @@ std::string timed(double time, const Figure* figure) {
 
 /// A limit's row, without the study. In time there is no room for `places` where lines are short.
 std::vector<std::string> limit_cells(const LimitFinding& l, std::span<const Figure>, bool) {
-    return {l.kept() ? "ok" : "MISSED",
-            l.subject,
-            limit_text(l),
-            value_text(l.found, l),
-            "",
-            margin_text(l),
-            where(l, l.worst, l.subject),
-            "",
-            "",
-            ""};
+    return {l.kept() ? "ok" : "MISSED", l.subject, limit_text(l), value_text(l.found, l), "", margin_text(l), where(l, l.worst, l.subject), "", "", ""};
 }
 
 std::vector<std::string> limit_cells(const LimitOverTime& l, std::span<const Figure> figures, bool places) {
@@ -153,8 +144,11 @@ FindingTable heat_table(const Findings& f) {
         if (c.radiates) rows.push_back({c.name + ", radiation", -c.radiation, false, error_of(FigureKind::radiation, c.name), {}});
     }
     for (const HoldFinding& h : f.holds)
-        rows.push_back(
-            {h.name + ", held", -h.flow, false, error_of(FigureKind::hold, h.name), {h.area > 0.0 ? show_quantity(h.area, kinds::area) : "", "", degrees(h.temperature)}});
+        rows.push_back({h.name + ", held",
+                        -h.flow,
+                        false,
+                        error_of(FigureKind::hold, h.name),
+                        {h.area > 0.0 ? show_quantity(h.area, kinds::area) : "", "", degrees(h.temperature)}});
     for (const ResistorFinding& r : f.resistors) {
         if (r.to_ambient) rows.push_back({r.name + ", resistor", -r.flow, false, error_of(FigureKind::resistor_flow, r.name), {}});
     }
@@ -224,8 +218,8 @@ std::string verdict_of(const F& f, const std::string& hottest, const WhenWorst& 
     const std::string which = tightest.subject + when(tightest);
     const std::string error = margin_error(margin_of(f.figures, tightest)), open = error.empty() ? "" : " ± " + error;
     const double margin = std::abs(tightest.margin);
-    const std::string by = tightest.of == SubjectKind::figure ? amount_text(margin, difference_of(*tightest.quantity)) + open
-                                                              : fmt::format("{:.1f}{} K", margin, open);
+    const std::string by =
+        tightest.of == SubjectKind::figure ? amount_text(margin, difference_of(*tightest.quantity)) + open : fmt::format("{:.1f}{} K", margin, open);
     return missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {}, {}", by, which)
                        : fmt::format("{} OF {} LIMITS MISSED   worst by {}, {}", missed, f.limits.size(), by, which);
 }

@@ -110,12 +110,11 @@ FindingTable heat_table(const Model& model) {
             amount = fmt::format("{} on average, {} at most", show_quantity(course->mean, kinds::power), show_quantity(course->most, kinds::power));
         if (!p.temperature_factor.empty()) amount += ", varies with temperature";
         if (!p.include) amount += left_out;
-        out.rows.push_back(
-            {display_name(p),
-             p.on        ? words(*p.on)
-             : p.between ? fmt::format("between {} and {}", (*p.between)[0], (*p.between)[1])
-                         : fmt::format("{}", fmt::join(p.into, ", ")),
-             amount, fmt::format("{}", fmt::join(p.profile, " × "))});
+        out.rows.push_back({display_name(p),
+                            p.on        ? words(*p.on)
+                            : p.between ? fmt::format("between {} and {}", (*p.between)[0], (*p.between)[1])
+                                        : fmt::format("{}", fmt::join(p.into, ", ")),
+                            amount, fmt::format("{}", fmt::join(p.profile, " × "))});
     }
     return out;
 }

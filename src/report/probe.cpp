@@ -86,7 +86,8 @@ const Coverage& coverage_of(const Model& model, const Network& network, const st
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
         if (display_name(model.holds[h], h) != name) continue;
         if (!model.holds[h].in.empty())
-            throw Error(fmt::format("hold \"{}\" is of whole parts and has no surface of its own; its heat is in the findings, and --part tells the parts", name));
+            throw Error(
+                fmt::format("hold \"{}\" is of whole parts and has no surface of its own; its heat is in the findings, and --part tells the parts", name));
         return acting(network.hold_coverage[h], name);
     }
     for (std::size_t s = 0; s < model.surfaces.size(); ++s) {
@@ -142,7 +143,8 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
         out.push_back({text,
                        [text](const SteadySolution&, const Findings& f) {
                            const auto found = std::find_if(f.named.begin(), f.named.end(), [&](const NamedFinding& n) { return n.name == text; });
-                           return found == f.named.end() ? std::numeric_limits<double>::quiet_NaN() : found->value.value_or(std::numeric_limits<double>::quiet_NaN());
+                           return found == f.named.end() ? std::numeric_limits<double>::quiet_NaN()
+                                                         : found->value.value_or(std::numeric_limits<double>::quiet_NaN());
                        },
                        form->quantity});
     }
@@ -180,24 +182,44 @@ SteadySolution moment_at(double time, const Model& model, const std::shared_ptr<
 }
 
 /// Adds what is asked for to the figures of the model, where it is none of them yet. Throws Error for what makes none.
-void ask_figures(Model& model, const ProbeQuestion& question) {
-    for (const std::string& text : question.figures) {
-        const bool known = std::any_of(model.figures.begin(), model.figures.end(), [&](const NamedFigure& f) { return f.name == text; });
-        if (known) continue;
-        model.figures.push_back({.name = text, .value = text});
-        const std::vector<Problem> problems = check_figures(model);
-        if (!problems.empty()) throw Error(fmt::format("{}: {}", in_quotes(text), problems.front().message));
+void ask_figures(Model& model, ProbeQuestion& question) {
+    // Copies and wildcards are asked for like figures.
+    std::vector<std::string> parts;
+    for (const std::string& part : question.parts) {
+        if (std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == part; })) {
+            parts.push_back(part);
+            continue;
+        }
+        for (const char* what : {"min", "mean", "max"}) {
+            if (question.mean && std::string_view(what) != "mean") continue;
+            const std::string address = fmt::format("part.{}.{}", part, what);
+            static_cast<void>(figure_term(model, address));
+            question.figures.push_back(fmt::format("{} {}", part, what));
+            model.figures.push_back({.name = question.figures.back(), .value = address});
+        }
     }
-    if (question.mean && !question.figures.empty()) throw Error("--mean is of temperatures of parts, sensors, surfaces and points; an expression of a figure takes means, too");
+    question.parts = std::move(parts);
+    std::vector<std::string> sensors;
+    for (const std::string& pattern : question.sensors) {
+        const std::size_t before = sensors.size();
+        for (const Sensor& sensor : sensors_of(model)) {
+            if (matches_wildcard(pattern, sensor.name)) sensors.push_back(sensor.name);
+        }
+        if (sensors.size() == before) throw Error(fmt::format("the model has no sensor \"{}\"", pattern));
+    }
+    question.sensors = std::move(sensors);
+    for (const std::string& text : question.figures) ask_for(model, text);
 }
 
 }  // namespace
 
-ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& question) {
+ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& asked) {
     ProbeAnswer answer;
     const Summary summary = read_summary(folder);
     if (const std::string reason = stale(folder, summary); !reason.empty()) answer.notes.push_back("these results are stale: " + reason);
     Model model = read_model(folder / "model.toml");
+    ProbeQuestion question = asked;
+    if (asked.mean && !asked.figures.empty()) throw Error("--mean is of parts, sensors, surfaces and points; an expression of a figure takes means, too");
     ask_figures(model, question);
     std::vector<Study> studies = studies_of(model);
     std::erase_if(studies, [&](const Study& study) { return !was_solved(summary, study.name); });
@@ -279,7 +301,8 @@ std::string to_text(const Curves& curves) {
 
 std::string to_csv(const Curves& curves) {
     std::string out = curves.x_label;
-    for (std::size_t n = 0; n < curves.names.size(); ++n) out += "," + csv_cell(fmt::format("{} ({})", curves.names[n], curves.units.empty() ? "degC" : curves.units[n]));
+    for (std::size_t n = 0; n < curves.names.size(); ++n)
+        out += "," + csv_cell(fmt::format("{} ({})", curves.names[n], curves.units.empty() ? "degC" : curves.units[n]));
     for (std::size_t i = 0; i < curves.x.size(); ++i) {
         out += fmt::format("\n{}", curves.x[i]);
         for (const std::vector<double>& values : curves.y) out += fmt::format(",{}", values[i]);

@@ -113,11 +113,11 @@ WhenAnswer probe_when(const std::filesystem::path& folder, const std::string& co
         row.from = history.time.front();
         row.to = history.time.back();
         row.followed = column != history.columns.end();
-        if (row.followed)
-            row.times = intervals(history, static_cast<std::size_t>(column - history.columns.begin()), asked.below, what.quantity->out(value));
+        if (row.followed) row.times = intervals(history, static_cast<std::size_t>(column - history.columns.begin()), asked.below, what.quantity->out(value));
         answer.studies.push_back(std::move(row));
     }
-    if (!found) throw Error(study.empty() ? std::string("the results hold no study that was solved") : fmt::format("the results have no study {}", in_quotes(study)));
+    if (!found)
+        throw Error(study.empty() ? std::string("the results hold no study that was solved") : fmt::format("the results have no study {}", in_quotes(study)));
     if (answer.studies.empty()) throw Error("the results hold no study in time, so nothing passes a value");
     return answer;
 }

@@ -49,8 +49,10 @@ namespace firnfield {
     if (figure == nullptr || !figure->bar) return {};
     const QuantityKind& kind = quantity_of(*figure);
     const double error = figure->bar->error;
-    std::string text = figure->of != nullptr ? (error > std::max(2e-9, 5e-4 * std::abs(figure->value.value_or(0.0))) ? amount_text(error, difference_of(kind), 2) : "")
-                       : kind.absolute_temperature ? fmt::format("{:.1f}", error) : cell_text(error, kind, scale);
+    std::string text = figure->of != nullptr
+                           ? (error > std::max(2e-9, 5e-4 * std::abs(figure->value.value_or(0.0))) ? amount_text(error, difference_of(kind), 2) : "")
+                       : kind.absolute_temperature ? fmt::format("{:.1f}", error)
+                                                   : cell_text(error, kind, scale);
     const bool shows = text.find_first_of("123456789") != std::string::npos;
     return shows ? text : std::string();
 }

@@ -4,6 +4,8 @@
 #include <firnfield/quantity.hpp>
 #include <firnfield/text.hpp>
 
+#include "report/phrases.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -50,28 +52,35 @@ std::string designs_text(const ModelFile& file) {
 
 std::string to_text(const SeekResult& result, const std::string& address, const std::string& unit, const std::string& limit) {
     const auto value = [&](double at) { return fmt::format("{:.5g}{}{}", at, unit.empty() ? "" : " ", unit); };
+    const bool kelvin = is_kelvin(*result.quantity);
+    const auto margin = [&](double m, int decimals) {
+        if (kelvin) return fmt::format("{:+.{}f} K", m, decimals);
+        return (m < 0.0 ? "-" : "+") + amount_text(std::abs(m), *result.quantity);
+    };
     std::string out;
     if (!result.at) {
         const auto& first = result.evaluations.front();
         const auto& last = result.evaluations.back();
-        out = fmt::format("{} {} all the way: margin {:+.2f} K at {}, {:+.2f} K at {}\n", limit, first.margin >= 0.0 ? "is kept" : "is missed", first.margin,
-                          value(first.at), last.margin, value(last.at));
+        out = fmt::format("{} {} all the way: margin {} at {}, {} at {}\n", limit, first.margin >= 0.0 ? "is kept" : "is missed", margin(first.margin, 2),
+                          value(first.at), margin(last.margin, 2), value(last.at));
     } else if (result.jumps) {
-        out = fmt::format("{} is met up to {} = {}, with a margin of {:+.2f} K; just beyond it is missed by a jump\n", limit, address, value(*result.at),
-                          result.margin);
+        out = fmt::format("{} is met up to {} = {}, with a margin of {}; just beyond it is missed by a jump\n", limit, address, value(*result.at),
+                          margin(result.margin, 2));
     } else if (result.beyond && std::abs(*result.beyond - *result.at) == 1.0 && unit.empty()) {
-        out = fmt::format("{} is met with {} = {}, with a margin of {:+.2f} K, and missed with {}\n", limit, address, value(*result.at), result.margin,
+        out = fmt::format("{} is met with {} = {}, with a margin of {}, and missed with {}\n", limit, address, value(*result.at), margin(result.margin, 2),
                           value(*result.beyond));
     } else {
-        out = fmt::format("{} is just met at {} = {} (margin {:+.3f} K)\n", limit, address, value(*result.at), result.margin);
+        out = fmt::format("{} is just met at {} = {} (margin {})\n", limit, address, value(*result.at), margin(result.margin, 3));
     }
     if (result.margin_error) {
-        out += fmt::format("  the mesh leaves this margin open by ±{:.2g} K{}\n", *result.margin_error,
+        out += fmt::format("  the mesh leaves this margin open by ±{}{}\n",
+                           kelvin ? fmt::format("{:.2g} K", *result.margin_error) : amount_text(*result.margin_error, *result.quantity, 2),
                            result.at_error ? fmt::format(", and {} by ±{:.2g}{}{}", address, *result.at_error, unit.empty() ? "" : " ", unit) : std::string());
     }
     const std::size_t width = std::max<std::size_t>(address.size(), 12) + 2;
-    out += fmt::format("\n  {:<{}}margin K\n", address, width);
-    for (const auto& e : result.evaluations) out += fmt::format("  {:<{}}{:+.3f}\n", value(e.at), width, e.margin);
+    out += fmt::format("\n  {:<{}}margin{}\n", address, width, kelvin ? " K" : "");
+    for (const auto& e : result.evaluations)
+        out += fmt::format("  {:<{}}{}\n", value(e.at), width, kelvin ? fmt::format("{:+.3f}", e.margin) : margin(e.margin, 3));
     return out;
 }
 

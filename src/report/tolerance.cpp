@@ -54,8 +54,8 @@ std::string to_text(const ToleranceFindings& t) {
         const QuantityKind& kind = difference_of(*l.quantity);
         const auto signed_amount = [&](double value) { return (value < 0.0 ? "-" : "+") + amount_text(std::abs(value), kind, 3); };
         table.row({l.subject, fmt::format("{} {}", l.upper ? "<" : ">", amount_text(l.limit, *l.quantity)), l.study, percent(l.chance),
-                   t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)), signed_amount(l.mean),
-                   amount_text(l.deviation, kind, 3), signed_amount(l.worst), decides});
+                   t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)), signed_amount(l.mean), amount_text(l.deviation, kind, 3),
+                   signed_amount(l.worst), decides});
     }
     out += table.text();
     out += t.linearised ? "  Sampling would have taken too long: margins are taken as linear in the parameters and normally distributed. In brackets the\n  "

@@ -144,8 +144,10 @@ std::string headline(const Explanation& e) {
 }
 
 std::string to_text(const Explanation& e) {
-    std::string out = fmt::format("  {}\n\n", wrapped(headline(e), 2));
-    out += pieces_table(e.along, e.rise, "Heat path") + "\n" + pieces_table(e.by_load, e.rise, "Heat sources");
+    std::string out = fmt::format("  {}\n", wrapped(headline(e), 2));
+    if (!e.held_by.empty())
+        return out + fmt::format("  {}\n", wrapped(fmt::format("hold \"{}\" imposes this temperature: nothing else in the model explains it", e.held_by), 2));
+    out += "\n" + pieces_table(e.along, e.rise, "Heat path") + "\n" + pieces_table(e.by_load, e.rise, "Heat sources");
     if (!e.sensitivities.empty()) out += "\n" + sensitivity_table(e);
     if (e.time) out += "  At this moment parts take up or give off heat, which counts among the sources.\n";
     if (!e.linear) out += "  The model is nonlinear: the splits hold at the temperatures found, the changes for small steps.\n";

@@ -4,6 +4,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "network/paths.hpp"
+#include "network/whole_parts.hpp"
 #include "study/read_surfaces.hpp"
 #include "study/run.hpp"
 
@@ -72,11 +73,7 @@ TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Stu
           [this] { return drive_.coefficient_changes(); }) {
     std::vector<double> rise = start;
     for (double& t : rise) t -= reference_;
-    // What is held as a whole is so from the start.
-    for (const Family& family : network_.families) {
-        if (family.channel != Channel::hold || !family.patch.empty()) continue;
-        for (const Index cell : family.first) rise[cell] = network_.knowns[family.known].temperature - reference_;
-    }
+    start_held(network_, reference_, rise);
     integrator_.start(0.0, std::move(rise));
     if (options.errors && mesh_->cells.size() > 0) {
         errors_.emplace(model, *mesh_, network_, thermostats_.contacts());

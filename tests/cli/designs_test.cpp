@@ -135,11 +135,34 @@ below = "4 K/W"
     const auto there = bench.run("solve fins.toml --set 'fins = " + fins + "' --quiet --no-pictures --json");
     CHECK(Json::parse(there.out)["studies"][0]["named_figures"][0]["value"].get<double>() <= 4.0);
 
+    // Asked for on the command line alone.
+    const Json met = Json::parse(bench.run("seek fins.toml fins --from 3 --to 16 --figure 'chip.mean' --below '80 degC' --quiet --json").out);
+    REQUIRE(met["at"].is_number());
+    CHECK_THAT(bench.run("compare fins.toml --variant 'nine fins' --quiet --figure \"= 'chip.max' - 'fin.min'\"").out,
+               Contains("figure = 'chip.max' - 'fin.min'"));
+    CHECK_THAT(bench.run("tolerance fins.toml --linear --quiet --figure chip.mean --below '90 degC'").out, Contains("chip.mean"));
+    CHECK_THAT(bench.run("seek fins.toml fins --from 3 --to 16 --figure 'chip.mean' --quiet").err, Contains("--below or --above"));
+    CHECK_THAT(bench.run("seek fins.toml fins --from 3 --to 16 --below '80 degC' --quiet").err, Contains("name one"));
+    CHECK_THAT(bench.run("seek fins.toml fins --from 3 --to 16 --figure chp.mean --below '80 degC' --quiet").err, Contains("did you mean \"chip\""));
+    CHECK_THAT(bench.run("compare r.results --figure mass").err, Contains("--figure"));
+
     const Json chance = Json::parse(bench.run("tolerance fins.toml --linear --set 'fins = " + fins + "' --quiet --json").out);
     bool told = false;
     for (const Json& limit : chance["limits"]) told = told || (limit["subject"] == "resistance" && limit["unit"] == "K/W" && limit["limit"] == 4.0);
     CHECK(told);
     CHECK_THAT(bench.run("solve fins.toml --quiet --set 'limit.resistance.below = \"3 K\"'").err, Contains("found a temperature difference"));
+}
+
+TEST_CASE("probe takes copies, wildcards and any figure of a steady study", "[cli]") {
+    Bench bench;
+    put_example(bench);
+    REQUIRE(bench.run("solve fins.toml --quiet --no-pictures --out r.results").status < 2);
+    const auto copies = bench.run("probe r.results --part 'fin 3' --part 'fin *' --part chip --figure 'cooling.air.heat' --csv");
+    INFO(copies.err);
+    CHECK(copies.status == 0);
+    CHECK_THAT(copies.out, Contains("fin 3 mean (degC)") && Contains("fin * max (degC)") && Contains("chip max (degC)") && Contains("cooling.air.heat (W)"));
+    CHECK_THAT(bench.run("probe r.results --part 'fan 3'").err, Contains("no part is called"));
+    CHECK_THAT(bench.run("probe r.results --when 'chip < 80 degC'").err, Contains("no study in time"));
 }
 
 TEST_CASE("seek, tolerance and why answer on the command line", "[cli]") {

@@ -3,8 +3,8 @@
 #include "cli/bench.hpp"
 #include "models.hpp"
 
-#include <catch2/catch.hpp>
 #include <fmt/format.h>
+#include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
 #include <csignal>
@@ -124,7 +124,8 @@ TEST_CASE("probe tells when something lies on one side of a value", "[cli]") {
     }
     CHECK_THAT(bench.run("probe r --when 'lag of the plate > 0.1 K'").out, Contains("lag of the plate above 0.1000 K"));
     CHECK_THAT(bench.run("probe r --when 'plate.mean > 500 degC'").out, Contains("never until"));
-    const Outcome figures = bench.run("probe r --study 'cool down' --at '10 min' --figure 'lag of the plate' --figure block.max --figure \"= 'block.max' - 'plate.min'\"");
+    const Outcome figures =
+        bench.run("probe r --study 'cool down' --at '10 min' --figure 'lag of the plate' --figure block.max --figure \"= 'block.max' - 'plate.min'\"");
     CHECK(figures.status == 0);
     CHECK_THAT(figures.out, Contains("degC") && Contains(" K"));
     CHECK_THAT(bench.run("probe r --figure blok.max").err, Contains("did you mean \"block\""));

@@ -3,6 +3,8 @@
 #include "models.hpp"
 #include "random_assemblies.hpp"
 
+#include "findings/share_above.hpp"
+
 #include <catch2/catch.hpp>
 
 #include <cmath>
@@ -91,8 +93,8 @@ TEST_CASE("figures of a heated bar are those of its closed form", "[findings]") 
     CHECK(f.verdict() == Verdict::missed);
     CHECK(f.milestones.at(0).past());
     const std::string text = to_text(f);
-    CHECK_THAT(text, Contains("1 OF 3 LIMITS MISSED   worst by 10.00 K ± 0.10 K, spread") && Contains("< 90.00 K") && Contains("10.00 K/W") && Contains("lost                0 W") && Contains("not defined") &&
-                         Contains("resistance above 5.00 K/W"));
+    CHECK_THAT(text, Contains("1 OF 3 LIMITS MISSED   worst by 10.00 K ± 0.10 K, spread") && Contains("< 90.00 K") && Contains("10.00 K/W") &&
+                         Contains("lost                0 W") && Contains("not defined") && Contains("resistance above 5.00 K/W"));
     // Its error bars are those of what it is made of, and no place is explained where only a figure has a limit.
     const auto figure = std::find_if(f.figures.begin(), f.figures.end(), [](const Figure& x) { return x.kind == FigureKind::figure && x.name == "spread"; });
     REQUIRE(figure != f.figures.end());
@@ -100,6 +102,25 @@ TEST_CASE("figures of a heated bar are those of its closed form", "[findings]") 
     CHECK(figure->bar->error < 0.5);
     CHECK(tightest(f).part.empty());
     CHECK(through_file(m) == m);
+}
+
+TEST_CASE("the share of a part above a temperature is that of a linear course", "[findings]") {
+    CHECK(share_of_box_above({1.0, 0.0, 0.0}, 0.5) == Approx(0.25));
+    CHECK(share_of_box_above({1.0, 1.0, 0.0}, 1.0) == Approx(0.125));
+    CHECK(share_of_box_above({1.0, 1.0, 1.0}, 2.0) == Approx(1.0 / 48.0));
+    CHECK(share_of_box_above({0.3, 2.0, 0.7}, 0.0) == Approx(0.5));
+    CHECK(share_of_box_above({0.3, 2.0, 0.7}, -0.4) == Approx(1.0 - share_of_box_above({2.0, 0.7, 0.3}, 0.4)));
+    CHECK(share_of_box_above({0.0, 0.0, 0.0}, 1.0) == 0.0);
+    CHECK(share_of_box_above({0.0, 0.0, 0.0}, -1.0) == 1.0);
+    Model m = bar();
+    for (const int t : {30, 47, 60, 110}) m.add(NamedFigure{.name = std::to_string(t), .value = "bar.share above " + std::to_string(t) + " degC"});
+    m.add(NamedFigure{.name = "band", .value = "= '30' - '60'"}).add(Limit{.figure = "bar.share above 80 degC", .below = Threshold(0.5, kinds::number)});
+    const Findings f = solved(m);
+    for (const int t : {30, 47, 60, 110}) CHECK(value(f, std::to_string(t)) == Approx((120.0 - t) / rise).margin(2e-3));
+    CHECK(value(f, "band") == Approx(0.3).margin(2e-3));
+    CHECK(f.limits.at(0).margin == Approx(0.1).margin(2e-3));
+    m.figures.front().value = "bar.share above 30 W";
+    CHECK_THROWS_WITH(build_mesh(m), Contains("figure[0].value") && Contains("does not measure a temperature"));
 }
 
 TEST_CASE("what is left out of a study has no figures there", "[findings]") {
@@ -157,6 +178,21 @@ TEST_CASE("figures in time follow the closed form of a cooling body", "[findings
     CHECK(bar_of("above air"));
     CHECK_FALSE(bar_of("heat"));
     CHECK_THAT(to_text(f), Contains("Figures over the whole time") && Contains("above air below 50.0 K"));
+}
+
+TEST_CASE("limits and milestones may be on several sensors by a wildcard", "[findings]") {
+    Model m = bar();
+    for (const int n : {1, 2, 3}) m.add(Sensor{.name = "row " + std::to_string(n), .in = "bar", .at = {0.025 * n, 0.005, 0.005}});
+    m.add(Limit{.sensor = "row *", .below = 80_degC}).add(Milestone{.sensor = "row *", .rises_above = 60_degC});
+    const Findings f = solved(m);
+    REQUIRE(f.limits.size() == 3);
+    CHECK(f.limits[2].subject == "row 3");
+    CHECK(f.limits[0].found == Approx(20_degC + 0.75 * rise).margin(0.01));
+    CHECK(f.milestones.size() == 3);
+    m.studies = {Study{.name = "run", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 10.0}};
+    CHECK(solve_over_time(m, m.studies[0]).limits.size() == 3);
+    m.limits.back().sensor = "column *";
+    CHECK_THROWS_WITH(build_mesh(m), Contains("unknown sensor"));
 }
 
 TEST_CASE("joints and resistors have one direction in figures, whatever way they are named", "[findings]") {

@@ -282,7 +282,8 @@ TEST_CASE("the bodies of a file are told apart", "[io]") {
 }
 
 TEST_CASE("bodies of one file that touch conduct like parts, and one can be taken alone", "[io]") {
-    const std::filesystem::path folder = std::filesystem::temp_directory_path() / fmt::format("firnfield-bodies-{}", std::hash<std::string>{}("bodies of a file"));
+    const std::filesystem::path folder =
+        std::filesystem::temp_directory_path() / fmt::format("firnfield-bodies-{}", std::hash<std::string>{}("bodies of a file"));
     std::filesystem::create_directories(folder);
     write_file(folder / "bar.stl", named({{"near", box_of({10, 10, 10}, {0, 0, 0})}, {"far", box_of({30, 10, 10}, {10, 0, 0})}}));
     const auto model = [&](const std::string& more) {
@@ -330,7 +331,8 @@ temperature = 20
     CHECK_THAT(to_text(whole), Contains("holds 2 bodies") && Contains("\"bar body 1\" touches \"bar body 2\""));
     const Findings glued = solved(model(ends + "[[joint]]\nbetween = [\"bar\", \"bar\"]\nresistance = \"2 K cm^2/W\"\n"));
     CHECK(glued.parts[0].hottest.temperature == Approx(celsius(20.0 + rise + wide)).margin(0.02));
-    const Findings one = solved(model("body = \"near\"\n[[power]]\ninto = [\"bar\"]\ntotal = \"1 W\"\n[[hold]]\non = { parts = [\"bar\"], facing = \"-x\" }\ntemperature = 20\n"));
+    const Findings one = solved(
+        model("body = \"near\"\n[[power]]\ninto = [\"bar\"]\ntotal = \"1 W\"\n[[hold]]\non = { parts = [\"bar\"], facing = \"-x\" }\ntemperature = 20\n"));
     CHECK(one.parts[0].volume == Approx(1e-6));
     CHECK(one.parts[0].copies == 1);
     write_file(folder / "m.toml", model("body = 3\n"));

@@ -16,7 +16,10 @@ namespace {
 Model model() {
     Model m = block_on_plate();
     m.coolings.front().name = "air";
-    m.add(Part{.name = "rod.5", .shape = Box{.size = {1_mm, 1_mm, 4_mm}, .at = {0.0, 0.0, 4_mm}}, .material = "copper", .repeat = {{.count = 3, .step = {5_mm, 0.0, 0.0}}}});
+    m.add(Part{.name = "rod.5",
+               .shape = Box{.size = {1_mm, 1_mm, 4_mm}, .at = {0.0, 0.0, 4_mm}},
+               .material = "copper",
+               .repeat = {{.count = 3, .step = {5_mm, 0.0, 0.0}}}});
     m.add(Sensor{.name = "tip", .in = "block", .at = {40_mm, 30_mm, 7_mm}});
     m.add(Sensor{.name = "edge", .in = "plate", .at = {1_mm, 1_mm, 1_mm}});
     m.add(Surface{.name = "block", .pick = side("block", Side::plus_z)});
@@ -128,13 +131,15 @@ TEST_CASE("limits and milestones on figures have values of their kind", "[model]
     const Threshold kelvin(5.0, kinds::temperature_difference);
     CHECK(problem_with({.figure = "spread", .below = kelvin}) == "none");
     CHECK(problem_with({.figure = "plate.mean", .below = 80_degC}) == "none");
-    CHECK_THAT(problem_with({.figure = "spread", .below = 80_degC}), Contains("limit[1].below") && Contains("is a temperature difference, found a temperature"));
+    CHECK_THAT(problem_with({.figure = "spread", .below = 80_degC}),
+               Contains("limit[1].below") && Contains("is a temperature difference, found a temperature"));
     CHECK_THAT(problem_with({.figure = "plate.mean", .above = kelvin}), Contains("limit[1].above"));
     CHECK_THAT(problem_with({.figure = "spraed", .below = kelvin}), Contains("limit[1].figure") && Contains("did you mean \"spread\""));
     CHECK_THAT(problem_with({.part = "plate", .figure = "spread", .below = kelvin}), Contains("a limit is on a \"part\", on a \"sensor\" or on a \"figure\""));
 
     const std::string start = write_model(model()) + "\n[[figure]]\nname = \"spread\"\nvalue = \"= 'plate.max' - 'plate.min'\"\n";
-    const Model read = read_model_text(start + "[[limit]]\nfigure = \"spread\"\nbelow = \"5 K\"\n[[milestone]]\nfigure = \"pad.flow\"\nrises_above = \"= 2 * 3 W\"\n");
+    const Model read =
+        read_model_text(start + "[[limit]]\nfigure = \"spread\"\nbelow = \"5 K\"\n[[milestone]]\nfigure = \"pad.flow\"\nrises_above = \"= 2 * 3 W\"\n");
     CHECK(read.limits.back().below == kelvin);
     CHECK(read.milestones.back().rises_above == Threshold(6.0, kinds::power));
     CHECK(through_file(read) == read);

@@ -46,6 +46,7 @@ int solve(const SolveOptions& options);
 struct CompareOptions {
     std::vector<std::filesystem::path> what;             // one model, or several results folders
     std::vector<std::string> studies, variants, sweeps;  // empty: all
+    std::vector<std::string> figures;                    // to tell besides
     std::string base;
     std::filesystem::path out;
     bool json = false, quiet = false, as_meshed = false, errors = true, error_bars = false, stale = false;
@@ -61,11 +62,19 @@ struct WhyOptions {
 };
 int why(const WhyOptions& options);
 
+/// A limit that is asked for besides those of the model.
+struct FigureGoal {
+    std::string figure, below, above;  // empty: none
+};
+/// The model with it. Throws Error for a figure that makes no sense, and where one side is not given.
+[[nodiscard]] Model with_goal(Model model, const FigureGoal& goal);
+
 struct SeekCommandOptions {
     std::filesystem::path model;
     std::string address, from, to, limit, study, variant;
+    FigureGoal goal;
     std::vector<std::string> set;
-    std::string within = "0.05 K";
+    std::string within;  // empty: 0.05 K, or a thousandth of what the figure has to meet
     bool json = false, quiet = false, as_meshed = false;
 };
 int seek(const SeekCommandOptions& options);
@@ -74,6 +83,7 @@ struct ToleranceOptions {
     std::filesystem::path model;
     std::vector<std::string> studies, set;
     std::string variant;
+    FigureGoal goal;
     int runs = 100;
     std::string budget = "30 min";  // beyond it differences instead of samples
     std::uint64_t seed = 1;

@@ -72,9 +72,10 @@ int compare_folders(const CompareOptions& options) {
 
 int compare(const CompareOptions& options) {
     if (options.what.size() > 1 || std::filesystem::is_directory(options.what.front())) {
-        if (options.error_bars || !options.errors || options.as_meshed)
+        if (options.error_bars || !options.errors || options.as_meshed || !options.figures.empty())
             throw Error(
-                "--error-bars, --no-errors and --as-meshed are for solving designs; results folders have the errors and meshes that they were made with");
+                "--error-bars, --no-errors, --figure and --as-meshed are for solving designs; results folders have the errors and meshes that they were made "
+                "with");
         return compare_folders(options);
     }
     const std::filesystem::path& path = options.what.front();
@@ -96,7 +97,10 @@ int compare(const CompareOptions& options) {
     file.check(designs);
     std::vector<NamedModel> models;
     const std::vector<Change> changes = changes_of({}, options.as_meshed);
-    for (const Design& d : designs) models.push_back({d.name, file.model(d, changes)});
+    for (const Design& d : designs) {
+        models.push_back({d.name, file.model(d, changes)});
+        for (const std::string& figure : options.figures) ask_for(models.back().model, figure);
+    }
     ProgressLine progress(options.quiet, &folder);
     const std::size_t studies = models.size() * (options.studies.empty() ? studies_of(file.base()).size() : options.studies.size());
     const auto found = solve_designs(

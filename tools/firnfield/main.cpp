@@ -72,6 +72,8 @@ static int run(int argc, char** argv) {
     compare_command->add_option("--study", compare_options.studies, "Only this study (may be given several times)");
     compare_command->add_option("--variant", compare_options.variants, "Only this variant (may be given several times)");
     compare_command->add_option("--sweep", compare_options.sweeps, "Only this sweep (may be given several times)");
+    compare_command->add_option("--figure", compare_options.figures,
+                                "Tell this figure of every design, too: an address as \"die.mean\", or an expression as \"= 'die.max' - 'die.min'\"");
     compare_command->add_option("--base", compare_options.base,
                                 "Design that the others are compared with (default: the file as it stands, or the first folder)");
     compare_command->add_option("--out", compare_options.out, "Results folder (default: the model's name with .comparison; none for folders)");
@@ -105,10 +107,14 @@ static int run(int argc, char** argv) {
     seek_command->add_option("--from", seek_options.from, "One end of the range, as in \"0.25 mm\"")->required();
     seek_command->add_option("--to", seek_options.to, "The other end, in the same unit")->required();
     seek_command->add_option("--limit", seek_options.limit, "Part or sensor whose limit is to be met (default: all, so the tightest)");
+    seek_command->add_option("--figure", seek_options.goal.figure, "Instead of a limit of the model: a figure, address or expression, with --below or --above");
+    seek_command->add_option("--below", seek_options.goal.below, "What the figure has to stay below, as in \"0.5 K/W\"");
+    seek_command->add_option("--above", seek_options.goal.above, "What it has to stay above");
     seek_command->add_option("--study", seek_options.study, "Study (default: the first)");
     seek_command->add_option("--variant", seek_options.variant, "Variant, or point of a sweep");
     seek_command->add_option("--set", seek_options.set, "Change a value, as in \"pad = 1 mm\"");
-    seek_command->add_option("--within", seek_options.within, "A margin this small counts as met (default: 0.05 K)");
+    seek_command->add_option("--within", seek_options.within,
+                             "A margin this small counts as met (default: 0.05 K, of other quantities a thousandth of the limit)");
     seek_command->add_flag("--json", seek_options.json, "Print JSON instead of text");
     seek_command->add_flag("--quiet", seek_options.quiet, "No progress on standard error");
     add_as_meshed(*seek_command, seek_options.as_meshed);
@@ -118,6 +124,10 @@ static int run(int argc, char** argv) {
     tolerance_command->add_option("MODEL", tolerance_options.model, "Model file (TOML)")->required();
     tolerance_command->add_option("--study", tolerance_options.studies, "Only this study (may be given several times)");
     tolerance_command->add_option("--runs", tolerance_options.runs, "Samples (default: 100)")->check(CLI::Range(10, 100000));
+    tolerance_command->add_option("--figure", tolerance_options.goal.figure,
+                                  "A limit besides those of the model, on a figure, address or expression, with --below or --above");
+    tolerance_command->add_option("--below", tolerance_options.goal.below, "What the figure has to stay below");
+    tolerance_command->add_option("--above", tolerance_options.goal.above, "What it has to stay above");
     tolerance_command->add_option("--seed", tolerance_options.seed, "Another seed gives other samples (default: 1)");
     tolerance_command->add_option("--budget", tolerance_options.budget, "If sampling would take longer, differences are used instead (default: 30 min)");
     tolerance_command->add_flag("--linear", tolerance_options.linear, "Use differences around the nominal values in any case");

@@ -16,7 +16,8 @@ int probe(const ProbeOptions& options) {
                            .mean = options.mean,
                            .samples = options.samples};
     if (!options.when.empty()) {
-        const bool more = !options.parts.empty() || !options.sensors.empty() || !options.surfaces.empty() || !options.points.empty() || !options.figures.empty() || !options.lines.empty();
+        const bool more = !options.parts.empty() || !options.sensors.empty() || !options.surfaces.empty() || !options.points.empty() ||
+                          !options.figures.empty() || !options.lines.empty();
         if (more || options.at || options.mean || !options.chart.empty())
             throw Error("--when is a question of its own: leave out --part, --sensor, --figure, --surface, --point, --line, --at, --mean and --chart");
         const WhenAnswer answer = probe_when(options.folder, options.when, options.study);

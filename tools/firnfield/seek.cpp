@@ -27,6 +27,19 @@ NumberAndUnit split(const std::string& text) {
     }
 }
 
+/// How close to the limit is close enough: 0.05 K, or a thousandth of what a figure of another kind has to meet.
+double within(const Model& base, const std::string& subject, const SeekCommandOptions& options) {
+    const Model model = with_goal(base, options.goal);
+    for (const Limit& limit : model.limits) {
+        if (limit.figure != subject || subject.empty()) continue;
+        const Threshold& held = limit.below ? *limit.below : *limit.above;
+        const QuantityKind& kind = difference_of(*held.kind);
+        if (!options.within.empty()) return parse_quantity(options.within, kind);
+        if (!is_kelvin(kind)) return 1e-3 * std::abs(held.value);
+    }
+    return options.within.empty() ? 0.05 : parse_quantity(options.within, kinds::temperature_difference);
+}
+
 }  // namespace
 
 int seek(const SeekCommandOptions& options) {
@@ -40,18 +53,20 @@ int seek(const SeekCommandOptions& options) {
     const auto model_at = [&](double at) {
         std::vector<Change> changes = changes_of(options.set, options.as_meshed);
         changes.push_back({options.address, text_of(at)});
-        return file.model(design, changes);
+        return with_goal(file.model(design, changes), options.goal);
     };
+    if (!options.goal.figure.empty() && !options.limit.empty()) throw Error("--figure is a limit of its own; leave out --limit");
     ProgressLine progress(options.quiet);
-    LimitSeekOptions how{.study = study, .subject = options.limit, .may_be_count = from.unit.empty()};
-    how.search.within = parse_quantity(options.within, kinds::temperature_difference);
+    const std::string subject = options.goal.figure.empty() ? options.limit : options.goal.figure;
+    LimitSeekOptions how{.study = study, .subject = subject, .may_be_count = from.unit.empty()};
+    how.search.within = within(file.model(design, changes_of(options.set, options.as_meshed)), subject, options);
     how.progress = [&](const Progress& now) {
         if (now.stage == "begins") progress.show(fmt::format("{} = {} {}", options.address, now.design, from.unit));
         return !ProgressLine::interrupted();
     };
     const SeekResult result = seek_limit(model_at, from.number, to.number, how);
     progress.close();
-    const std::string limit = options.limit.empty() ? "the tightest limit" : fmt::format("the limit on {}", options.limit);
+    const std::string limit = subject.empty() ? "the tightest limit" : fmt::format("the limit on {}", subject);
     if (options.json) {
         say("{}", to_json(result, options.address, from.unit));
     } else {

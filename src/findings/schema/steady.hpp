@@ -94,8 +94,7 @@ template <typename V>
 void fields(V& v, const NamedFinding& now) {
     v.text(&NamedFinding::name, {.name = "name", .meaning = "of the figure in the model", .head = "figure"});
     v.quantity(&NamedFinding::quantity, {.name = "quantity"});
-    v.figure(&NamedFinding::value, FigureKind::figure, {.name = "value", .meaning = "null: not defined", .head = "value", .none = "not defined"},
-             now.quantity);
+    v.figure(&NamedFinding::value, FigureKind::figure, {.name = "value", .meaning = "null: not defined", .head = "value", .none = "not defined"}, now.quantity);
 }
 
 template <typename V>
@@ -259,6 +258,7 @@ void fields(V& v, const Explanation&) {
     v.value(&Explanation::time, kinds::time, {.name = "time", .meaning = "null for steady studies"});
     v.flag(&Explanation::linear, {.name = "linear", .meaning = "nothing depends on temperature"});
     v.value(&Explanation::limit, kinds::temperature, {.name = "limit"});
+    v.text_or_null(&Explanation::held_by, {.name = "held_by", .meaning = "the hold that imposes this temperature on the place"});
     v.rows(&Explanation::along, {.name = "along", .meaning = "by what the heat passes; adds up to the rise"});
     v.rows(&Explanation::by_load, {.name = "by_load", .meaning = "by what heats; adds up to the rise"});
     v.rows(&Explanation::sensitivities, {.name = "sensitivities", .meaning = "largest first"});

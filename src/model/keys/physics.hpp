@@ -247,9 +247,13 @@ void describe(V& v, const Hold& now) {
                                 .required = true});
         },
         [&] { v.on(&Hold::on, {.name = "on", .meaning = "surface", .example = "\"mounting face\"", .required = true}); });
-    v.quantity(
-        &Hold::temperature, kinds::temperature,
-        {.name = "temperature", .meaning = "imposed on the surface or the parts", .example = "\"20 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
+    v.quantity(&Hold::temperature, kinds::temperature,
+               {.name = "temperature",
+                .meaning = "imposed on the surface or the parts",
+                .example = "\"20 degC\"",
+                .required = true,
+                .written = true,
+                .stand_in = zero_celsius});
     v.text(&Hold::profile, {.name = "profile", .meaning = "name of a profile of temperatures to follow instead, in transient and cyclic studies"});
     v.flag(&Hold::include, {.name = "include", .meaning = "`false` leaves it out, as if it were not there"});
 }
@@ -273,7 +277,7 @@ void describe(V& v, const NamedFigure&) {
 template <typename V>
 void describe(V& v, const Limit& now) {
     v.text(&Limit::part, {.name = "part", .meaning = "part that is judged by its hottest or coldest place, over all copies; or"});
-    v.text(&Limit::sensor, {.name = "sensor", .meaning = "sensor or node that is judged; or"});
+    v.text(&Limit::sensor, {.name = "sensor", .meaning = "sensor or node that is judged, or a wildcard: each of them; or"});
     v.text(&Limit::figure, {.name = "figure", .meaning = "name of a figure that is judged, or an address"});
     v.threshold(&Limit::below, !now.figure.empty(), {.name = "below", .meaning = "highest temperature or value allowed; or"});
     v.threshold(&Limit::above, !now.figure.empty(), {.name = "above", .meaning = "lowest one; or both"});
@@ -288,7 +292,7 @@ template <typename V>
 void describe(V& v, const Milestone& now) {
     v.text(&Milestone::name, {.name = "name", .meaning = "shown in reports", .usual = "what passes which value"});
     v.text(&Milestone::part, {.name = "part", .meaning = "part whose hottest place is watched, over all copies; or"});
-    v.text(&Milestone::sensor, {.name = "sensor", .meaning = "sensor or node that is watched; or"});
+    v.text(&Milestone::sensor, {.name = "sensor", .meaning = "sensor or node that is watched, or a wildcard; or"});
     v.text(&Milestone::figure, {.name = "figure", .meaning = "name of a figure that is watched, or an address"});
     v.threshold(&Milestone::rises_above, !now.figure.empty(), {.name = "rises_above", .meaning = "the value that it passes on its way up; or"});
     v.threshold(&Milestone::falls_below, !now.figure.empty(), {.name = "falls_below", .meaning = "on its way down"});

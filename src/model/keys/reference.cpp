@@ -127,7 +127,9 @@ public:
     void surface_file(const Words<4>& keys) {
         add({.name = keys[0], .meaning = "path, relative to the model file", .example = "\"cover.stl\"", .required = true}, "text");
         add({.name = keys[1], .meaning = "unit of the lengths in the file", .required = true}, "\"mm\", \"cm\", \"m\", \"in\" or \"um\"");
-        add({.name = keys[2], .meaning = "which of several bodies of the file, by number or by the name of its `solid`", .usual = "all: each is a copy of the part"},
+        add({.name = keys[2],
+             .meaning = "which of several bodies of the file, by number or by the name of its `solid`",
+             .usual = "all: each is a copy of the part"},
             "whole number or text");
         add({.name = keys[3], .meaning = "checksum that the program writes; a file with another one is refused"}, "text");
     }
@@ -268,8 +270,8 @@ std::vector<KeyTable> make_tables() {
     };
     std::vector<KeyRow> addresses;
     for (const TermInfo& term : figure_terms()) {
-        const std::string name = term.of == TermOf::product ? std::string(term.word)
-                                                             : fmt::format("{}.NAME{}{}", word_of(term.of), term.word.empty() ? "" : ".", term.word);
+        const std::string name =
+            term.of == TermOf::product ? std::string(term.word) : fmt::format("{}.NAME{}{}", word_of(term.of), term.word.empty() ? "" : ".", term.word);
         addresses.push_back({.name = name,
                              .takes = std::string(term.quantity->name),
                              .meaning = std::string(term.meaning) + (term.wildcard ? "; NAME may be a wildcard" : "")});
