@@ -147,17 +147,18 @@ struct Power {
 struct Cooling {
     std::string name{};  ///< may be empty: then it is called "cooling 1", …
     Selection on{};
-    std::optional<double> convection{};  ///< W/(m² K)
-    std::optional<ConvectionLaw> law{};  ///< a correlation instead of a constant coefficient
-    Curve convection_curve{};            ///< or W/(m² K) over the difference of surface and ambient, K, whatever its sign
-    std::optional<double> emissivity{};  ///< adds grey radiation with view factor 1
-    bool material_emissivity = false;    ///< adds radiation with the emissivity of each part's material
-    std::optional<double> ambient{};     ///< K; may be left to the study
-    std::optional<double> radiant{};     ///< K; temperature radiated to, when it is not the ambient
-    std::vector<std::string> profile{};  ///< factors on the convection over time; several are multiplied
-    std::string ambient_profile{};       ///< temperature over time instead of `ambient`, in transient and cyclic studies
-    bool beside = false;                 ///< acts in parallel to coolings that claim the same surface
-    bool include = true;                 ///< false: as if it were not there
+    std::optional<double> convection{};            ///< W/(m² K)
+    std::optional<ConvectionLaw> law{};            ///< a correlation instead of a constant coefficient
+    Curve convection_curve{};                      ///< or W/(m² K) over the difference of surface and ambient, K, whatever its sign
+    std::optional<double> emissivity{};            ///< adds grey radiation with view factor 1
+    bool material_emissivity = false;              ///< adds radiation with the emissivity of each part's material
+    std::optional<double> ambient{};               ///< K; may be left to the study
+    std::optional<double> radiant{};               ///< K; temperature radiated to, when it is not the ambient
+    std::vector<std::string> profile{};            ///< factors on the convection over time; several are multiplied
+    std::vector<std::string> radiation_profile{};  ///< likewise on the radiation, as a shade that is drawn
+    std::string ambient_profile{};                 ///< temperature over time instead of `ambient`, in transient and cyclic studies
+    bool beside = false;                           ///< acts in parallel to coolings that claim the same surface
+    bool include = true;                           ///< false: as if it were not there
     bool operator==(const Cooling&) const = default;
 };
 
@@ -352,6 +353,7 @@ struct Study {
     std::optional<double> longest_step{};   ///< s
     std::optional<double> fixed_step{};     ///< s; no error control
     double coarsening = 1.0;                ///< all cell sizes times this, besides MeshOptions::coarsening
+    int through = 0;                        ///< at least this many cells through every part; 0: as MeshOptions::through
     std::optional<double> period{};         ///< s, of a cyclic study; unset: that of its profiles
     bool operator==(const Study&) const = default;
 };
@@ -443,6 +445,8 @@ void ask_for(Model& model, const std::string& figure);
 /// stay within `chord` (m). Throws ModelError when there is no such part.
 [[nodiscard]] ClosedSurface part_surface(const Model& model, const std::string& part, double chord);
 
+/// Whether two studies have the same mesh.
+[[nodiscard]] inline bool same_cells(const Study& a, const Study& b) { return a.coarsening == b.coarsening && a.through == b.through; }
 /// The model with the cell sizes of a study: what its mesh is built from.
 [[nodiscard]] Model meshed_for(Model model, const Study& study);
 

@@ -10,6 +10,7 @@
 #include "findings/grouping.hpp"
 #include "findings/named_figures.hpp"
 #include "findings/readings.hpp"
+#include "findings/remarks.hpp"
 #include "model/bodies.hpp"
 #include "model/lumped.hpp"
 #include "network/probe.hpp"
@@ -62,7 +63,7 @@ public:
         find_joints();
         find_resistors();
         close_ledger();
-        add_warnings();
+        add_remarks(model_, solution_, out_);
         drop_left_out();
         out_.figures = figures_of(out_);
         return std::move(out_);
@@ -398,55 +399,6 @@ private:
     }
 
     void warn(std::string kind, std::string message) { out_.warnings.push_back({std::move(kind), std::move(message)}); }
-
-    void add_warnings() {
-        if (solution_.study.kind == StudyKind::steady) {
-            for (const Thermostat& t : model_.thermostats) {
-                if (t.studies.empty() && t.include)
-                    warn("thermostat_rests", fmt::format("thermostat {} does not act in a steady study: what it switches ({}) is on all the time",
-                                                         in_quotes(t.name), quoted_list(t.switches)));
-            }
-            // At a moment of a run in time the parts take up heat: the run has a ledger of its own.
-            tell_open_ledger(out_.warnings, out_.ledger.relative_residual());
-        }
-        constexpr double implausible = 400.0 + zero_celsius;
-        for (const PartFinding& part : out_.parts) {
-            const Material& material = material_named(model_, part.material);
-            if (material.service_limit && part.hottest.temperature > *material.service_limit) {
-                warn("service_limit", fmt::format("{} reaches {}, above the service limit {} of {}", in_quotes(part.name),
-                                                  show_celsius(part.hottest.temperature), show_celsius(*material.service_limit, 0), material.name));
-            }
-            if (material.valid_to && part.hottest.temperature > *material.valid_to + 0.5 && !material.service_limit) {
-                warn("outside_range", fmt::format("{} reaches {}; the values of {} hold up to {}", in_quotes(part.name), show_celsius(part.hottest.temperature),
-                                                  material.name, show_celsius(*material.valid_to, 0)));
-            }
-            if (material.valid_from && part.coldest.temperature < *material.valid_from - 0.5) {
-                warn("outside_range", fmt::format("{} gets as cold as {}; the values of {} hold down to {}", in_quotes(part.name),
-                                                  show_celsius(part.coldest.temperature), material.name, show_celsius(*material.valid_from, 0)));
-            }
-        }
-        if (out_.hottest.temperature > implausible) {
-            warn("implausible_temperature", fmt::format("{} in {} is implausible for most products; check powers, units and coolings",
-                                                        show_celsius(out_.hottest.temperature, 0), in_quotes(out_.hottest.body)));
-        }
-        for (std::size_t c = 0; c < out_.coolings.size(); ++c) {
-            const CoolingFinding& row = out_.coolings[c];
-            if (const auto& law = model_.coolings[c].law; law && !network_.cooling_coverage[c].patches.empty()) {
-                const ConvectionResult result = convection(with_own_fluid(model_, *law), row.mean_surface, row.ambient);
-                if (!result.in_range) {
-                    warn("outside_correlation", fmt::format("cooling {}: the law \"{}\" was not made for {} = {:.2g} or these temperatures",
-                                                            in_quotes(row.name), law->law, result.forced ? "Re" : "Ra", result.driving));
-                }
-            }
-            constexpr double gentle = 15.0, noticeable = 20.0;
-            if (network_.cooling_coverage[c].patches.empty()) continue;
-            if (!row.radiates && row.mean_coefficient() <= gentle && row.mean_surface - row.ambient > noticeable) {
-                warn("radiation_left_out", fmt::format("cooling {} has no emissivity; at {:.3g} W/(m² K) and surfaces {:.0f} K above ambient, radiation would "
-                                                       "carry a similar amount of heat if the surface is not bare metal",
-                                                       in_quotes(row.name), row.mean_coefficient(), row.mean_surface - row.ambient));
-            }
-        }
-    }
 
     const Model& model_;
     const SteadySolution& solution_;

@@ -36,7 +36,7 @@ double step_seconds(double cells) {
 /// About how many cells a study has: those of the mesh, or as many more or less as its coarsening makes boxes.
 double cells_of(const Model& model, const Mesh& mesh, const Study& study) {
     const double cells = mesh.cells.size();
-    if (study.coarsening == 1.0) return cells;
+    if (same_cells(study, Study{})) return cells;
     return cells * static_cast<double>(plan_grid(meshed_for(model, study)).boxes()) / static_cast<double>(mesh.grid.boxes());
 }
 

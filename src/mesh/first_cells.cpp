@@ -159,6 +159,7 @@ private:
         for (std::size_t c = 0; c < model_.coolings.size(); ++c) {
             const Cooling& cooling = model_.coolings[c];
             std::vector<std::string> profiles = cooling.profile;
+            profiles.insert(profiles.end(), cooling.radiation_profile.begin(), cooling.radiation_profile.end());
             profiles.push_back(cooling.ambient_profile);
             all.push_back({&cooling.on, display_name(cooling, c), cooling.convection.value_or(usual_film), stays_.of(profiles)});
         }

@@ -39,6 +39,8 @@ public:
             if (!(study.coarsening >= 0.05 && study.coarsening <= 50.0)) {
                 report(fmt::format("study[{}].coarsening", i), fmt::format("the coarsening must be 0.05 to 50, found {:g}", study.coarsening));
             }
+            if (study.through < 0 || study.through > 100)
+                report(fmt::format("study[{}].through", i), fmt::format("the number of cells through a part must be 1 to 100, found {}", study.through));
             if (study.kind != StudyKind::steady) check_study(i);
         }
         return std::move(problems);
@@ -121,6 +123,9 @@ private:
         for (std::size_t i = 0; i < model_.coolings.size(); ++i) {
             const Cooling& cooling = model_.coolings[i];
             factors(fmt::format("cooling[{}].profile", i), cooling.profile);
+            factors(fmt::format("cooling[{}].radiation_profile", i), cooling.radiation_profile);
+            if (!cooling.radiation_profile.empty() && !cooling.emissivity && !cooling.material_emissivity)
+                report(fmt::format("cooling[{}].radiation_profile", i), "this profile acts on radiation, and the cooling has no emissivity");
             if (!cooling.ambient_profile.empty())
                 check_reference(fmt::format("cooling[{}].ambient_profile", i), cooling.ambient_profile, CourseOf::temperature);
             if (!cooling.profile.empty() && !cooling.convection && !cooling.law && cooling.convection_curve.empty()) {
@@ -273,8 +278,9 @@ private:
             report(at + ".start", fmt::format("unknown study {}{}", in_quotes(start.study), did_you_mean(start.study, study_names_)));
         } else if (static_cast<std::size_t>(found - study_names_.begin()) >= index) {
             report(at + ".start", fmt::format("study {} comes later; a study starts from an earlier one", in_quotes(start.study)));
-        } else if (model_.studies[static_cast<std::size_t>(found - study_names_.begin())].coarsening != study.coarsening) {
-            report(at + ".start", fmt::format("study {} has another coarsening, so its cells are others; give both the same", in_quotes(start.study)));
+        } else if (!same_cells(model_.studies[static_cast<std::size_t>(found - study_names_.begin())], study)) {
+            report(at + ".start",
+                   fmt::format("study {} has another coarsening or through, so its cells are others; give both the same", in_quotes(start.study)));
         }
     }
 
@@ -348,6 +354,7 @@ std::vector<const Profile*> profiles_in(const Model& model, const Study& study) 
         const Cooling& cooling = model.coolings[c];
         if (!acting.coolings[c]) continue;
         for (const std::string& name : cooling.profile) use(name);
+        for (const std::string& name : cooling.radiation_profile) use(name);
         if (!cooling.ambient_profile.empty()) use(cooling.ambient_profile);
     }
     for (const Resistor& resistor : model.resistors) {

@@ -15,6 +15,7 @@ namespace firnfield {
 
 Model meshed_for(Model model, const Study& study) {
     model.mesh.coarsening *= study.coarsening;
+    if (study.through > 0) model.mesh.through = study.through;
     return model;
 }
 

@@ -32,6 +32,7 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
         const Cooling& cooling = model.coolings[c];
         coolings_.push_back(factors(cooling.profile, display_name(cooling, c)));
+        radiations_.push_back(factors(cooling.radiation_profile, {}));  // thermostats switch convection
     }
     const auto profile_of = [&](const std::string& profile) { return profile.empty() || !in_time ? nullptr : find_profile(model, profile); };
     // Of a cooling or a resistor, which may leave it to the study.
@@ -51,6 +52,7 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
     }
     constant_.load.assign(model.powers.size(), 1.0);
     constant_.convection.assign(model.coolings.size(), 1.0);
+    constant_.radiation.assign(model.coolings.size(), 1.0);
     now_ = constant_;
 }
 
@@ -65,6 +67,7 @@ Drive::Values Drive::values(double time, const std::vector<bool>& on) const {
     Values v = constant_;
     for (std::size_t p = 0; p < loads_.size(); ++p) v.load[p] = loads_[p].value(time, on);
     for (std::size_t c = 0; c < coolings_.size(); ++c) v.convection[c] = coolings_[c].value(time, on);
+    for (std::size_t c = 0; c < radiations_.size(); ++c) v.radiation[c] = radiations_[c].value(time, on);
     for (std::size_t k = 0; k < knowns_.size(); ++k) {
         if (knowns_[k] != nullptr) v.known[k] = value_at(*knowns_[k], time);
     }
@@ -74,7 +77,7 @@ Drive::Values Drive::values(double time, const std::vector<bool>& on) const {
 void Drive::set(double time, const std::vector<bool>& on) {
     Values next = values(time, on);
     if (next == now_) return;
-    if (next.convection != now_.convection) ++coefficient_changes_;
+    if (next.convection != now_.convection || next.radiation != now_.radiation) ++coefficient_changes_;
     apply(next);
     now_ = std::move(next);
 }
@@ -82,6 +85,7 @@ void Drive::set(double time, const std::vector<bool>& on) {
 void Drive::apply(const Values& v) {
     each_family(network_, [&](Family& family) {
         if (family.channel == Channel::load) family.scale = v.load[family.origin_of(0).index];
+        if (family.channel == Channel::radiation && family.origin == OriginKind::cooling) family.scale = v.radiation[family.origin_of(0).index];
         if (family.channel == Channel::convection) family.scale = v.convection[family.origin_of(0).index];
     });
     for (std::size_t k = 0; k < v.known.size(); ++k) network_.knowns[k].temperature = v.known[k];

@@ -35,7 +35,7 @@ private:
     };
     /// What the network depends on: factors by the model's entries, known temperatures as the network has them.
     struct Values {
-        std::vector<double> load, convection, known;
+        std::vector<double> load, convection, radiation, known;
         bool operator==(const Values&) const = default;
     };
     [[nodiscard]] Values values(double time, const std::vector<bool>& on) const;
@@ -43,7 +43,7 @@ private:
 
     Network& network_;
     std::vector<const Profile*> used_;
-    std::vector<Factors> loads_, coolings_;
+    std::vector<Factors> loads_, coolings_, radiations_;
     std::vector<const Profile*> knowns_;  // of the network; null: constant
     Values constant_, now_;
     int coefficient_changes_ = 0;

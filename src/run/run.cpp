@@ -47,7 +47,7 @@ private:
         const Model meshed = with_layers(model_, leads ? model_.mesh.layers : layers());
         RefinedSolution out = solve_refined(meshed, study, {.steady = {.progress = progress_of(study)}});
         if (leads) layers_ = out.findings.layers;
-        if (out.findings.layers == *layers_) meshes_[study.coarsening].mesh = out.solution.mesh;  // studies in time have it, too
+        if (out.findings.layers == *layers_) meshes_[cells_of(study)].mesh = out.solution.mesh;  // studies in time have it, too
         return out;
     }
 
@@ -61,7 +61,7 @@ private:
 
     const std::shared_ptr<const Mesh>& mesh(const Study& study) {
         static_cast<void>(layers());
-        Meshed& meshed = meshes_[study.coarsening];
+        Meshed& meshed = meshes_[cells_of(study)];
         if (meshed.mesh) return meshed.mesh;
         tell(study, "meshing");
         const auto start = std::chrono::steady_clock::now();
@@ -84,7 +84,7 @@ private:
             if (found.layers == layers()) keep_end(study, solution);
         } else {
             solution = solve_steady(model_, mesh(study), study, {.progress = progress_of(study)});
-            solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
+            solution.summary.mesh_seconds = meshes_[cells_of(study)].seconds;
             found = findings(model_, solution, {.errors = options_.errors, .progress = progress_of(study)});
             solution.solver.reset();
             found.layers = layers();
@@ -128,7 +128,7 @@ private:
             options.checkpoint = [&](const TransientState& state) { sinks_.checkpoint(study, state, recorder.put_aside()); };
         }
         TransientSolution solution = solve(study, options);
-        solution.summary.mesh_seconds = meshes_[study.coarsening].seconds;
+        solution.summary.mesh_seconds = meshes_[cells_of(study)].seconds;
         solution.summary.network_seconds += network_seconds;
         TimeFindings found = recorder.findings(solution);
         found.layers = layers();
@@ -203,7 +203,9 @@ private:
     const RunOptions& options_;
     const RunSinks& sinks_;
     std::optional<std::vector<LayerSize>> layers_;
-    std::map<double, Meshed> meshes_;  // by the coarsening of studies
+    using Cells = std::pair<double, int>;
+    static Cells cells_of(const Study& study) { return {study.coarsening, study.through}; }
+    std::map<Cells, Meshed> meshes_;  // by the resolution of studies
     std::map<std::string, End> ends_;
 };
 

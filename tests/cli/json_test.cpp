@@ -67,7 +67,8 @@ TEST_CASE("solve --json is the summary, and its numbers hang together", "[cli]")
     bench.put("m.toml", model);
     const Json j = answer(bench, "solve m.toml --quiet --json --error-bars --no-pictures --out r");
     CHECK(j == Json::parse(content(bench.work() / "r/summary.json")));
-    check_numbers(j, {"order", "correction", "solved", "time", "target", "limit", "resistance", "area", "mean_surface", "hottest_surface", "ambient", "at"});
+    check_numbers(
+        j, {"held_by", "order", "correction", "solved", "time", "target", "limit", "resistance", "area", "mean_surface", "hottest_surface", "ambient", "at"});
     CHECK(j["title"] == "Two blocks");
     CHECK(j["from"]["file"] == "../m.toml");
     CHECK(j["from"]["length_unit"] == "mm");

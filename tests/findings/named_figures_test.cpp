@@ -180,6 +180,23 @@ TEST_CASE("figures in time follow the closed form of a cooling body", "[findings
     CHECK_THAT(to_text(f), Contains("Figures over the whole time") && Contains("above air below 50.0 K"));
 }
 
+TEST_CASE("a profile may act on the radiation of a cooling alone", "[findings]") {
+    Model m = cooling_down();
+    m.coolings.front().emissivity = 0.9;
+    m.coolings.front().radiation_profile = {"shade"};
+    m.add(Profile{.name = "shade", .points = {{0.0, 100.0, 1000.0}, {1.0, 0.0, 0.0}}, .stepped = true});
+    m.add(NamedFigure{.name = "radiated", .value = "air.radiation"}).add(NamedFigure{.name = "convected", .value = "air.convection"});
+    const TimeFindings f = solve_over_time(m, m.studies.front());
+    const double at_start = 0.9 * stefan_boltzmann * 24e-4 * (std::pow(120_degC, 4) - std::pow(20_degC, 4));
+    CHECK(named(f, "radiated").highest.value() == Approx(at_start).epsilon(0.01));
+    CHECK(named(f, "radiated").end.value() == 0.0);
+    CHECK(named(f, "convected").end.value() > 0.2);
+    CHECK(std::abs(f.energy.relative_residual()) < 1e-9);
+    CHECK(through_file(m) == m);
+    m.coolings.front().emissivity.reset();
+    CHECK_THROWS_WITH(build_mesh(m), Contains("acts on radiation, and the cooling has no emissivity"));
+}
+
 TEST_CASE("limits and milestones may be on several sensors by a wildcard", "[findings]") {
     Model m = bar();
     for (const int n : {1, 2, 3}) m.add(Sensor{.name = "row " + std::to_string(n), .in = "bar", .at = {0.025 * n, 0.005, 0.005}});

@@ -196,3 +196,20 @@ TEST_CASE("watts come from a file, too, and never stand beside an amount", "[mod
     CHECK_THAT(validate(held)[0].message, Contains("gives powers; temperatures are needed here"));
     std::filesystem::remove_all(folder);
 }
+
+TEST_CASE("a study may have fewer cells through its parts than the model", "[model]") {
+    Model m = block_on_plate();
+    m.mesh.through = 3;
+    m.mesh.cell = 20e-3;
+    m.studies = {Study{.name = "fine", .ambient = 35_degC, .kind = StudyKind::transient, .lasts = 1.0},
+                 Study{.name = "quick", .ambient = 35_degC, .kind = StudyKind::transient, .lasts = 1.0, .through = 1}};
+    const auto cells = [&](const Study& study) { return build_mesh(meshed_for(m, study)).cells.size(); };
+    CHECK(3 * cells(m.studies[1]) <= cells(m.studies[0]));
+    CHECK(through_file(m) == m);
+    CHECK_FALSE(same_cells(m.studies[0], m.studies[1]));
+    m.studies[1].start.study = "fine";
+    CHECK_THROWS_WITH(build_mesh(m), Contains("another coarsening or through"));
+    m.studies[1].start = {};
+    m.studies[1].through = -1;
+    CHECK_THROWS_WITH(build_mesh(m), Contains("study[1].through"));
+}

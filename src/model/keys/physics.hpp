@@ -228,6 +228,7 @@ void describe(V& v, const Cooling&) {
     v.quantity(&Cooling::radiant, kinds::temperature,
                {.name = "radiant", .meaning = "radiant temperature of the surroundings, where it differs from the ambient", .usual = "the ambient"});
     v.texts(&Cooling::profile, {.name = "profile", .meaning = "name of a profile, or a list: a factor on the convection over time"});
+    v.texts(&Cooling::radiation_profile, {.name = "radiation_profile", .meaning = "likewise on the radiation, as a shade that is drawn or a door that opens"});
     v.text(&Cooling::ambient_profile,
            {.name = "ambient_profile", .meaning = "name of a profile of temperatures: the ambient over time, in transient and cyclic studies"});
     v.flag(&Cooling::beside,
@@ -362,6 +363,12 @@ void describe(V& v, const Study& now) {
             {.name = "without", .meaning = "names of powers, coolings, holds and thermostats that are left out of this study, as `[\"jet\"]`; wildcards"});
     v.quantity(&Study::coarsening, kinds::number,
                {.name = "coarsening", .meaning = "factor on all cell sizes, on top of `mesh.coarsening`: transient and cyclic studies take many solves"});
+    v.integer(
+        &Study::through,
+        {.name = "through",
+         .meaning = "least number of cells through each part in this study: 1 makes studies in time of assemblies with many thin walls several times faster, "
+                    "and leaves their own temperature drops to the error estimate",
+         .usual = "as `mesh.through`"});
     if (v.one_kind() && now.kind == StudyKind::steady) return;
     v.start({.name = "start",
              .meaning =
