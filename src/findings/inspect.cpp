@@ -291,7 +291,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         };
         const Acting acting = acting_in(model, study);
         for (std::size_t h = 0; h < model.holds.size(); ++h)
-            if (acting.holds[h]) add_rule(display_name(model.holds[h], h), "hold", network.hold_coverage[h]);
+            if (acting.holds[h] && model.holds[h].in.empty()) add_rule(display_name(model.holds[h], h), "hold", network.hold_coverage[h]);
         for (std::size_t c = 0; c < model.coolings.size(); ++c)
             if (acting.coolings[c]) add_rule(display_name(model.coolings[c], c), "cooling", network.cooling_coverage[c]);
         for (std::size_t r = 0; r < model.resistors.size(); ++r) {

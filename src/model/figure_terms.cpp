@@ -86,6 +86,33 @@ std::vector<std::string> names_of(const Model& model, TermOf of) {
     return out;
 }
 
+/// The names of a model's entries, listed when they are first asked for.
+class Names {
+public:
+    explicit Names(const Model& model) : model_(model) {}
+    [[nodiscard]] const Model& model() const { return model_; }
+    [[nodiscard]] const std::vector<std::string>& of(TermOf kind) {
+        std::optional<std::vector<std::string>>& list = lists_[static_cast<std::size_t>(kind)];
+        if (!list) list = names_of(model_, kind);
+        return *list;
+    }
+    /// Those of all copies of parts; empty where no part has several.
+    [[nodiscard]] const std::vector<std::string>& copies() {
+        if (!copies_) {
+            copies_.emplace();
+            for (const PlacedPart& copy : place_parts(model_, true)) {
+                if (copy.name != model_.parts[copy.part].name) copies_->push_back(copy.name);
+            }
+        }
+        return *copies_;
+    }
+
+private:
+    const Model& model_;
+    std::array<std::optional<std::vector<std::string>>, words.size()> lists_{};
+    std::optional<std::vector<std::string>> copies_{};
+};
+
 /// Whether "a - b" names two parts.
 bool names_a_pair(const Model& model, std::string_view name) {
     const auto is_part = [&](std::string_view text) {
@@ -97,15 +124,13 @@ bool names_a_pair(const Model& model, std::string_view name) {
     return false;
 }
 
-bool is_there(const Model& model, const TermInfo& term, const std::string& name) {
+bool is_there(Names& names, const TermInfo& term, const std::string& name) {
     if (name.empty()) return term.of == TermOf::product;
-    const std::vector<std::string> known = names_of(model, term.of);
+    const std::vector<std::string>& known = names.of(term.of);
     const auto meant = [&](const std::string& other) { return term.wildcard ? matches_wildcard(name, other) : name == other; };
     if (std::any_of(known.begin(), known.end(), meant)) return true;
-    if (term.of == TermOf::joint) return names_a_pair(model, name);
-    if (term.of != TermOf::part || std::none_of(model.parts.begin(), model.parts.end(), [](const Part& p) { return !p.repeat.empty(); })) return false;
-    const std::vector<PlacedPart> copies = place_parts(model, true);
-    return std::any_of(copies.begin(), copies.end(), [&](const PlacedPart& copy) { return matches_wildcard(name, copy.name); });
+    if (term.of == TermOf::joint) return names_a_pair(names.model(), name);
+    return term.of == TermOf::part && std::any_of(names.copies().begin(), names.copies().end(), meant);
 }
 
 /// The name in "die.max" for the word "max"; nothing where the word does not end the text.
@@ -116,19 +141,19 @@ std::optional<std::string> name_before(std::string_view text, std::string_view w
 }
 
 /// All that a text can mean among entries of a kind. Throws QuantityError for a share above what is no temperature.
-std::vector<FigureTerm> meant_by(const Model& model, TermOf of, std::string_view text) {
+std::vector<FigureTerm> meant_by(Names& names, TermOf of, std::string_view text) {
     std::vector<FigureTerm> out;
     for (const TermInfo& term : terms) {
         if (term.of != of) continue;
         if (term.what == TermWhat::share) {
             const std::string mark = fmt::format(".{} ", term.word);
             const std::size_t at = text.rfind(mark);
-            if (at == std::string_view::npos || !is_there(model, term, std::string(text.substr(0, at)))) continue;
+            if (at == std::string_view::npos || !is_there(names, term, std::string(text.substr(0, at)))) continue;
             out.push_back({&term, std::string(text.substr(0, at)), parse_quantity(text.substr(at + mark.size()), kinds::temperature)});
             continue;
         }
         const std::optional<std::string> name = name_before(text, term.word);
-        if (name && is_there(model, term, *name)) out.push_back({&term, *name, {}});
+        if (name && is_there(names, term, *name)) out.push_back({&term, *name, {}});
     }
     return out;
 }
@@ -142,16 +167,58 @@ std::string words_after(TermOf of) {
 }
 
 /// Why an address that begins with the word of a kind names nothing.
-std::string refusal(const Model& model, TermOf of, std::string_view address, const std::string& rest) {
+std::string refusal(Names& all, TermOf of, std::string_view address, const std::string& rest) {
     const std::size_t dot = rest.rfind('.');
     const std::string name = rest.substr(0, dot), word = dot == std::string::npos ? std::string() : rest.substr(dot + 1);
     const bool known_word = std::any_of(terms.begin(), terms.end(), [&](const TermInfo& t) { return t.of == of && !t.word.empty() && t.word == word; });
-    const std::vector<std::string> names = names_of(model, of);
+    const std::vector<std::string>& names = all.of(of);
     const std::string what(word_of(of));
     const std::string entry = std::find(names.begin(), names.end(), rest) != names.end() ? rest : known_word ? name : std::string();
     if (entry.empty() || std::find(names.begin(), names.end(), entry) != names.end())
         return fmt::format("{} does not say what of the {} is meant: after its name stands a dot and one of {}", in_quotes(address), what, words_after(of));
     return fmt::format("no {} is called {}{}", what, in_quotes(entry), did_you_mean(entry, names));
+}
+
+FigureTerm term_called(Names& names, std::string_view address) {
+    if (address == "mass") return {&terms.back(), {}, {}};
+    const std::size_t dot = address.find('.');
+    const auto kind = std::find(words.begin(), words.end(), address.substr(0, dot));
+    if (dot != std::string_view::npos && kind != words.end()) {
+        const TermOf of = static_cast<TermOf>(kind - words.begin());
+        const std::vector<FigureTerm> meant = meant_by(names, of, address.substr(dot + 1));
+        if (!meant.empty()) return meant.front();
+    }
+    // Without the word of a kind what it names has to be the only one.
+    std::vector<FigureTerm> meant;
+    for (std::size_t k = 0; k < words.size(); ++k) {
+        const std::vector<FigureTerm> more = meant_by(names, static_cast<TermOf>(k), address);
+        if (!more.empty()) meant.push_back(more.front());
+    }
+    if (meant.size() == 1) return meant.front();
+    if (meant.size() > 1) {
+        std::vector<std::string> choices;
+        for (const FigureTerm& term : meant) choices.push_back(fmt::format("{}.{}", word_of(term.info->of), address));
+        throw Error(fmt::format("{} can mean several things; write one of {}", in_quotes(address), quoted_list(choices, choices.size())));
+    }
+    if (dot != std::string_view::npos && kind != words.end())
+        throw Error(refusal(names, static_cast<TermOf>(kind - words.begin()), address, std::string(address.substr(dot + 1))));
+    const std::string name(address.substr(0, address.rfind('.')));
+    std::vector<std::string> known;
+    for (std::size_t k = 0; k < words.size(); ++k) {
+        for (const std::string& entry : names.of(static_cast<TermOf>(k))) known.push_back(entry);
+    }
+    const auto of = [&](const std::string& text) {
+        for (std::size_t k = 0; k < words.size(); ++k) {
+            const std::vector<std::string>& list = names.of(static_cast<TermOf>(k));
+            if (std::find(list.begin(), list.end(), text) != list.end()) return std::optional(static_cast<TermOf>(k));
+        }
+        return std::optional<TermOf>();
+    };
+    for (const std::string& text : {std::string(address), name}) {
+        if (const auto found = of(text)) throw Error(refusal(names, *found, address, fmt::format("{}", address)));
+    }
+    throw Error(fmt::format("{} names nothing of the model{}; an address is a name and what is meant of it, as in \"die.max\", \"joint.pad.flow\" or \"mass\"",
+                            in_quotes(address), did_you_mean(name, known)));
 }
 
 /// Numbers that operands could be, to find the kind of a result: none of them alike, so that differences do not vanish.
@@ -162,7 +229,7 @@ double sample_of(const QuantityKind& kind, std::size_t n, int round) {
 
 class FormMaker : Checks {
 public:
-    explicit FormMaker(const Model& model) : model_(model) {}
+    explicit FormMaker(const Model& model) : model_(model), names_(model) {}
 
     std::pair<FigureForms, std::vector<Problem>> make() {
         std::set<std::string> seen;
@@ -209,7 +276,7 @@ private:
     }
 
     FigureForm single(const std::string& name, const std::string& address) {
-        const FigureTerm term = figure_term(model_, address);
+        const FigureTerm term = term_called(names_, address);
         return {.name = name,
                 .quantity = term.info->quantity,
                 .formula = Formula({.form = operand_name(0), .operands = {{}}}),
@@ -234,7 +301,7 @@ private:
                 continue;
             }
             if (refused_.count(operand.parameter) != 0) throw Error(fmt::format("the figure {} that it is made of is mistaken", in_quotes(operand.parameter)));
-            const FigureTerm term = figure_term(model_, operand.parameter);
+            const FigureTerm term = term_called(names_, operand.parameter);
             form.operands.push_back({.term = term_index(term)});
             given.push_back(term.info->quantity);
         }
@@ -299,6 +366,7 @@ private:
     }
 
     const Model& model_;
+    Names names_;
     FigureForms out_;
     std::set<std::string> refused_;
 };
@@ -309,45 +377,8 @@ std::span<const TermInfo> figure_terms() { return terms; }
 std::string_view word_of(TermOf of) { return words[static_cast<std::size_t>(of)]; }
 
 FigureTerm figure_term(const Model& model, std::string_view address) {
-    if (address == "mass") return {&terms.back(), {}, {}};
-    const std::size_t dot = address.find('.');
-    const auto kind = std::find(words.begin(), words.end(), address.substr(0, dot));
-    if (dot != std::string_view::npos && kind != words.end()) {
-        const TermOf of = static_cast<TermOf>(kind - words.begin());
-        const std::vector<FigureTerm> meant = meant_by(model, of, address.substr(dot + 1));
-        if (!meant.empty()) return meant.front();
-    }
-    // Without the word of a kind what it names has to be the only one.
-    std::vector<FigureTerm> meant;
-    for (std::size_t k = 0; k < words.size(); ++k) {
-        const std::vector<FigureTerm> more = meant_by(model, static_cast<TermOf>(k), address);
-        if (!more.empty()) meant.push_back(more.front());
-    }
-    if (meant.size() == 1) return meant.front();
-    if (meant.size() > 1) {
-        std::vector<std::string> choices;
-        for (const FigureTerm& term : meant) choices.push_back(fmt::format("{}.{}", word_of(term.info->of), address));
-        throw Error(fmt::format("{} can mean several things; write one of {}", in_quotes(address), quoted_list(choices, choices.size())));
-    }
-    if (dot != std::string_view::npos && kind != words.end())
-        throw Error(refusal(model, static_cast<TermOf>(kind - words.begin()), address, std::string(address.substr(dot + 1))));
-    const std::string name(address.substr(0, address.rfind('.')));
-    std::vector<std::string> known;
-    for (std::size_t k = 0; k < words.size(); ++k) {
-        for (std::string& entry : names_of(model, static_cast<TermOf>(k))) known.push_back(std::move(entry));
-    }
-    const auto of = [&](const std::string& text) {
-        for (std::size_t k = 0; k < words.size(); ++k) {
-            const std::vector<std::string> names = names_of(model, static_cast<TermOf>(k));
-            if (std::find(names.begin(), names.end(), text) != names.end()) return std::optional(static_cast<TermOf>(k));
-        }
-        return std::optional<TermOf>();
-    };
-    for (const std::string& text : {std::string(address), name}) {
-        if (const auto found = of(text)) throw Error(refusal(model, *found, address, fmt::format("{}", address)));
-    }
-    throw Error(fmt::format("{} names nothing of the model{}; an address is a name and what is meant of it, as in \"die.max\", \"joint.pad.flow\" or \"mass\"",
-                            in_quotes(address), did_you_mean(name, known)));
+    Names names(model);
+    return term_called(names, address);
 }
 
 const FigureForm* FigureForms::find(std::string_view name) const {

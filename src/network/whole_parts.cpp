@@ -41,6 +41,11 @@ std::vector<Index> holds_of_bodies(const Model& model, const Mesh& mesh, const A
     std::vector<Index> out(mesh.bodies.size(), no_index);
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
         if (!acting.holds[h]) continue;
+        for (const std::string& pattern : model.holds[h].in) {
+            const auto is_it = [&](const Body& body) { return picks(pattern, body.name, model.parts[body.part].name); };
+            if (std::none_of(mesh.bodies.begin(), mesh.bodies.end(), is_it) && !picks_only_left_out(model, {&pattern, 1}))
+                throw ModelError(fmt::format("hold[{}].in", h), "no such part is in the assembly: it lies beyond a mirror plane");
+        }
         for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
             const Body& body = mesh.bodies[b];
             const auto names_it = [&](const std::string& pattern) { return picks(pattern, body.name, model.parts[body.part].name); };

@@ -99,6 +99,14 @@ TEST_CASE("a part can be held as a whole, and its heat is told", "[network]") {
     CHECK(f.holds.front().flow == Approx(-40.0 / to_air).epsilon(1e-3));
     CHECK(std::abs(f.ledger.relative_residual()) < 1e-9);
     CHECK_THAT(to_text(f), Contains("tank, held"));
+    // Its temperature is imposed, and nothing else explains it; nor that of a held surface.
+    const Explanation why = explain(m, solve_steady(m));
+    CHECK(why.held_by == "tank");
+    CHECK_THAT(to_text(why), Contains("hold \"tank\" imposes this temperature") && !Contains("Heat path"));
+    CHECK(explain(m, solve_steady(m), {.part = "wall"}).held_by.empty());
+    Model cold = m;
+    cold.add(Hold{.name = "ice", .on = side("wall", Side::minus_y), .temperature = 0_degC});
+    CHECK(explain(cold, solve_steady(cold), {.part = "wall", .coldest = true}).held_by == "ice");
     CHECK(through_file(m) == m);
     // Power into it leaves by the hold.
     m.add(heat("bath", 5_W));
@@ -113,6 +121,15 @@ TEST_CASE("a part can be held as a whole, and its heat is told", "[network]") {
     Model both = m;
     both.holds.front().on = side("bath", Side::plus_z);
     CHECK_THROWS_WITH(build_mesh(both), Contains("either \"on\" a surface or \"in\" whole parts"));
+    Model beyond = m;
+    beyond.add(block("far", {10_mm, 10_mm, 10_mm}, {200_mm, 0.0, 0.0}, "wall")).add(Mirror{.axis = 0, .at = 150_mm, .keep_plus = false});
+    beyond.holds.front().in = {"far"};
+    CHECK_THROWS_WITH(solve_steady(beyond), Contains("beyond a mirror plane"));
+    Model resting = vessel();
+    resting.add(heat("bath", 30_W)).add(block("far", {10_mm, 10_mm, 10_mm}, {200_mm, 0.0, 0.0}, "wall"));
+    resting.parts.back().include = false;
+    resting.add(Hold{.name = "tank", .in = {"far"}, .temperature = 60_degC});
+    CHECK(solved(resting).holds.front().flow == 0.0);
     m.holds.front().in = {"bahth"};
     CHECK_THROWS_WITH(build_mesh(m), Contains("did you mean \"bath\""));
 }
