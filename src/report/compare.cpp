@@ -58,7 +58,8 @@ std::string value_text(const Figure& f, double value) {
         return (f.kind == FigureKind::margin ? (value < 0.0 ? "-" : "+") : "") +
                amount_text(f.kind == FigureKind::margin ? std::abs(value) : value, quantity_of(f));
     if (f.kind == FigureKind::margin) return fmt::format("{:+.1f}", value);
-    return fmt::format("{:.1f}{}", percent_of(f) * quantity_of(f).out(value), percent_of(f) > 1.0 ? " %" : "");
+    const double shown = percent_of(f) * quantity_of(f).out(value);
+    return fmt::format("{:.1f}{}", std::abs(shown) < 0.05 ? 0.0 : shown, percent_of(f) > 1.0 ? " %" : "");  // no -0.0
 }
 
 std::string difference_text(const Figure& f, double difference) {
