@@ -101,6 +101,7 @@ TEST_CASE("figures of a heated bar are those of its closed form", "[findings]") 
     CHECK(figure->of->name == "temperature difference");
     CHECK(figure->bar->error < 0.5);
     CHECK(tightest(f).part.empty());
+    for (const Figure& x : f.figures) CHECK((x.name != "weight" || !x.bar));  // no temperature is in it
     CHECK(through_file(m) == m);
 }
 
