@@ -2,14 +2,21 @@
 #pragma once
 
 #include <firnfield/history.hpp>
+#include <firnfield/quantity.hpp>
 
 #include <span>
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace firnfield {
 
 inline constexpr std::size_t figure_kinds = static_cast<std::size_t>(FigureKind::figure_min) + 1;
+
+/// The order in which limits are told, the tightest first: missed ones, then those in kelvin, then by the margin: those of different quantities do not compare.
+[[nodiscard]] inline std::tuple<bool, bool, double> tightness(double margin, const QuantityKind& quantity) {
+    return {margin >= 0.0, !is_kelvin(quantity), margin};
+}
 
 /// What the figures of a row are named by. One joint of the model may rule many pairs of parts.
 [[nodiscard]] std::string figure_name(const JointFinding& joint);

@@ -6,6 +6,7 @@
 #include "findings/figure_errors.hpp"
 #include "findings/figures.hpp"
 #include "findings/refinement.hpp"
+#include "model/figure_terms.hpp"
 #include "model/lumped.hpp"
 #include "network/probe.hpp"
 
@@ -125,8 +126,21 @@ private:
             if (spot.lumped || body == body_of_name.end()) return;
             add({.name = name, .place = (hottest ? bodies.hottest_place : bodies.coldest_place)[body->second]}, figure, spot.temperature);
         };
+        const FigureForms forms = forms_of_figures(current_);
         for (const LimitFinding& limit : found.limits) {
             if (limit.of == SubjectKind::part) add_spot(limit.subject, limit.worst, limit.upper, margin_of(found.figures, limit));
+            if (limit.of != SubjectKind::figure) continue;
+            // A figure is known as well as the places that it is made of.
+            for (const std::size_t t : forms.terms_of(limit.subject)) {
+                const FigureTerm& term = forms.terms[t];
+                const bool hottest = term.info->what == TermWhat::max;
+                if (term.info->of != TermOf::part || (!hottest && term.info->what != TermWhat::min)) continue;
+                for (const PartFinding& part : found.parts) {
+                    if (matches_wildcard(term.name, part.name))
+                        add_spot(part.name, hottest ? part.hottest : part.coldest, hottest,
+                                 find_figure(found.figures, hottest ? FigureKind::max : FigureKind::min, part.name));
+                }
+            }
         }
         for (const SensorFinding& sensor : found.sensors) {
             const std::string& in = sensor.lumped ? sensor.name : sensor.part;

@@ -130,13 +130,11 @@ StlImport repaired_bodies(const std::vector<Triangle>& triangles, const std::vec
     const std::uint32_t count = *std::max_element(body.begin(), body.end()) + 1;
     StlImport all;
     ClosedSurface whole{.tags = {"surface"}, .area_factor = {1.0}};
+    std::vector<std::vector<Triangle>> own(count);
+    for (std::size_t t = 0; t < triangles.size(); ++t) own[body[t]].push_back(triangles[t]);
     for (std::uint32_t b = 0; b < count; ++b) {
-        std::vector<Triangle> own;
-        for (std::size_t t = 0; t < triangles.size(); ++t) {
-            if (body[t] == b) own.push_back(triangles[t]);
-        }
-        if (own.empty()) continue;
-        const StlImport import = repaired(std::move(own), unit, name);
+        if (own[b].empty()) continue;
+        const StlImport import = repaired(std::move(own[b]), unit, name);
         add_report(all, import);
         const auto first = static_cast<std::uint32_t>(whole.corners.size());
         whole.corners.insert(whole.corners.end(), import.surface->corners.begin(), import.surface->corners.end());

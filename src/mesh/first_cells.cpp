@@ -139,7 +139,8 @@ private:
             spread(*m.below, m.common, {.with = body(m.above->body).name});
             spread(*m.above, m.common, {.with = body(m.below->body).name});
             const Joint* joint = joint_of(m.below->body, m.above->body);
-            const double film = joint != nullptr && joint->resistance.value_or(0.0) > 0.0 ? 1.0 / *joint->resistance : std::numeric_limits<double>::infinity();
+            const double resistance = joint == nullptr ? 0.0 : given_resistance(*joint).value_or(0.0);
+            const double film = resistance > 0.0 ? 1.0 / resistance : std::numeric_limits<double>::infinity();
             const double time = std::min(heated_[m.below->body], heated_[m.above->body]);
             follow(*m.below, {.with = body(m.above->body).name}, time, film);
             follow(*m.above, {.with = body(m.below->body).name}, time, film);

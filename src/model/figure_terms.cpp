@@ -229,7 +229,20 @@ double sample_of(const QuantityKind& kind, std::size_t n, int round) {
 
 class FormMaker : Checks {
 public:
-    explicit FormMaker(const Model& model) : model_(model), names_(model) {}
+    explicit FormMaker(const Model& model) : model_(model), names_(model) {
+        // Of all that the history has columns of.
+        const auto take = [&](TermOf of, std::initializer_list<std::string_view> endings) {
+            for (const std::string& name : names_.of(of)) {
+                for (const std::string_view ending : endings) taken_.insert(name + std::string(ending));
+            }
+        };
+        take(TermOf::part, {"", " min", " mean", " max", " melted"});
+        take(TermOf::sensor, {""});
+        take(TermOf::power, {" in"});
+        for (const TermOf of : {TermOf::cooling, TermOf::hold, TermOf::resistor}) take(of, {" out"});
+        for (const Thermostat& thermostat : model.thermostats) taken_.insert(thermostat.name + " on");
+        taken_.insert("stored");
+    }
 
     std::pair<FigureForms, std::vector<Problem>> make() {
         std::set<std::string> seen;
@@ -240,6 +253,10 @@ public:
                 report(at + ".name", "a figure needs a name");
             } else if (!seen.insert(figure.name).second) {
                 report(at + ".name", fmt::format("the name {} is used twice; give each figure its own", in_quotes(figure.name)));
+            } else if (taken_.count(figure.name) != 0) {
+                report(at + ".name",
+                       fmt::format("the name {} is taken by a part, a sensor, a node, or a column of the history; choose another one", in_quotes(figure.name)));
+                refused_.insert(figure.name);
             } else if (figure.value.empty()) {
                 report(at + ".value", "a figure needs a value, such as \"die.max\" or \"= 'die.max' - 'die.min'\"");
             } else {
@@ -368,7 +385,7 @@ private:
     const Model& model_;
     Names names_;
     FigureForms out_;
-    std::set<std::string> refused_;
+    std::set<std::string> refused_, taken_;
 };
 
 }  // namespace
@@ -384,6 +401,20 @@ FigureTerm figure_term(const Model& model, std::string_view address) {
 const FigureForm* FigureForms::find(std::string_view name) const {
     const auto found = std::find_if(figures.begin(), figures.end(), [&](const FigureForm& f) { return f.name == name; });
     return found == figures.end() ? nullptr : &*found;
+}
+
+std::vector<std::size_t> FigureForms::terms_of(std::string_view name) const {
+    std::vector<std::size_t> out;
+    const FigureForm* form = find(name);
+    if (form == nullptr) return out;
+    for (const FigureForm::Operand& operand : form->operands) {
+        if (operand.term) out.push_back(*operand.term);
+        const std::vector<std::size_t> inner = operand.figure ? terms_of(figures[*operand.figure].name) : std::vector<std::size_t>();
+        out.insert(out.end(), inner.begin(), inner.end());
+    }
+    std::sort(out.begin(), out.end());
+    out.erase(std::unique(out.begin(), out.end()), out.end());
+    return out;
 }
 
 FigureForms forms_of_figures(const Model& model) {

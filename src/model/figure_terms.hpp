@@ -60,6 +60,8 @@ struct FigureForms {
     std::vector<FigureForm> figures{};
     /// Null where there is none of that name.
     [[nodiscard]] const FigureForm* find(std::string_view name) const;
+    /// The terms that a figure is made of, directly or through others; empty where there is none of that name.
+    [[nodiscard]] std::vector<std::size_t> terms_of(std::string_view name) const;
 };
 
 /// Throws ModelError with everything that is wrong with them.

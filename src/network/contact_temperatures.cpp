@@ -52,10 +52,11 @@ ContactState ContactReader::state(const Network& network, std::size_t c, const N
         out.second += lifted[1];
         out.flow += heat_at_contact(network, static_cast<Index>(c), nodes).crossing;
     }
+    const double through = out.flow / contacts.area[c];  // the joint
     // A carried cell has the temperature of its carrier's centre: its surface is found from there.
     const auto carried_over = [&](Index cell) { return !network.carried_by.empty() && network.carried_by[cell] == c; };
-    if (carried_over(a)) out.first = out.second + flux * joint(network, c, t_a, t_b);
-    if (carried_over(b)) out.second = out.first - flux * joint(network, c, t_a, t_b);
+    if (carried_over(a)) out.first = out.second + through * joint(network, c, t_a, t_b);
+    if (carried_over(b)) out.second = out.first - through * joint(network, c, t_a, t_b);
     if (network.surface_bounds && (contacts.depth_first[c] < 0.0 || contacts.depth_second[c] < 0.0)) {
         const std::array<Index, 2> cells{a, b};
         const Bounded first = network.surface_bounds->bound(out.first, cells, network, nodes);

@@ -5,6 +5,7 @@
 #include <firnfield/text.hpp>
 
 #include "base/words.hpp"
+#include "findings/figures.hpp"
 #include "report/compare.hpp"
 #include "report/gnuplot.hpp"
 #include "report/phrases.hpp"
@@ -17,7 +18,6 @@
 #include <cmath>
 #include <limits>
 #include <map>
-#include <tuple>
 
 namespace firnfield {
 namespace {
@@ -38,8 +38,7 @@ const Figure* tightest(const StudyOutcome& study) {
     const Figure* least = nullptr;
     for (const Figure& f : study.figures) {
         if (f.kind != FigureKind::margin || !f.value) continue;
-        // Missed ones first, then those in degrees: others do not compare with them.
-        const auto rank = [](const Figure& m) { return std::tuple(*m.value >= 0.0, !is_margin_in_degrees(m), *m.value); };
+        const auto rank = [](const Figure& margin) { return tightness(*margin.value, quantity_of(margin)); };
         if (least == nullptr || rank(f) < rank(*least)) least = &f;
     }
     return least;

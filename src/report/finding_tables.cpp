@@ -21,11 +21,6 @@ std::string margin_text(const auto& limit) {
     if (limit.of != SubjectKind::figure) return fmt::format("{:+.1f}", limit.margin);
     return (limit.margin < 0.0 ? "-" : "+") + amount_text(std::abs(limit.margin), difference_of(*limit.quantity));
 }
-/// Missed ones first, then temperatures, then the smaller margin: those of different kinds do not compare.
-bool is_tighter(const auto& a, const auto& b) {
-    const auto rank = [](const auto& l) { return std::tuple(l.kept(), !is_kelvin(*l.quantity), l.margin); };
-    return rank(a) < rank(b);
-}
 
 std::string where(const auto& limit, const Spot& spot, const std::string& subject) {
     if (limit.of == SubjectKind::figure) return {};
@@ -77,7 +72,7 @@ public:
             std::vector<std::string> cells = limit_cells(limit, findings.figures, !study.empty());
             cells.insert(cells.begin() + 4, margin_error(margin_of(findings.figures, limit)));
             cells.insert(cells.begin(), study);
-            rows_.emplace_back(Rank{limit.kept(), !is_kelvin(*limit.quantity), limit.margin}, std::move(cells));
+            rows_.emplace_back(tightness(limit.margin, *limit.quantity), std::move(cells));
         }
     }
     [[nodiscard]] FindingTable table() {
@@ -103,9 +98,7 @@ public:
     }
 
 private:
-    /// As is_tighter() has it.
-    using Rank = std::tuple<bool, bool, double>;
-    std::vector<std::pair<Rank, std::vector<std::string>>> rows_;
+    std::vector<std::pair<std::tuple<bool, bool, double>, std::vector<std::string>>> rows_;
 };
 
 /// Sensors and lumped nodes stand in one table.
@@ -214,7 +207,8 @@ template <typename F, typename WhenWorst>
 std::string verdict_of(const F& f, const std::string& hottest, const WhenWorst& when) {
     if (f.limits.empty()) return "NO LIMITS SET   hottest " + hottest;
     const auto missed = std::count_if(f.limits.begin(), f.limits.end(), [](const auto& l) { return !l.kept(); });
-    const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(), [](const auto& a, const auto& b) { return is_tighter(a, b); });
+    const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(),
+                                             [](const auto& a, const auto& b) { return tightness(a.margin, *a.quantity) < tightness(b.margin, *b.quantity); });
     const std::string which = tightest.subject + when(tightest);
     const std::string error = margin_error(margin_of(f.figures, tightest)), open = error.empty() ? "" : " ± " + error;
     const double margin = std::abs(tightest.margin);

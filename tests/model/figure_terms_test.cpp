@@ -113,9 +113,11 @@ TEST_CASE("figures that make no sense are refused, with what to write instead", 
 
     Model m = model();
     m.add(NamedFigure{.name = "a", .value = "plate.max"}).add(NamedFigure{.name = "a", .value = "plate.min"}).add(NamedFigure{.value = "mass"});
-    m.add(NamedFigure{.name = "empty"});
+    m.add(NamedFigure{.name = "empty"}).add(NamedFigure{.name = "tip", .value = "mass"}).add(NamedFigure{.name = "plate max", .value = "mass"});
     const std::vector<Problem> problems = check_figures(m);
-    REQUIRE(problems.size() == 3);
+    REQUIRE(problems.size() == 5);
+    CHECK_THAT(problems[3].message, Contains("the name \"tip\" is taken"));
+    CHECK_THAT(problems[4].message, Contains("the name \"plate max\" is taken"));
     CHECK_THAT(problems[0].message, Contains("used twice"));
     CHECK_THAT(problems[1].message, Contains("needs a name"));
     CHECK_THAT(problems[2].message, Contains("needs a value"));
