@@ -268,7 +268,7 @@ void describe(V& v, const Sensor&) {
 
 template <typename V>
 void describe(V& v, const NamedFigure&) {
-    v.text(&NamedFigure::name, {.name = "name", .meaning = "unique among the figures", .example = "\"spread\"", .required = true});
+    v.text(&NamedFigure::name, {.name = "name", .meaning = "unlike that of any other figure, part, sensor or node", .example = "\"spread\"", .required = true});
     v.text(&NamedFigure::value, {.name = "value",
                                  .meaning = "an address (see below), or `=` and an expression of addresses in single quotes, earlier figures and quantities",
                                  .example = "\"= 'die.max' - 'die.min'\"",
