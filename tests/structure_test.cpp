@@ -18,6 +18,7 @@ const std::vector<std::string> layers{"base",    "material", "convection", "geom
 
 const std::map<std::string, std::string> layer_of_header{{"error.hpp", "base"},
                                                          {"quantity.hpp", "base"},
+                                                         {"units.hpp", "base"},
                                                          {"version.hpp", "base"},
                                                          {"progress.hpp", "base"},
                                                          {"material.hpp", "material"},

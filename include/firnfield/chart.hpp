@@ -16,25 +16,25 @@ namespace firnfield {
 
 /// Temperatures with limit lines and crossing marks, and underneath the heat put in and the switches: `stem`.svg and `stem`.png.
 /// Throws FileError when gnuplot is missing or fails.
-void draw_history(const std::filesystem::path& stem, const TimeFindings& findings);
+void draw_history(const std::filesystem::path& stem, const TimeFindings& findings, const Units& units = {});
 
 /// The splits of a rise as two bars in pieces, by what the heat passes and by who heats, with names and kelvin: `stem`.svg and `stem`.png.
-void draw_explanation(const std::filesystem::path& stem, const Explanation& explanation);
+void draw_explanation(const std::filesystem::path& stem, const Explanation& explanation, const Units& units = {});
 
 /// The tightest limits of a study: a group of bars for each, one for every design that is no point of a sweep, and the limit as a line.
-void draw_comparison(const std::filesystem::path& stem, const Comparison& comparison, const std::string& study);
+void draw_comparison(const std::filesystem::path& stem, const Comparison& comparison, const std::string& study, const Units& units = {});
 
 /// A sweep: of one quantity the temperatures of the tightest limits, with the values at which they are just met; of two the least margin.
-void draw_sweep(const std::filesystem::path& stem, const Comparison& comparison, const std::string& sweep, const std::string& study);
+void draw_sweep(const std::filesystem::path& stem, const Comparison& comparison, const std::string& sweep, const std::string& study, const Units& units = {});
 
 /// A profile over `span` seconds: `stem`.svg and `stem`.png.
-void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span);
+void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span, const Units& units = {});
 
 /// One line of a chart.
 struct Curves {
     std::string title{}, x_label{}, y_label{};
     std::vector<std::string> names{};
-    std::vector<std::string> units{};  ///< per name, as "degC", where they are not all in °C
+    std::vector<std::string> units{};  ///< per name, as "degC"; empty: all in °C
     std::vector<double> x{};
     std::vector<std::vector<double>> y{};  ///< per name, as many as x
 };

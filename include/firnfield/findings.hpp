@@ -280,6 +280,14 @@ struct Warning {
 /// What became of the limits of a study.
 enum class Verdict : std::uint8_t { no_limits, kept, missed };
 
+/// Where the heat flux of a part is largest, as its cells have it. At the corner of a small source it goes on rising with ever finer cells.
+struct FluxFinding {
+    std::string part{};
+    double flux = 0.0;   ///< W/m²
+    std::string body{};  ///< the part, or its copy
+    Vec3 at{};           ///< m, centre of the cell
+};
+
 struct Findings {
     std::string title{};
     Study study{};
@@ -295,6 +303,7 @@ struct Findings {
     std::vector<CoolingFinding> coolings{};
     std::vector<HoldFinding> holds{};
     std::vector<LoadFinding> loads{};
+    std::vector<FluxFinding> fluxes{};  ///< the largest first; of steady studies
     Ledger ledger{};
     double unclaimed_area = 0.0;  ///< m²
     std::vector<Warning> warnings{};

@@ -8,6 +8,7 @@
 #include <firnfield/material.hpp>
 #include <firnfield/profile.hpp>
 #include <firnfield/quantity.hpp>
+#include <firnfield/units.hpp>
 
 #include <array>
 #include <cstdint>
@@ -152,6 +153,7 @@ struct Cooling {
     Curve convection_curve{};                      ///< or W/(m² K) over the difference of surface and ambient, K, whatever its sign
     std::optional<double> emissivity{};            ///< adds grey radiation with view factor 1
     bool material_emissivity = false;              ///< adds radiation with the emissivity of each part's material
+    Curve emissivity_curve{};                      ///< or with one over the temperature of the surface, K
     std::optional<double> ambient{};               ///< K; may be left to the study
     std::optional<double> radiant{};               ///< K; temperature radiated to, when it is not the ambient
     std::vector<std::string> profile{};            ///< factors on the convection over time; several are multiplied
@@ -159,6 +161,8 @@ struct Cooling {
     std::string ambient_profile{};                 ///< temperature over time instead of `ambient`, in transient and cyclic studies
     bool beside = false;                           ///< acts in parallel to coolings that claim the same surface
     bool include = true;                           ///< false: as if it were not there
+    [[nodiscard]] bool convects() const { return convection || law || !convection_curve.empty(); }
+    [[nodiscard]] bool radiates() const { return emissivity || material_emissivity || !emissivity_curve.empty(); }
     bool operator==(const Cooling&) const = default;
 };
 
@@ -358,16 +362,29 @@ struct Study {
     bool operator==(const Study&) const = default;
 };
 
+/// What the colours of a picture tell.
+enum class Shown : std::uint8_t { temperature, heat_flux };
+/// From light to dark: `ember` for screens, `umber` for readers who do not tell red from green, `grey` for print.
+enum class Palette : std::uint8_t { ember, umber, grey };
+
 /// A view of the assembly to draw after a study.
 struct Picture {
     std::string name{};
-    std::vector<std::string> hide{};               ///< parts left out of the view; wildcards
-    double azimuth = -35.0;                        ///< degrees; 0 looks along +y, positive turns the eye towards +x
-    double elevation = 28.0;                       ///< degrees above the horizon
-    bool bands = false;                            ///< stepped colours with a limited number of bands
+    Shown show = Shown::temperature;
+    std::vector<Vec3> along{};        ///< of the heat flux only the component in this direction, with its sign; empty: its size. One at most
+    bool arrows = true;               ///< of the heat flux
+    std::vector<std::string> hide{};  ///< parts left out of the view; wildcards
+    double azimuth = -35.0;           ///< degrees; 0 looks along +y, positive turns the eye towards +x
+    double elevation = 28.0;          ///< degrees above the horizon
+    bool bands = false;               ///< stepped colours with a limited number of bands
+    int band_count = 0;               ///< about so many; 0: twelve
+    Palette palette = Palette::ember;
+    bool light_is_high = false;                    ///< the palette the other way round
+    bool low_on_top = false;                       ///< the legend, too
     bool isotherms = false;                        ///< lines of equal temperature
     std::optional<double> above{};                 ///< K; shows only what is hotter, the rest as a faint outline
-    std::optional<std::array<double, 2>> range{};  ///< K; ends of the colour scale; unset: what is there
+    std::optional<std::array<double, 2>> range{};  ///< K; ends of the colour scale; unset: what is there. Of temperatures
+    std::vector<double> flux_range{};              ///< W/m²; likewise of the heat flux: two or none
     std::optional<HalfSpace> section{};            ///< cut open: shows only what lies on this side, with the temperature inside
     bool operator==(const Picture&) const = default;
 };
@@ -375,6 +392,7 @@ struct Picture {
 /// The whole description.
 struct Model {
     std::string title{};
+    Units units{};  ///< that answers are told in
     MeshOptions mesh{};
     std::vector<Mirror> mirrors{};
     std::optional<Sector> sector{};

@@ -42,13 +42,14 @@ public:
     /// The model of a design, with further changes. Throws ModelError.
     [[nodiscard]] Model model(const Design& design, std::span<const Change> more = {}) const;
     [[nodiscard]] const std::string& file() const { return file_; }
-    /// The unit of bare lengths, "mm" where the file names none.
-    [[nodiscard]] const std::string& length_unit() const { return length_unit_; }
+    /// From here on the models tell their answers in these units instead of those of the file.
+    void tell_in(const Units& units);
 
 private:
-    std::string text_, file_, length_unit_ = "mm";
+    std::string text_, file_;
     Design as_it_stands_{.name = std::string(base_design)};
     Model base_{};
+    std::optional<Units> units_{};
     std::vector<ParameterInfo> parameters_{};
     std::vector<Design> designs_{};
 };

@@ -1,24 +1,29 @@
-/// Pictures of the assembly coloured by temperature. No display is needed.
+/// Pictures of the assembly coloured by temperature or heat flux, told in Model::units. No display is needed.
 #pragma once
 
 #include <firnfield/findings.hpp>
 #include <firnfield/model.hpp>
+#include <firnfield/parameter.hpp>
 #include <firnfield/steady.hpp>
 
 #include <array>
 #include <filesystem>
+#include <optional>
 #include <span>
+#include <string>
+#include <vector>
 
 namespace firnfield {
 
-/// The temperature colour scale: `t` from 0 (coldest, pale ice) to 1 (hottest, dark ember), as red, green, blue in 0 … 1.
+/// The colour scale: `t` from 0 (coldest, light) to 1 (hottest, dark), as red, green, blue in 0 … 1.
 /// Lightness falls evenly and neighbouring steps look equally far apart, so it also reads without colour.
-[[nodiscard]] std::array<double, 3> temperature_colour(double t);
+[[nodiscard]] std::array<double, 3> temperature_colour(double t, Palette palette = Palette::ember);
 
 /// A view and the file it goes to.
 struct PictureFile {
     std::filesystem::path file{};
     Picture view{};
+    std::string remark{};  ///< stands on it: that its results are stale
 };
 
 /// Draws several views of one solution, which share what they have in common, on as many threads as there are. Throws FileError.
@@ -37,5 +42,18 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
 /// cooling or hold, or "unclaimed". Throws Error for an unknown name, FileError.
 void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh& mesh, const std::string& rule, const Picture& view, int width = 1280,
                int height = 800);
+
+/// A picture of results that were written before.
+struct DrawQuestion {
+    std::string study{};            ///< empty: the first over time, else the first
+    std::optional<double> at{};     ///< s; empty: the end
+    std::string picture{};          ///< of the model, to begin with; empty: the first
+    std::vector<Change> changes{};  ///< of its keys: {"azimuth", "60"}, {"show", "heat flux"}
+    std::optional<Units> units{};   ///< none: those of the results
+    int width = 1280, height = 800;
+};
+/// Draws it from a results folder, without solving anything but what runs on to a time that was not kept. Returns what is worth saying of it: that the results
+/// are stale, where the moment comes from. Throws Error for a question that makes no sense, ModelError for a key of no picture, FileError.
+[[nodiscard]] std::vector<std::string> draw_kept(const std::filesystem::path& folder, const std::filesystem::path& file, const DrawQuestion& question);
 
 }  // namespace firnfield

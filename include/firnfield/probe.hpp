@@ -14,16 +14,18 @@ namespace firnfield {
 struct ProbeQuestion {
     std::string study{};  ///< empty: the first in time, else the first
     std::vector<std::string> parts{}, sensors{}, surfaces{};
-    std::vector<std::string> points{};   ///< "base: 90, 60, 3"; bare lengths in the unit of the model file
+    std::vector<std::string> points{};   ///< "base: 90, 60, 3"; bare lengths in the unit of the answers
     std::vector<std::string> figures{};  ///< figures of the model, addresses, or "= " and an expression of them
     std::string line{};                  ///< "base: 0, 60, 3 to 180, 60, 3"; instead of all others
     std::optional<double> at{};          ///< s, one time only; of a line where it is not the end
     bool mean = false;                   ///< the mean of all that is asked for
+    bool heat_flux = false;              ///< of points, sensors and the line the heat flux in their cells instead: its size and components
     int samples = 41;                    ///< along a line
+    std::optional<Units> units{};        ///< of the answer and of bare lengths; none: those of the results
 };
 
 struct ProbeAnswer {
-    Curves curves{};                   ///< over time, in °C or Curves::units, or along the line
+    Curves curves{};                   ///< over time or along the line, in Curves::units
     std::vector<std::string> notes{};  ///< what is worth saying beside them
 };
 
@@ -41,7 +43,8 @@ struct WhenAnswer {
 };
 /// `condition`: "lid < 40 degC", "sensor.nose > 80 degC", "spread < 5 K": a part by its hottest place, an address or a figure of the model, and a value. Read
 /// off the history, between its rows by straight lines. `study`: only that one. Throws like probe(), and Error for what the history does not follow.
-[[nodiscard]] WhenAnswer probe_when(const std::filesystem::path& folder, const std::string& condition, const std::string& study = {});
+[[nodiscard]] WhenAnswer probe_when(const std::filesystem::path& folder, const std::string& condition, const std::string& study = {},
+                                    const std::optional<Units>& units = {});
 [[nodiscard]] std::string to_text(const WhenAnswer& answer);
 [[nodiscard]] std::string to_csv(const WhenAnswer& answer);
 

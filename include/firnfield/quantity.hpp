@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <span>
 #include <string>
 #include <string_view>
 
@@ -65,6 +66,10 @@ inline constexpr QuantityKind resistivity{"electrical resistivity", {{1, 3, -3, 
 [[nodiscard]] const QuantityKind* quantity_named(std::string_view name);
 /// The kind that has a dimension: of temperatures the temperature or the difference. Null where it has no name here.
 [[nodiscard]] const QuantityKind* quantity_with(const Dimension& dimension, bool absolute_temperature = false);
+/// The kind whose results for machines are in that unit; null where there is none.
+[[nodiscard]] const QuantityKind* quantity_in(std::string_view machine_unit);
+/// All kinds; of two with one dimension the usual one first.
+[[nodiscard]] std::span<const QuantityKind* const> all_quantities();
 /// The kind of a difference of two.
 [[nodiscard]] constexpr const QuantityKind& difference_of(const QuantityKind& kind) { return kind.absolute_temperature ? kinds::temperature_difference : kind; }
 

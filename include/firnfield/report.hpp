@@ -2,8 +2,10 @@
 #pragma once
 
 #include <firnfield/progress.hpp>
+#include <firnfield/units.hpp>
 
 #include <filesystem>
+#include <optional>
 #include <string>
 
 namespace firnfield {
@@ -12,6 +14,7 @@ struct PageOptions {
     std::filesystem::path comparison{};  ///< folder that `compare` wrote; empty: none
     bool view = true;                    ///< with the assembly to turn
     int frames = 8;                      ///< moments of a study in time that the view can show
+    std::optional<Units> units{};        ///< none: those of the results
     ProgressCallback progress{};
 };
 

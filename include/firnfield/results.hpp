@@ -36,10 +36,9 @@ namespace firnfield {
 
 /// Where a model came from, so that results can be told from those of a file that has changed since.
 struct Origins {
-    std::string file{};              ///< as seen from the results folder; empty: not from a file
-    std::string design{};            ///< variant or point of a sweep; empty: the file as it stands
-    std::vector<Change> changes{};   ///< further ones
-    std::string length_unit = "mm";  ///< of bare numbers in the file
+    std::string file{};             ///< as seen from the results folder; empty: not from a file
+    std::string design{};           ///< variant or point of a sweep; empty: the file as it stands
+    std::vector<Change> changes{};  ///< further ones
 };
 
 /// What `summary.json` of a results folder holds.
@@ -47,6 +46,7 @@ struct Summary {
     std::string version{};  ///< of the program that wrote it
     std::string title{}, fingerprint{};
     Origins from{};
+    Units units{};                         ///< that people are told them in
     std::optional<double> mass{};          ///< kg of all parts; absent when a density is unknown
     std::vector<StudyFindings> studies{};  ///< without histories and networks
     std::vector<StudyFailure> failures{};  ///< studies that failed
@@ -65,7 +65,7 @@ struct Summary {
 
 /// A comparison as JSON and as CSV, one line for each figure of each design.
 [[nodiscard]] std::string to_json(const Comparison& comparison);
-[[nodiscard]] std::string to_csv(const Comparison& comparison);
+[[nodiscard]] std::string to_csv(const Comparison& comparison, const Units& units = {});
 /// Reads the comparison of a folder that `firnfield compare` wrote: its designs have no figures of their own. Throws FileError.
 [[nodiscard]] Comparison read_comparison(const std::filesystem::path& folder);
 
@@ -81,6 +81,7 @@ struct Summary {
 struct KeptOutcome {
     Outcome outcome{};
     Origins from{};
+    Units units{};
 };
 /// From a results folder. Throws FileError for a folder that is none.
 [[nodiscard]] KeptOutcome read_outcome(const std::filesystem::path& folder);
@@ -91,11 +92,11 @@ struct KeptOutcome {
 }
 [[nodiscard]] inline std::string stale(const std::filesystem::path& folder, const Summary& summary) { return stale(folder, summary.from, summary.fingerprint); }
 
-/// Values over time as CSV: names in the first line, the time (s) in the first column. Numbers are exact: read back they are the same.
-[[nodiscard]] std::string history_csv(const History& history);
+/// Values over time as CSV: names in the first line, the time (s) in the first column. In the usual units numbers are exact: read back they are the same.
+[[nodiscard]] std::string history_csv(const History& history, const Units& units = {});
 
-/// Reads what history_csv() wrote. Throws FileError.
-[[nodiscard]] History read_history(const std::filesystem::path& file);
+/// Reads what history_csv() wrote in these units. Throws FileError.
+[[nodiscard]] History read_history(const std::filesystem::path& file, const Units& units = {});
 
 /// Temperatures of every cell at some times of a run, kept for later questions: a file that grows by one record a time.
 /// Format: docs/results.md.

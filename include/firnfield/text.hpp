@@ -1,4 +1,4 @@
-/// Findings as text to read.
+/// Findings as text to read, in the units of the reader: those of the model are in Model::units and Summary::units.
 #pragma once
 
 #include <firnfield/compare.hpp>
@@ -13,32 +13,33 @@
 namespace firnfield {
 
 /// Verdict first, then hot spots, parts, joints, where the heat goes, and remarks. UTF-8, at most 110 columns wide.
-[[nodiscard]] std::string to_text(const Findings& findings);
+[[nodiscard]] std::string to_text(const Findings& findings, const Units& units = {});
 
 /// What happened over time: verdict first, then peaks, thermostats, energy, and where it stands.
-[[nodiscard]] std::string to_text(const TimeFindings& findings);
+[[nodiscard]] std::string to_text(const TimeFindings& findings, const Units& units = {});
 
 /// Why a place is hot: the splits of its rise, and what would change it.
-[[nodiscard]] std::string to_text(const Explanation& explanation);
+[[nodiscard]] std::string to_text(const Explanation& explanation, const Units& units = {});
 
 /// Designs side by side: an overview for each study, the figures that differ, where sweeps meet limits.
-[[nodiscard]] std::string to_text(const Comparison& comparison);
+[[nodiscard]] std::string to_text(const Comparison& comparison, const Units& units = {});
 
 /// Parameters of a model file with their values, and what can be solved besides the file as it stands.
-[[nodiscard]] std::string designs_text(const ModelFile& file);
+[[nodiscard]] std::string designs_text(const ModelFile& file, const Units& units = {});
 
 /// What a search for the value at `address` found; `unit` is that of the numbers, `limit` what was to be met: "the limit on lid".
-[[nodiscard]] std::string to_text(const SeekResult& result, const std::string& address, const std::string& unit, const std::string& limit);
+[[nodiscard]] std::string to_text(const SeekResult& result, const std::string& address, const std::string& unit, const std::string& limit,
+                                  const Units& units = {});
 
 /// How likely limits are kept, and which parameters decide it.
-[[nodiscard]] std::string to_text(const ToleranceFindings& tolerance);
+[[nodiscard]] std::string to_text(const ToleranceFindings& tolerance, const Units& units = {});
 
 /// The model as understood: parts, joints, surfaces, studies, remarks.
-[[nodiscard]] std::string to_text(const Inspection& inspection);
+[[nodiscard]] std::string to_text(const Inspection& inspection, const Units& units = {});
 
 /// One material with all its properties, or many as a table.
-[[nodiscard]] std::string to_text(const Material& material);
-[[nodiscard]] std::string to_table(std::span<const Material> materials);
+[[nodiscard]] std::string to_text(const Material& material, const Units& units = {});
+[[nodiscard]] std::string to_table(std::span<const Material> materials, const Units& units = {});
 
 /// The text without control characters, ends of lines and tabs apart: nothing in it commands a terminal.
 [[nodiscard]] std::string printable(std::string text);

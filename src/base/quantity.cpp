@@ -366,6 +366,13 @@ const QuantityKind* quantity_named(std::string_view name) {
     return found == quantity_kinds.end() ? nullptr : *found;
 }
 
+const QuantityKind* quantity_in(std::string_view machine_unit) {
+    const auto found = std::find_if(quantity_kinds.begin(), quantity_kinds.end(), [&](const QuantityKind* k) { return k->unit == machine_unit; });
+    return found == quantity_kinds.end() ? nullptr : *found;
+}
+
+std::span<const QuantityKind* const> all_quantities() { return quantity_kinds; }
+
 const QuantityKind* quantity_with(const Dimension& dimension, bool absolute_temperature) {
     const auto found = std::find_if(quantity_kinds.begin(), quantity_kinds.end(),
                                     [&](const QuantityKind* k) { return k->dimension == dimension && k->absolute_temperature == absolute_temperature; });

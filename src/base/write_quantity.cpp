@@ -3,6 +3,8 @@
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 
+#include "base/unit_text.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -54,6 +56,8 @@ std::span<const std::string_view> usual_units(const QuantityKind& kind) {
     return {};
 }
 
+}  // namespace
+
 std::string pretty_unit(std::string_view unit) {
     std::string text;
     for (std::size_t i = 0; i < unit.size(); ++i) {
@@ -69,6 +73,12 @@ std::string pretty_unit(std::string_view unit) {
         } else if (unit.substr(i).starts_with("degC")) {
             text += "°C";
             i += 3;
+        } else if (unit.substr(i).starts_with("degF")) {
+            text += "°F";
+            i += 3;
+        } else if (unit.substr(i).starts_with("degR")) {
+            text += "°R";
+            i += 3;
         } else {
             text += unit[i];
         }
@@ -83,8 +93,6 @@ std::string significant(double value, int digits) {
     if (magnitude >= 6 || magnitude < -4) return fmt::format("{:.{}e}", value, digits - 1);
     return fmt::format("{:.{}f}", value, std::max(0, digits - 1 - magnitude));
 }
-
-}  // namespace
 
 std::string write_quantity(double value, const QuantityKind& kind) {
     if (kind.dimension == Dimension{}) return fmt::format("{}", value);
@@ -124,10 +132,11 @@ std::string show_quantity(double value, const QuantityKind& kind, int digits) {
 
 std::string show_unit(const QuantityKind& kind) { return pretty_unit(kind.unit); }
 
-std::string show_celsius(double kelvin, int decimals) {
-    std::string text = fmt::format("{:.{}f}", kelvin - zero_celsius, decimals);
-    if (text.find_first_not_of("-0.") == std::string::npos && text.starts_with('-')) text.erase(0, 1);
-    return text + " °C";
+std::string show_celsius(double kelvin, int decimals) { return without_sign_of_zero(fmt::format("{:.{}f}", kelvin - zero_celsius, decimals)) + " °C"; }
+
+std::string without_sign_of_zero(std::string text) {
+    if (text.starts_with('-') && text.find_first_not_of("-0.") == std::string::npos) text.erase(0, 1);
+    return text;
 }
 
 }  // namespace firnfield

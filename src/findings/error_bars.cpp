@@ -51,7 +51,7 @@ BarredSolution solve_once(const Model& model, const Study& study, const ErrorBar
         if (is_temperature(figure)) bars.largest_temperature_error = std::max(bars.largest_temperature_error, figure.bar->error);
     }
     out.findings.error_bars = std::move(bars);
-    tell_uncertain(out.findings, out.solution.network->lowest_known);
+    tell_uncertain(out.findings, out.solution.network->lowest_known, model.units);
     return out;
 }
 

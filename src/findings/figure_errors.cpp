@@ -52,7 +52,8 @@ Findings corrected(const Model& model, const SteadySolution& solution, const std
     const std::vector<std::string> thin = parts_too_thin(model, *solution.mesh);
     for (std::size_t i = 0; i < out.figures.size(); ++i) {
         Figure& figure = out.figures[i];
-        if (quantity_of(figure).name == kinds::mass.name) continue;  // of the geometry
+        if (quantity_of(figure).name == kinds::mass.name) continue;       // of the geometry
+        if (quantity_of(figure).name == kinds::heat_flux.name) continue;  // not corrected
         const double added = -change_in(solved, i, figure), unsettled = change_in(first, i, figure);
         figure.solved = *figure.value - added;
         figure.bar = DiscretisationError{
@@ -110,14 +111,15 @@ void tell_no_errors(std::vector<Warning>& warnings, const std::string& reason) {
 namespace {
 
 template <typename StudyFound>
-void tell_uncertain_of(StudyFound& findings, double coldest) {
-    const auto kelvin = [](double k) { return fmt::format("{:.2g} K", std::abs(k)); };
+void tell_uncertain_of(StudyFound& findings, double coldest, const Units& units) {
+    const UnitOf degree = unit_of(kinds::temperature_difference, units);
+    const auto kelvin = [&](double k) { return fmt::format("{:.2g} {}", std::abs(degree.out(k)), degree.shown); };
     for (const auto& limit : findings.limits) {
         const Figure* figure = margin_of(findings.figures, limit);
         if (figure == nullptr) continue;
         const QuantityKind& kind = quantity_of(*figure);
         if ((is_kelvin(kind) && figure->error() < noticeable) || std::abs(limit.margin) >= figure->error()) continue;
-        const auto amount = [&](double value) { return is_kelvin(kind) ? kelvin(value) : show_quantity(std::abs(value), kind, 2); };
+        const auto amount = [&](double value) { return is_kelvin(kind) ? kelvin(value) : show_quantity(std::abs(value), kind, units, 2); };
         findings.warnings.push_back(
             {"too_close_to_call", fmt::format("the limit on {} is {} by {}, but the mesh leaves ±{} open: too close to call", in_quotes(limit.subject),
                                               limit.kept() ? "kept" : "missed", amount(limit.margin), amount(figure->error()))});
@@ -136,7 +138,7 @@ void tell_uncertain_of(StudyFound& findings, double coldest) {
         // At the corner of a small source the hottest spot goes on rising with ever finer cells; the mean does not.
         const Figure* mean = figure.kind == FigureKind::max ? find_figure(findings.figures, FigureKind::mean, figure.name) : nullptr;
         if (mean != nullptr && mean->bar && mean->error() < 0.5 * figure.error())
-            message += fmt::format(" (its mean of {} to ±{})", show_celsius(*mean->value), kelvin(std::max(mean->error(), noticeable)));
+            message += fmt::format(" (its mean of {} to ±{})", show_temperature(*mean->value, units), kelvin(std::max(mean->error(), noticeable)));
     }
     if (unsure.size() > told_at_most) message += fmt::format(" and {} more", unsure.size() - told_at_most);
     findings.warnings.push_back(
@@ -146,7 +148,7 @@ void tell_uncertain_of(StudyFound& findings, double coldest) {
 
 }  // namespace
 
-void tell_uncertain(Findings& findings, double coldest) { tell_uncertain_of(findings, coldest); }
-void tell_uncertain(TimeFindings& findings, double coldest) { tell_uncertain_of(findings, coldest); }
+void tell_uncertain(Findings& findings, double coldest, const Units& units) { tell_uncertain_of(findings, coldest, units); }
+void tell_uncertain(TimeFindings& findings, double coldest, const Units& units) { tell_uncertain_of(findings, coldest, units); }
 
 }  // namespace firnfield

@@ -45,8 +45,8 @@ struct PossibleRange {
 
 /// Remarks on what the errors of figures leave open: limits that cannot be decided, and temperatures that are not known well next to their rise above
 /// the coldest surroundings (K).
-void tell_uncertain(Findings& findings, double coldest);
-void tell_uncertain(TimeFindings& findings, double coldest);
+void tell_uncertain(Findings& findings, double coldest, const Units& units);
+void tell_uncertain(TimeFindings& findings, double coldest, const Units& units);
 
 /// A remark that errors are not known, and why.
 void tell_no_errors(std::vector<Warning>& warnings, const std::string& reason);

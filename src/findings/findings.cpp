@@ -8,6 +8,7 @@
 #include "findings/figure_errors.hpp"
 #include "findings/figures.hpp"
 #include "findings/grouping.hpp"
+#include "findings/heat_flux.hpp"
 #include "findings/named_figures.hpp"
 #include "findings/readings.hpp"
 #include "findings/remarks.hpp"
@@ -63,6 +64,7 @@ public:
         find_joints();
         find_resistors();
         close_ledger();
+        if (!solution_.time) out_.fluxes = highest_fluxes(model_, mesh_, heat_flux(solution_));
         add_remarks(model_, solution_, out_);
         drop_left_out();
         out_.figures = figures_of(out_);
@@ -104,7 +106,7 @@ private:
             row.area = times * network_.cooling_coverage[c].area;
             row.mean_surface = mean_surface(network_.cooling_coverage[c]);
             if (acting[c]) row.ambient = ambient_of(model_, cooling, solution_.study);
-            row.radiates = cooling.emissivity || cooling.material_emissivity;
+            row.radiates = cooling.radiates();
         }
         for (std::size_t h = 0; h < model_.holds.size(); ++h) {
             out_.holds[h].name = display_name(model_.holds[h], h);
@@ -427,7 +429,7 @@ Findings findings(const Model& model, const SteadySolution& solution, const Find
     const bool steady = solution.study.kind == StudyKind::steady && !solution.time;
     if (!options.errors || !steady) return out;
     out = with_errors(model, solution, std::move(out), options.progress);
-    tell_uncertain(out, solution.network->lowest_known);
+    tell_uncertain(out, solution.network->lowest_known, model.units);
     return out;
 }
 

@@ -90,10 +90,11 @@ JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::
         const Joint& joint = model.joints[group.joint];
         row.contact = "perfect";
         if (const std::optional<double> given = given_resistance(joint)) row.contact = show_quantity(*given, kinds::area_resistance);
-        if (joint.total) row.contact = show_quantity(*joint.total, kinds::thermal_resistance) + (row.pairs > 1 ? fmt::format(", each of {}", row.pairs) : "");
+        if (joint.total)
+            row.contact = show_quantity(*joint.total, kinds::thermal_resistance, model.units) + (row.pairs > 1 ? fmt::format(", each of {}", row.pairs) : "");
         if (joint.layer)
-            row.contact =
-                (joint.layer->thickness ? show_quantity(*joint.layer->thickness, kinds::length, 2) : std::string("the gap of")) + " " + joint.layer->material;
+            row.contact = (joint.layer->thickness ? show_quantity(*joint.layer->thickness, kinds::length, model.units, 2) : std::string("the gap of")) + " " +
+                          joint.layer->material;
         if (!resistance_factor(model, joint).empty()) row.contact = show_quantity(*row.resistance, kinds::area_resistance) + ", varies";
         if (joint.insulated) {
             row.contact = "insulated";
@@ -229,9 +230,9 @@ std::vector<Warning> model_warnings(const Model& model, const Mesh& mesh, const 
         std::vector<std::string> names;
         for (const auto& [name, area] : by_part) names.push_back(name);
         std::sort(names.begin(), names.end(), [&](const std::string& a, const std::string& b) { return by_part[a] > by_part[b]; });
-        warnings.push_back(
-            {"unclaimed_surface", fmt::format("{} of exposed surface ({:.0f} %) are claimed by no cooling or hold and count as insulated: on {}",
-                                              show_quantity(unclaimed * mesh.multiplicity, kinds::area), 100.0 * unclaimed / exposed, quoted_list(names))});
+        warnings.push_back({"unclaimed_surface", fmt::format("{} of exposed surface ({:.0f} %) are claimed by no cooling or hold and count as insulated: on {}",
+                                                             show_quantity(unclaimed * mesh.multiplicity, kinds::area, model.units),
+                                                             100.0 * unclaimed / exposed, quoted_list(names))});
     }
     std::vector<std::string> unspecified;
     for (const JointGroup& group : group_joints(model, mesh)) {

@@ -176,7 +176,7 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
     const auto time = [](double seconds) { return show_quantity(seconds, kinds::time); };
     for (const Profile* profile : profiles_in(model, study)) {
         const auto value = [&](double v) {
-            return profile->gives == CourseOf::temperature ? show_celsius(v)
+            return profile->gives == CourseOf::temperature ? show_temperature(v, model.units)
                    : profile->gives == CourseOf::power     ? show_quantity(v, kinds::power)
                                                            : fmt::format("{:g}", v);
         };
@@ -187,7 +187,7 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
                                 100.0 * d.on / (d.on + d.off), d.cycles > 0 ? fmt::format(", {} times", d.cycles) : "");
         } else if (profile->sine) {
             line += fmt::format("{} around {} over {}",
-                                profile->gives == CourseOf::temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference)
+                                profile->gives == CourseOf::temperature ? show_quantity(profile->sine->amplitude, kinds::temperature_difference, model.units)
                                                                         : value(profile->sine->amplitude),
                                 value(profile->sine->mean), time(profile->sine->period));
         } else {
@@ -208,7 +208,8 @@ std::vector<std::string> what_changes(const Model& model, const Study& study) {
         const Thermostat& t = model.thermostats[n];
         if (!acting[n]) continue;
         lines.push_back(fmt::format("thermostat {} switches {} {} between {} and {} of {}", in_quotes(t.name), quoted_list(t.switches),
-                                    t.cools ? "for cooling" : "for heating", show_celsius(t.lower), show_celsius(t.upper), in_quotes(t.sensor)));
+                                    t.cools ? "for cooling" : "for heating", show_temperature(t.lower, model.units), show_temperature(t.upper, model.units),
+                                    in_quotes(t.sensor)));
     }
     return lines;
 }
@@ -246,12 +247,12 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         if (mirror.keep) {
             const Vec3 n = mirror.keep->normal, p = mirror.keep->through;
             out.mirrors.push_back(fmt::format("plane through ({}, {}, {}) across [{:g}, {:g}, {:g}], keeping the side it points to",
-                                              show_quantity(p.x, kinds::length), show_quantity(p.y, kinds::length), show_quantity(p.z, kinds::length), n.x, n.y,
-                                              n.z));
+                                              show_quantity(p.x, kinds::length, model.units), show_quantity(p.y, kinds::length, model.units),
+                                              show_quantity(p.z, kinds::length, model.units), n.x, n.y, n.z));
             continue;
         }
-        out.mirrors.push_back(
-            fmt::format("plane {} = {}, keeping the {} side", "xyz"[mirror.axis], show_quantity(mirror.at, kinds::length), mirror.keep_plus ? "+" : "-"));
+        out.mirrors.push_back(fmt::format("plane {} = {}, keeping the {} side", "xyz"[mirror.axis], show_quantity(mirror.at, kinds::length, model.units),
+                                          mirror.keep_plus ? "+" : "-"));
     }
     if (model.sector) {
         out.mirrors.push_back(

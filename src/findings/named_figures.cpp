@@ -4,6 +4,7 @@
 
 #include "base/words.hpp"
 #include "findings/grouping.hpp"
+#include "findings/heat_flux.hpp"
 #include "findings/readings.hpp"
 #include "findings/share_above.hpp"
 #include "model/bodies.hpp"
@@ -28,7 +29,7 @@ NamedFigures::NamedFigures(const Model& model, const Mesh& mesh, const Study& st
 }
 
 NamedFigures::Bound NamedFigures::bind(const FigureTerm& term, const Study& study, const std::vector<std::string>& sensors) const {
-    Bound out{.info = term.info, .above = term.above.value_or(0.0)};
+    Bound out{.info = term.info, .above = term.above.value_or(0.0), .axis = term.axis, .at = term.at};
     const auto take = [&](const std::vector<std::string>& names, const std::vector<bool>* acting) {
         bool left_out = false;
         for (std::size_t i = 0; i < names.size(); ++i) {
@@ -62,6 +63,7 @@ NamedFigures::Bound NamedFigures::bind(const FigureTerm& term, const Study& stud
                 out.constant += material.density.value_or(0.0) * mesh_.bodies[b].volume * mesh_.multiplicity;
             }
             if (out.bodies.empty()) out.missing = fmt::format("no part {} is in the assembly", in_quotes(term.name));
+            if (out.missing.empty() && term.info->what == TermWhat::through) bind_section(out);
             break;
         case TermOf::sensor:
             take(sensors, nullptr);
@@ -96,6 +98,21 @@ NamedFigures::Bound NamedFigures::bind(const FigureTerm& term, const Study& stud
             break;
     }
     return out;
+}
+
+/// How often the product has the section, and whether the parts reach it.
+void NamedFigures::bind_section(Bound& out) const {
+    out.constant = mesh_.multiplicity;
+    for (const Mirror& mirror : model_.mirrors) {
+        if (mirror.keep) out.missing = "a section is not told where a plane of symmetry is oblique";
+        if (!mirror.keep && mirror.axis == out.axis) out.constant /= 2.0;  // its image lies elsewhere, and heat passes it the other way
+    }
+    if (model_.sector && model_.sector->along != out.axis) out.missing = "a section is not told where it would cross the planes of a sector";
+    const bool reached = std::any_of(out.bodies.begin(), out.bodies.end(), [&](Index b) {
+        const Box& box = mesh_.bodies[b].box;
+        return out.at >= box.lower()[out.axis] && out.at <= box.upper()[out.axis];
+    });
+    if (!reached) out.missing = "the plane of the section does not meet the part";
 }
 
 /// From the first of the joint's two to the second, or from part to part where the pair is named "a - b".
@@ -163,6 +180,15 @@ double NamedFigures::surface(const Bound& term, const MomentView& moment) const 
         }
         return bounded(sum / area);
     }
+    if (term.info->what == TermWhat::share) {
+        double hotter = 0.0, all = 0.0;
+        for (const Index p : patches) {
+            const double temperature = found[p] + (moment.error == nullptr ? 0.0 : moment.error->defects().of_patch(p));
+            if (bounded(temperature) > term.above) hotter += mesh_.patches.area[p];
+            all += mesh_.patches.area[p];
+        }
+        return hotter / all;
+    }
     const bool hottest = term.info->what == TermWhat::max;
     const Index place =
         *std::max_element(patches.begin(), patches.end(), [&](Index a, Index b) { return hottest ? found[a] < found[b] : found[a] > found[b]; });
@@ -181,6 +207,8 @@ std::vector<double> NamedFigures::read(const MomentView& moment) const {
     const auto sum_of = [](const std::vector<std::size_t>& entries, const auto& value) {
         return std::accumulate(entries.begin(), entries.end(), 0.0, [&](double sum, std::size_t i) { return sum + value(i); });
     };
+    std::vector<Vec3> flux;       // per cell, where it is asked for
+    std::vector<double> leaving;  // through patches, likewise
     std::vector<double> out;
     for (const Bound& term : terms_) {
         out.push_back(none);
@@ -191,6 +219,12 @@ std::vector<double> NamedFigures::read(const MomentView& moment) const {
             case TermOf::product:
                 if (term.info->what == TermWhat::mass) {
                     value = term.constant;
+                } else if (term.info->what == TermWhat::through) {
+                    value =
+                        term.constant * heat_through_section(mesh_, moment.network, moment.nodes, moment.contacts, term.bodies, term.axis, term.at, defects);
+                } else if (term.info->what == TermWhat::flux) {
+                    if (flux.empty()) flux = heat_flux(mesh_, moment.network, moment.nodes, moment.contacts);
+                    value = highest_flux(mesh_, flux, term.bodies);
                 } else if (term.info->what == TermWhat::share) {
                     value = share_above(mesh_, term.bodies, moment.nodes, defects, term.above);
                 } else if (term.info->what == TermWhat::mean) {
@@ -212,7 +246,13 @@ std::vector<double> NamedFigures::read(const MomentView& moment) const {
                 break;
             }
             case TermOf::surface:
-                value = surface(term, moment);
+                if (term.info->what == TermWhat::flow) {
+                    if (leaving.empty()) leaving = heat_through_patches(mesh_, moment.network, moment.nodes, defects);
+                    value = 0.0;
+                    for (const Index p : term.patches) value += mesh_.multiplicity * leaving[p];
+                } else {
+                    value = surface(term, moment);
+                }
                 break;
             case TermOf::joint:
                 value = 0.0;

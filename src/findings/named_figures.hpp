@@ -46,6 +46,8 @@ public:
         double area = 0.0;                                    ///< m², of patches or pairs
         double constant = 0.0;                                ///< of a mass
         double above = 0.0;                                   ///< K, of a share
+        int axis = 0;                                         ///< of a section
+        double at = 0.0;                                      ///< m, likewise
     };
     [[nodiscard]] const std::vector<Bound>& terms() const { return terms_; }
     [[nodiscard]] const std::vector<FigureForm>& figures() const { return forms_.figures; }
@@ -63,6 +65,7 @@ public:
 
 private:
     [[nodiscard]] Bound bind(const FigureTerm& term, const Study& study, const std::vector<std::string>& sensors) const;
+    void bind_section(Bound& out) const;
     void bind_joint(const std::string& name, Bound& out) const;
     [[nodiscard]] double surface(const Bound& term, const MomentView& moment) const;
 

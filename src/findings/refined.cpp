@@ -75,11 +75,16 @@ public:
     }
 
 private:
+    [[nodiscard]] std::string reached(const std::string& worst, double error, double allowed) const {
+        const UnitOf degree = unit_of(kinds::temperature_difference, current_.units);
+        return fmt::format("{} is known to ±{:.2g} {} where ±{:.2g} {} are aimed at", in_quotes(worst), degree.out(error), degree.shown, degree.out(allowed),
+                           degree.shown);
+    }
     /// What an earlier mesh gave is not lost with a finer one that cannot be solved.
-    static RefinedSolution kept(RefinedSolution last, MeshRefinement told, const std::string& reason) {
+    RefinedSolution kept(RefinedSolution last, MeshRefinement told, const std::string& reason) const {
         told.met = false;
-        told.outlook = fmt::format("{} is known to ±{:.2g} K where ±{:.2g} K are aimed at; the next mesh could not be solved: {}",
-                                   in_quotes(told.rounds.back().worst), told.rounds.back().error, told.rounds.back().allowed, reason);
+        const MeshRefinement::Round& round = told.rounds.back();
+        told.outlook = fmt::format("{}; the next mesh could not be solved: {}", reached(round.worst, round.error, round.allowed), reason);
         last.findings.refinement = std::move(told);
         return last;
     }
@@ -100,7 +105,7 @@ private:
         };
         Findings plain = evaluate(current_, out.solution);
         out.findings = with_errors(current_, out.solution, std::move(plain), options_.steady.progress, look);
-        tell_uncertain(out.findings, out.solution.network->lowest_known);
+        tell_uncertain(out.findings, out.solution.network->lowest_known, current_.units);
         out.solution.solver.reset();  // a finer one comes, or it is over
         return out;
     }
@@ -183,8 +188,8 @@ private:
     /// Sets the layers of the next mesh; says why where there is none, and then leaves them.
     std::string refine(int round, Index cells) {
         const Goal& worst = *worst_goal();
-        const std::string reached = fmt::format("{} is known to ±{:.2g} K where ±{:.2g} K are aimed at", in_quotes(worst.name), worst.error, worst.allowed);
-        if (round == options_.most_rounds) return fmt::format("{}; refining was ended after {} solves", reached, round);
+        const std::string stands = reached(worst.name, worst.error, worst.allowed);
+        if (round == options_.most_rounds) return fmt::format("{}; refining was ended after {} solves", stands, round);
         const MeshOptions before = current_.mesh;
         const bool asked = before.error_target.has_value();
         const double most = asked ? std::numeric_limits<double>::infinity() : options_.most_cells;
@@ -195,7 +200,7 @@ private:
             const Refinement refined = refine_layers(before, grid_, sources_, share, coarsening_);
             if (!refined.finer) {
                 current_.mesh = before;
-                return reached + "; no layer of cells has a part in that which could be made smaller";
+                return stands + "; no layer of cells has a part in that which could be made smaller";
             }
             current_.mesh.layers = refined.layers;
             next = next_cells(cells, refined.cells);
@@ -205,8 +210,8 @@ private:
         current_.mesh = before;
         const auto count = [](double number) { return grouped(static_cast<unsigned long long>(number)); };
         if (next > 0.0)
-            return fmt::format("{}; a finer mesh would have about {} cells, and without mesh.error_target it ends at {}", reached, count(next), count(most));
-        return fmt::format("{}; a mesh that is finer there has more cells than mesh.max_cells or the memory allows", reached);
+            return fmt::format("{}; a finer mesh would have about {} cells, and without mesh.error_target it ends at {}", stands, count(next), count(most));
+        return fmt::format("{}; a mesh that is finer there has more cells than mesh.max_cells or the memory allows", stands);
     }
 
     /// Of the next mesh: counted, as neighbours of small cells grow gently. 0 where it is more than the model or the machine allows.

@@ -27,21 +27,24 @@ void add_remarks(const Model& model, const SteadySolution& solution, Findings& f
     for (const PartFinding& part : found.parts) {
         const Material& material = material_named(model, part.material);
         if (material.service_limit && part.hottest.temperature > *material.service_limit) {
-            warn("service_limit", fmt::format("{} reaches {}, above the service limit {} of {}", in_quotes(part.name), show_celsius(part.hottest.temperature),
-                                              show_celsius(*material.service_limit, 0), material.name));
+            warn("service_limit",
+                 fmt::format("{} reaches {}, above the service limit {} of {}", in_quotes(part.name), show_temperature(part.hottest.temperature, model.units),
+                             show_temperature(*material.service_limit, model.units, 0), material.name));
         }
         if (material.valid_to && part.hottest.temperature > *material.valid_to + 0.5 && !material.service_limit) {
-            warn("outside_range", fmt::format("{} reaches {}; the values of {} hold up to {}", in_quotes(part.name), show_celsius(part.hottest.temperature),
-                                              material.name, show_celsius(*material.valid_to, 0)));
+            warn("outside_range",
+                 fmt::format("{} reaches {}; the values of {} hold up to {}", in_quotes(part.name), show_temperature(part.hottest.temperature, model.units),
+                             material.name, show_temperature(*material.valid_to, model.units, 0)));
         }
         if (material.valid_from && part.coldest.temperature < *material.valid_from - 0.5) {
-            warn("outside_range", fmt::format("{} gets as cold as {}; the values of {} hold down to {}", in_quotes(part.name),
-                                              show_celsius(part.coldest.temperature), material.name, show_celsius(*material.valid_from, 0)));
+            warn("outside_range",
+                 fmt::format("{} gets as cold as {}; the values of {} hold down to {}", in_quotes(part.name),
+                             show_temperature(part.coldest.temperature, model.units), material.name, show_temperature(*material.valid_from, model.units, 0)));
         }
     }
     if (found.hottest.temperature > implausible) {
         warn("implausible_temperature", fmt::format("{} in {} is implausible for most products; check powers, units and coolings",
-                                                    show_celsius(found.hottest.temperature, 0), in_quotes(found.hottest.body)));
+                                                    show_temperature(found.hottest.temperature, model.units, 0), in_quotes(found.hottest.body)));
     }
     for (std::size_t c = 0; c < found.coolings.size(); ++c) {
         const CoolingFinding& row = found.coolings[c];

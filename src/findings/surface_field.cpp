@@ -3,6 +3,7 @@
 #include "findings/surface_field.hpp"
 
 #include "findings/extremes.hpp"
+#include "findings/iso_surface.hpp"
 #include "model/bodies.hpp"
 
 #include <algorithm>
@@ -83,7 +84,7 @@ SurfaceReader::SurfaceReader(const SteadySolution& solution) : solution_(solutio
 
 SurfaceReader::~SurfaceReader() = default;
 
-std::vector<double> SurfaceReader::temperatures(const SurfacePieces& surface, std::optional<double> front) const {
+std::vector<double> SurfaceReader::temperatures(const SurfacePieces& surface) const {
     const Mesh& mesh = *solution_.mesh;
     return corner_values(surface, [&](const SurfacePiece& piece, Vec3 point) {
         const bool of_patch = piece.on == SurfacePiece::On::patch;
@@ -91,7 +92,6 @@ std::vector<double> SurfaceReader::temperatures(const SurfacePieces& surface, st
         if (of_patch) base = solution_.patch_temperature[piece.place];
         if (piece.on == SurfacePiece::On::first_of_contact) base = solution_.contacts.first[piece.place];
         if (piece.on == SurfacePiece::On::second_of_contact) base = solution_.contacts.second[piece.place];
-        if (piece.on == SurfacePiece::On::front && front) base = *front;
         if (!piece.cuts) return base;
         const Vec3 from = of_patch ? mesh.foot(piece.place) : mesh.centre(piece.cell);
         return std::clamp(base + dot(shared_->gradient[piece.cell], point - from), shared_->bodies.coldest[piece.body].temperature,
@@ -100,12 +100,15 @@ std::vector<double> SurfaceReader::temperatures(const SurfacePieces& surface, st
 }
 
 SurfaceField SurfaceReader::field(const SurfaceView& view) const {
-    PieceView pieces{.hidden = view.hidden, .section = view.section};
-    if (view.above) pieces.region = [&](Index cell) { return solution_.temperature[cell] >= *view.above; };
-    SurfaceField field{surface_pieces(*solution_.mesh, pieces), {}};
-    field.temperature = temperatures(field, view.above);
-    return view.above ? only_above(field, *view.above) : field;
+    SurfaceField field{surface_pieces(*solution_.mesh, {.hidden = view.hidden, .section = view.section}), {}};
+    field.temperature = temperatures(field);
+    if (!view.above) return field;
+    field = only_above(field, *view.above);
+    add_iso_surface(field, solution_, shared_->gradient, shared_->bodies, view.hidden, *view.above, view.section);
+    return field;
 }
+
+const BodyTemperatures& SurfaceReader::bodies() const { return shared_->bodies; }
 
 SurfaceField surface_field(const SteadySolution& solution, const SurfaceView& view) { return SurfaceReader(solution).field(view); }
 

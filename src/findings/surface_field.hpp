@@ -4,6 +4,7 @@
 #include <firnfield/model.hpp>
 #include <firnfield/steady.hpp>
 
+#include "findings/extremes.hpp"
 #include "mesh/surface_pieces.hpp"
 
 #include <memory>
@@ -21,7 +22,7 @@ struct SurfaceField : SurfacePieces {
 struct SurfaceView {
     std::vector<bool> hidden{};          ///< per body; what hidden bodies cover shows
     std::optional<HalfSpace> section{};  ///< only what lies on this side, closed by the plane with the temperature inside
-    std::optional<double> above{};       ///< K; only what is hotter
+    std::optional<double> above{};       ///< K; only what is at least as hot, closed by the surface of that temperature
 };
 
 /// Makes surfaces of one solution. What all views of it share is worked out once; the solution has to outlive it.
@@ -30,8 +31,10 @@ public:
     explicit SurfaceReader(const SteadySolution& solution);
     ~SurfaceReader();
     [[nodiscard]] SurfaceField field(const SurfaceView& view) const;
-    /// K, of each corner of pieces of the solution's mesh; of fronts, that of the region they close.
-    [[nodiscard]] std::vector<double> temperatures(const SurfacePieces& surface, std::optional<double> front = {}) const;
+    /// K, of each corner of pieces of the solution's mesh.
+    [[nodiscard]] std::vector<double> temperatures(const SurfacePieces& surface) const;
+    /// What the tables tell: no surface shows more.
+    [[nodiscard]] const BodyTemperatures& bodies() const;
 
     struct Shared;
 

@@ -82,9 +82,9 @@ void tell_melting(const Gauges& gauges, TimeFindings& out) {
         told.push_back(material.name);
         const Melting range = melting_range(*material.melting, gauges.study.tolerance);
         out.warnings.push_back(
-            {"melts_at_one_temperature",
-             fmt::format("{} melts at one temperature, {}; it was let melt over {} around that, a fifth of the study's tolerance", material.name,
-                         show_celsius(material.melting->from), show_quantity(range.to - range.from, kinds::temperature_difference, 2))});
+            {"melts_at_one_temperature", fmt::format("{} melts at one temperature, {}; it was let melt over {} around that, a fifth of the study's tolerance",
+                                                     material.name, show_temperature(material.melting->from, gauges.model.units),
+                                                     show_quantity(range.to - range.from, kinds::temperature_difference, gauges.model.units, 2))});
     }
 }
 
@@ -275,7 +275,7 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
         const auto [on, off] = phase_errors(gauges, record, row);
         bars.cycle(row, figure(FigureKind::period, row.name), figure(FigureKind::duty, row.name), on, off);
     }
-    tell_uncertain(out, record.lowest_known);
+    tell_uncertain(out, record.lowest_known, gauges.model.units);
 }
 
 /// The end as corrected as the rest.
@@ -302,8 +302,7 @@ EnergyBalance energy_balance(const Gauges& gauges, const TimeLedger& ledger, con
         const Cooling& cooling = model.coolings[c];
         if (!acting.coolings[c]) continue;
         out.entries.push_back({HeatKind::convection, display_name(cooling, c), ledger.moved.convection[c]});
-        if (cooling.emissivity || cooling.material_emissivity)
-            out.entries.push_back({HeatKind::radiation, display_name(cooling, c), ledger.moved.radiation[c]});
+        if (cooling.radiates()) out.entries.push_back({HeatKind::radiation, display_name(cooling, c), ledger.moved.radiation[c]});
     }
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
         if (acting.holds[h]) out.entries.push_back({HeatKind::hold, display_name(model.holds[h], h), ledger.moved.holds[h]});

@@ -68,11 +68,14 @@ Comparison comparison_of(const OrderedJson& in) {
 }
 
 /// "below 60", in °C or the unit of what it is of; empty where it is of no limit.
-std::string limit_text(const Figure& f) {
-    return f.limit ? fmt::format("{} {:.10g}", side_words.at(f.upper ? 1 : 0), (f.of != nullptr ? *f.of : kinds::temperature).out(*f.limit)) : std::string();
+std::string limit_text(const Figure& f, const Units& units) {
+    if (!f.limit) return {};
+    return fmt::format("{} {:.10g}", side_words.at(f.upper ? 1 : 0), unit_of(f.of != nullptr ? *f.of : kinds::temperature, units).out(*f.limit));
 }
 
-std::string csv_number(const std::optional<double>& value) { return value ? fmt::format("{}", *value) : std::string(); }
+std::string csv_number(const std::optional<double>& value, double one, double zero = 0.0) {
+    return value ? fmt::format("{}", (*value - zero) / one) : std::string();
+}
 
 }  // namespace
 
@@ -100,13 +103,14 @@ std::string to_json(const Comparison& c) {
 
 Comparison read_comparison(const std::filesystem::path& folder) { return read_json(summary_text(folder), folder / "summary.json", comparison_of); }
 
-std::string to_csv(const Comparison& c) {
+std::string to_csv(const Comparison& c, const Units& units) {
     std::string out = fmt::format("study,kind,name,limit,unit,design,value,error,{},best\n", csv_cell("difference to " + c.designs[c.base].name));
     for (const ComparedFigure& f : c.figures) {
+        const UnitOf unit = unit_of(quantity_of(f.what), units);
         for (std::size_t d = 0; d < c.designs.size(); ++d) {
-            out += fmt::format("{},{},{},{},{},{},{},{},{},{}\n", csv_cell(f.study), info(f.what.kind).word, csv_cell(f.what.name), limit_text(f.what),
-                               quantity_of(f.what).unit, csv_cell(c.designs[d].name), csv_number(outside(f.what, f.value[d])), f.error[d],
-                               csv_number(f.difference(d, c.base)), f.best == d ? 1 : 0);
+            out += fmt::format("{},{},{},{},{},{},{},{},{},{}\n", csv_cell(f.study), info(f.what.kind).word, csv_cell(f.what.name), limit_text(f.what, units),
+                               unit.name, csv_cell(c.designs[d].name), csv_number(f.value[d], unit.one, unit.zero), f.error[d] / unit.one,
+                               csv_number(f.difference(d, c.base), unit.one), f.best == d ? 1 : 0);
         }
     }
     return out;

@@ -13,6 +13,7 @@ namespace firnfield {
 std::string fingerprint(const Model& model) {
     // The written form is canonical; library materials are added by value, so that a corrected library counts as a change.
     Model complete = model;
+    complete.units = {};  // they change no result
     std::set<std::string> used;
     for (const Part& part : model.parts) used.insert(part.material);
     for (const Joint& joint : model.joints) {

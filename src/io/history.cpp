@@ -237,21 +237,35 @@ struct Shallow : nlohmann::json_sax<Json> {
     }
 };
 
+/// "lid max (degC)" in its two pieces; the second is empty where there is none.
+std::pair<std::string, std::string> name_and_unit(const std::string& column) {
+    const std::size_t open = column.rfind(" (");
+    if (open == std::string::npos || !column.ends_with(')')) return {column, {}};
+    return {column.substr(0, open), column.substr(open + 2, column.size() - open - 3)};
+}
+
 }  // namespace
 
-std::string history_csv(const History& history) {
+std::string history_csv(const History& history, const Units& units) {
     std::string out = "time (s)";
-    for (const std::string& column : history.columns) out += "," + csv_cell(column);
+    std::vector<std::optional<Told>> told;  // of columns that stand in a unit of the reader
+    for (const std::string& column : history.columns) {
+        auto [name, unit] = name_and_unit(column);
+        Told in_units = told_by_machine_unit(unit, units);
+        const bool other = in_units.kind != nullptr && in_units.unit.name != unit;
+        out += "," + csv_cell(other ? fmt::format("{} ({})", name, in_units.unit.name) : column);
+        told.push_back(other ? std::optional(std::move(in_units)) : std::nullopt);
+    }
     out += "\n";
     for (std::size_t r = 0; r < history.rows.size(); ++r) {
         out += fmt::format("{}", history.time[r]);
-        for (const double value : history.rows[r]) out += fmt::format(",{}", value);
+        for (std::size_t c = 0; c < told.size(); ++c) out += fmt::format(",{}", told[c] ? told[c]->out(history.rows[r][c]) : history.rows[r][c]);
         out += "\n";
     }
     return out;
 }
 
-History read_history(const std::filesystem::path& file) {
+History read_history(const std::filesystem::path& file, const Units& units) {
     std::istringstream stream(read_file(file));
     std::string line;
     if (!std::getline(stream, line)) throw FileError(fmt::format("{} is empty", in_quotes(file.string())));
@@ -260,7 +274,15 @@ History read_history(const std::filesystem::path& file) {
     if (!columns) throw FileError(fmt::format("{} breaks off", in_quotes(file.string())));
     out.columns = *std::move(columns);
     out.columns.erase(out.columns.begin());  // the time
-    for (std::string& column : out.columns) column = text_of_csv_cell(std::move(column));
+    std::vector<std::optional<Told>> told;
+    for (std::string& column : out.columns) {
+        column = text_of_csv_cell(std::move(column));
+        auto [name, unit] = name_and_unit(column);
+        Told in_units = told_by_name(unit, units);
+        const bool other = in_units.kind != nullptr && in_units.kind->unit != unit;
+        if (other) column = fmt::format("{} ({})", name, in_units.kind->unit);
+        told.push_back(other ? std::optional(std::move(in_units)) : std::nullopt);
+    }
     while (std::getline(stream, line)) {
         std::vector<double> row;
         const char* at = line.data();
@@ -273,6 +295,9 @@ History read_history(const std::filesystem::path& file) {
             at = next + 1;
         }
         if (row.size() != out.columns.size() + 1) throw FileError(fmt::format("{} breaks off", in_quotes(file.string())));
+        for (std::size_t c = 0; c < told.size(); ++c) {
+            if (told[c]) row[c + 1] = told[c]->in(row[c + 1]);
+        }
         out.time.push_back(row.front());
         out.rows.emplace_back(row.begin() + 1, row.end());
     }

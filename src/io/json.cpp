@@ -17,7 +17,7 @@
 namespace firnfield {
 namespace {
 
-constexpr int summary_format = 4;
+constexpr int summary_format = 5;
 
 OrderedJson study_json(const StudyFindings& study) {
     return std::visit([](const auto& findings) { return json_of(findings); }, study);
@@ -84,6 +84,7 @@ Summary summarise(const Model& model, std::span<const StudyFindings> studies, co
             .title = model.title,
             .fingerprint = fingerprint(model),
             .from = from,
+            .units = model.units,
             .mass = studies.empty() ? std::nullopt : mass_of(studies.front()),
             .studies = {studies.begin(), studies.end()},
             .failures = {failures.begin(), failures.end()}};
@@ -111,7 +112,7 @@ KeptOutcome read_outcome(const std::filesystem::path& folder) {
     const Summary summary = read_summary(folder);
     std::filesystem::path name = folder;
     if (name.filename().empty()) name = name.parent_path();
-    KeptOutcome out{.from = summary.from};
+    KeptOutcome out{.from = summary.from, .units = summary.units};
     out.outcome.name = name.filename() == "." ? std::filesystem::absolute(name).parent_path().filename().string() : name.stem().string();
     out.outcome.fingerprint = summary.fingerprint;
     out.outcome.mass = summary.mass;

@@ -14,8 +14,11 @@
 
 namespace firnfield {
 
-/// Text from a model may hold bytes that are not UTF-8 when it was built through the API; they are replaced.
-[[nodiscard]] inline std::string json_text(const OrderedJson& json) { return json.dump(2, ' ', false, OrderedJson::error_handler_t::replace) + "\n"; }
+/// The document says last what its numbers are in. Text from a model may hold bytes that are not UTF-8 when it was built through the API; they are replaced.
+[[nodiscard]] inline std::string json_text(OrderedJson json) {
+    json["numbers"] = "in SI units, temperatures in degC";
+    return json.dump(2, ' ', false, OrderedJson::error_handler_t::replace) + "\n";
+}
 
 /// The summary of a results folder as it stands. Throws FileError.
 [[nodiscard]] inline std::string summary_text(const std::filesystem::path& folder) {

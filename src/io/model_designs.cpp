@@ -230,7 +230,6 @@ ModelFile::ModelFile(std::string text, std::string file) : text_(std::move(text)
     toml::table root = parse_toml(text_, file_);
     Reading reading(file_);
     base_ = read_checked(root, reading);
-    if (!reading.length_unit.empty()) length_unit_ = reading.length_unit;
     designs_ = DesignReader(root, reading).run();
     reading.throw_if_any();
     Reading again(file_);
@@ -269,7 +268,13 @@ Model ModelFile::model(const Design& design, std::span<const Change> more) const
     reading.throw_if_any();
     Model model = read_checked(root, reading);
     reading.throw_if_any();
+    if (units_) model.units = *units_;
     return model;
+}
+
+void ModelFile::tell_in(const Units& units) {
+    base_.units = units;
+    units_ = units;
 }
 
 }  // namespace firnfield

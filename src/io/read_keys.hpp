@@ -254,7 +254,9 @@ public:
     }
     void emissivity(const Key& key) {
         const toml::node* node = fields_.node(key.name);
-        if (node != nullptr && node->is_string() && !is_expression(*node->value<std::string>())) {
+        if (node != nullptr && node->is_table()) {
+            out_.emissivity_curve = fields_.curve(key.name, kinds::temperature, kinds::number);
+        } else if (node != nullptr && node->is_string() && !is_expression(*node->value<std::string>())) {
             out_.material_emissivity = fields_.word(key.name, Words<1>{"material"}).has_value();
         } else {
             out_.emissivity = fields_.quantity(key.name, kinds::number);

@@ -15,7 +15,7 @@
 namespace firnfield {
 namespace {
 
-void read_units(Fields& fields, Reading& reading) {
+Units read_units(Fields& fields, Reading& reading) {
     const auto check = [&](std::string_view key, const QuantityKind& kind) -> std::string {
         const auto unit = fields.text(key);
         if (!unit) return {};
@@ -30,6 +30,17 @@ void read_units(Fields& fields, Reading& reading) {
     };
     reading.length_unit = check("length", kinds::length);
     reading.temperature_unit = check("temperature", kinds::temperature);
+    Units answers;
+    if (!reading.length_unit.empty()) answers = parse_units(reading.length_unit, answers);
+    if (!reading.temperature_unit.empty()) answers = parse_units(reading.temperature_unit, answers);
+    if (const auto others = fields.text("answers")) {
+        try {
+            answers = parse_units(*others, answers);
+        } catch (const QuantityError& error) {
+            fields.report(*fields.node("answers"), error.what());
+        }
+    }
+    return answers;
 }
 
 void check_version(Fields& file) {
@@ -42,7 +53,7 @@ Model read_tables(const toml::table& table, Reading& reading) {
     Fields file(table, "", "", reading);
     Model model;
     check_version(file);
-    file.table("units", [&](Fields& units) { read_units(units, reading); });
+    file.table("units", [&](Fields& units) { model.units = read_units(units, reading); });
     static_cast<void>(read_parameters(table, reading));
     // Read where designs are made.
     for (const std::string_view key : {"parameters", "variant", "sweep"}) file.node(key);

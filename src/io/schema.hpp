@@ -18,7 +18,12 @@ void fields(V& v, const Origins&) {
     v.text(&Origins::file, {.name = "file", .meaning = "as seen from the folder; empty: not from a file"});
     v.text(&Origins::design, {.name = "design", .meaning = "variant or point of a sweep; empty: the file as it stands"});
     v.rows(&Origins::changes, {.name = "changes", .meaning = "further ones"});
-    v.text(&Origins::length_unit, {.name = "length_unit", .meaning = "of bare numbers in the file"});
+}
+
+template <typename V>
+void fields(V& v, const Units&) {
+    v.text(&Units::length, {.name = "length"});
+    v.text(&Units::temperature, {.name = "temperature"});
 }
 
 template <typename V>
@@ -34,6 +39,8 @@ void fields(V& v, const Summary&) {
     v.text(&Summary::title, {.name = "title"});
     v.text(&Summary::fingerprint, {.name = "fingerprint", .meaning = "changes whenever the model or a material it uses does"});
     v.row(&Summary::from, {.name = "from", .meaning = "what it was solved from"});
+    v.row(&Summary::units,
+          {.name = "told_in", .meaning = "units that texts, pages and CSV files are told in; numbers here are in SI units, temperatures in degC"});
     v.value(&Summary::mass, kinds::mass, {.name = "mass", .meaning = "of all parts; null: a density is not known"});
     v.rows(&Summary::failures, {.name = "failed", .meaning = "studies that failed"});
 }

@@ -170,6 +170,7 @@ public:
     void emissivity(const Key& key) {
         quantity(&T::emissivity, kinds::number, key);
         if (thing_.material_emissivity) add(key, toml_text("material"));
+        curve(&T::emissivity_curve, kinds::temperature, kinds::number, key);
     }
     void range(std::optional<double> T::*from, std::optional<double> T::*to, const Key& key) {
         if (thing_.*from && thing_.*to) add(key, toml_quantities({*(thing_.*from), *(thing_.*to)}, kinds::temperature));

@@ -20,6 +20,7 @@ public:
     void units() {
         out_ += "\n[units]\n";
         write({{"length", "\"mm\""}, {"temperature", "\"degC\""}});
+        if (model_.units != Units{}) write({{"answers", toml_text(fmt::format("{}, {}", model_.units.length, model_.units.temperature))}});
     }
     template <typename Inner>
     void table(Inner Model::*member, const Key& key) {

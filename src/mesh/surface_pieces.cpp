@@ -104,7 +104,6 @@ public:
             if (mesh_.bodies[b].surface != no_index && !view_.hidden[b]) add_cut_body(b);
         }
         if (view_.section) add_sections_of_boxes();
-        if (view_.region) add_fronts();
         return std::move(collector_.surface);
     }
 
@@ -325,22 +324,6 @@ private:
             }
             if (polygon.size() < 3) continue;
             add(polygon, {.body = mesh_.cells.body[cell], .cell = cell, .inner = true, .cuts = true, .normal = -1.0 * n}, false);
-        }
-    }
-
-    /// Closes the region where it ends inside a body: grid faces between cells of it and others.
-    void add_fronts() {
-        for (std::size_t f = 0; f < mesh_.faces.size(); ++f) {
-            const Index a = mesh_.faces.first[f], b = mesh_.faces.second[f];
-            const bool from_first = view_.region(a);
-            if (from_first == view_.region(b) || !seen(a)) continue;
-            Vec3 normal;
-            normal[mesh_.faces.axis[f]] = from_first ? 1.0 : -1.0;
-            const auto place = grid_.place(mesh_.cells.box[a]);
-            const int u = (mesh_.faces.axis[f] + 1) % 3, v = (mesh_.faces.axis[f] + 2) % 3;
-            const double full = grid_.width(u, place[static_cast<std::size_t>(u)]) * grid_.width(v, place[static_cast<std::size_t>(v)]);
-            if (mesh_.faces.area[f] < 0.5 * full) continue;
-            add_face(from_first ? a : b, normal, 0, SurfacePiece::On::front, no_index);
         }
     }
 

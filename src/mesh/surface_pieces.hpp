@@ -20,14 +20,13 @@ struct SurfacePiece {
         patch,              ///< `place` is one of Mesh::patches
         first_of_contact,   ///< `place` is one of Mesh::contacts
         second_of_contact,  ///< likewise
-        front,              ///< where a region of cells ends inside a body
     };
     Index first = 0, count = 0;  ///< corners: SurfacePieces::index[first … first + count)
     Index body = 0, cell = 0, place = no_index;
     On on = On::cell;
     std::uint16_t tag = 0;  ///< face of the body, as in Mesh::tags
     std::uint8_t side = 0;  ///< main direction where the body has flat faces of this tag in several directions
-    bool inner = false;     ///< closes a section or a region; no face of the part
+    bool inner = false;     ///< closes a section; no face of the part
     bool cuts = false;      ///< lies anywhere in its cell's box; others are a whole face of it
     Vec3 normal{};
 };
@@ -42,9 +41,8 @@ struct SurfacePieces {
 
 /// What is to be seen.
 struct PieceView {
-    std::vector<bool> hidden{};                ///< per body; what hidden bodies cover shows
-    std::optional<HalfSpace> section{};        ///< only what lies on this side, closed by the plane
-    std::function<bool(Index cell)> region{};  ///< closes what lies in these cells by grid faces, where they end inside a body
+    std::vector<bool> hidden{};          ///< per body; what hidden bodies cover shows
+    std::optional<HalfSpace> section{};  ///< only what lies on this side, closed by the plane
 };
 
 /// The pieces of what is seen. A face of a grid box that several patches and contacts share is there once for each of them.

@@ -143,11 +143,12 @@ private:
                 if (cooling.law->own_fluid) report(at + ".convection", "add the fluid to the model's fluids and name it in the law");
                 if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
             }
-            if (cooling.emissivity && cooling.material_emissivity) report(at + ".emissivity", "give one emissivity");
-            if (!cooling.convection && !cooling.law && cooling.convection_curve.empty() && !cooling.emissivity && !cooling.material_emissivity) {
+            if (int{cooling.emissivity.has_value()} + int{cooling.material_emissivity} + int{!cooling.emissivity_curve.empty()} > 1)
+                report(at + ".emissivity", "give one emissivity");
+            if (!cooling.convects() && !cooling.radiates()) {
                 report(at, "a cooling needs a convection coefficient or law, an emissivity, or both");
             }
-            if (cooling.radiant && !cooling.emissivity && !cooling.material_emissivity) {
+            if (cooling.radiant && !cooling.radiates()) {
                 report(at + ".radiant", "a radiant temperature has no effect without an emissivity");
             }
             if (!cooling.ambient) check_ambient_in_studies(at, !cooling.ambient_profile.empty(), i);

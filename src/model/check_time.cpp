@@ -22,6 +22,7 @@ public:
         for (const Sensor& s : sensors_of(model)) sensor_names_.push_back(s.name);
         for (const Power& p : model.powers) switchable_.push_back(display_name(p));
         for (std::size_t c = 0; c < model.coolings.size(); ++c) switchable_.push_back(display_name(model.coolings[c], c));
+        for (std::size_t h = 0; h < model.holds.size(); ++h) hold_names_.push_back(display_name(model.holds[h], h));
     }
 
     std::vector<Problem> run() {
@@ -124,7 +125,7 @@ private:
             const Cooling& cooling = model_.coolings[i];
             factors(fmt::format("cooling[{}].profile", i), cooling.profile);
             factors(fmt::format("cooling[{}].radiation_profile", i), cooling.radiation_profile);
-            if (!cooling.radiation_profile.empty() && !cooling.emissivity && !cooling.material_emissivity)
+            if (!cooling.radiation_profile.empty() && !cooling.radiates())
                 report(fmt::format("cooling[{}].radiation_profile", i), "this profile acts on radiation, and the cooling has no emissivity");
             if (!cooling.ambient_profile.empty())
                 check_reference(fmt::format("cooling[{}].ambient_profile", i), cooling.ambient_profile, CourseOf::temperature);
@@ -165,7 +166,11 @@ private:
             if (t.switches.empty()) report(at + ".switches", "name the powers or coolings that it switches");
             for (const std::string& name : t.switches) {
                 if (std::find(switchable_.begin(), switchable_.end(), name) == switchable_.end()) {
-                    report(at + ".switches", fmt::format("no power or cooling is called {}{}", in_quotes(name), did_you_mean(name, switchable_)));
+                    const bool hold = std::find(hold_names_.begin(), hold_names_.end(), name) != hold_names_.end();
+                    report(at + ".switches",
+                           hold ? fmt::format("{} is a hold, which cannot be switched; write a cooling with a high coefficient to that temperature instead",
+                                              in_quotes(name))
+                                : fmt::format("no power or cooling is called {}{}", in_quotes(name), did_you_mean(name, switchable_)));
                 }
             }
             if (std::isfinite(t.lower) && std::isfinite(t.upper) && !(t.lower < t.upper)) {
@@ -328,7 +333,7 @@ private:
     }
 
     const Model& model_;
-    std::vector<std::string> profile_names_, study_names_, sensor_names_, switchable_;
+    std::vector<std::string> profile_names_, study_names_, sensor_names_, switchable_, hold_names_;
     bool told_capacities_ = false;
 };
 

@@ -26,6 +26,10 @@ constexpr std::array terms{
     TermInfo{TermOf::part, TermWhat::mean, "mean", &kinds::temperature, true, "by volume"},
     TermInfo{TermOf::part, TermWhat::share, "share above", &kinds::number, true,
              "of its volume that is hotter than a temperature, as in `part.NAME.share above 60 degC`"},
+    TermInfo{TermOf::part, TermWhat::through, "flow through", &kinds::power, true,
+             "heat through a plane section of it, towards larger coordinates, as in `part.NAME.flow through x = 12 mm`; of a revolved model x is the radius"},
+    TermInfo{TermOf::part, TermWhat::flux, "flux", &kinds::heat_flux, true,
+             "highest heat flux in its cells; without an error, as at corners it rises with ever finer cells"},
     TermInfo{TermOf::part, TermWhat::mass, "mass", &kinds::mass, true, "of the whole product"},
     TermInfo{TermOf::sensor, TermWhat::reading, "", &kinds::temperature, false, "what a sensor or a node reads"},
     TermInfo{TermOf::sensor, TermWhat::max, "max", &kinds::temperature, true, "highest reading of those that the name picks"},
@@ -34,6 +38,9 @@ constexpr std::array terms{
     TermInfo{TermOf::surface, TermWhat::max, "max", &kinds::temperature, true, "hottest place of a named surface"},
     TermInfo{TermOf::surface, TermWhat::min, "min", &kinds::temperature, true, "coldest place"},
     TermInfo{TermOf::surface, TermWhat::mean, "mean", &kinds::temperature, true, "by area"},
+    TermInfo{TermOf::surface, TermWhat::flow, "flow", &kinds::power, true, "heat leaving through it, less what powers put onto it"},
+    TermInfo{TermOf::surface, TermWhat::share, "share above", &kinds::number, true,
+             "of its area that is hotter than a temperature, as in `surface.NAME.share above 60 degC`"},
     TermInfo{TermOf::joint, TermWhat::flow, "flow", &kinds::power, false,
              "heat through a joint, from the first of its `between` to the second; a pair of parts without a joint is called `a - b`"},
     TermInfo{TermOf::joint, TermWhat::drop, "drop", &kinds::temperature_difference, false, "temperature drop over it, mean over its area"},
@@ -140,7 +147,18 @@ std::optional<std::string> name_before(std::string_view text, std::string_view w
     return std::string(text.substr(0, text.size() - word.size() - 1));
 }
 
-/// All that a text can mean among entries of a kind. Throws QuantityError for a share above what is no temperature.
+/// The plane of a section, "x = 12 mm". Throws QuantityError.
+FigureTerm section_in(FigureTerm term, std::string_view plane) {
+    const std::size_t equals = plane.find('=');
+    const std::size_t axis = plane.empty() ? std::string_view::npos : std::string_view("xyz").find(plane.front());
+    if (axis == std::string_view::npos || equals == std::string_view::npos || plane.substr(1, equals - 1).find_first_not_of(' ') != std::string_view::npos)
+        throw QuantityError(fmt::format("{} is no plane of a section; write one as in \"x = 12 mm\"", in_quotes(plane)), 1);
+    term.axis = static_cast<int>(axis);
+    term.at = parse_quantity(plane.substr(equals + 1), kinds::length);
+    return term;
+}
+
+/// All that a text can mean among entries of a kind. Throws QuantityError for a share above what is no temperature, and for a section across no plane.
 std::vector<FigureTerm> meant_by(Names& names, TermOf of, std::string_view text) {
     std::vector<FigureTerm> out;
     for (const TermInfo& term : terms) {
@@ -149,11 +167,18 @@ std::vector<FigureTerm> meant_by(Names& names, TermOf of, std::string_view text)
             const std::string mark = fmt::format(".{} ", term.word);
             const std::size_t at = text.rfind(mark);
             if (at == std::string_view::npos || !is_there(names, term, std::string(text.substr(0, at)))) continue;
-            out.push_back({&term, std::string(text.substr(0, at)), parse_quantity(text.substr(at + mark.size()), kinds::temperature)});
+            out.push_back({.info = &term, .name = std::string(text.substr(0, at)), .above = parse_quantity(text.substr(at + mark.size()), kinds::temperature)});
+            continue;
+        }
+        if (term.what == TermWhat::through) {
+            const std::string mark = fmt::format(".{} ", term.word);
+            const std::size_t at = text.rfind(mark);
+            if (at == std::string_view::npos || !is_there(names, term, std::string(text.substr(0, at)))) continue;
+            out.push_back(section_in({.info = &term, .name = std::string(text.substr(0, at))}, text.substr(at + mark.size())));
             continue;
         }
         const std::optional<std::string> name = name_before(text, term.word);
-        if (name && is_there(names, term, *name)) out.push_back({&term, *name, {}});
+        if (name && is_there(names, term, *name)) out.push_back({.info = &term, .name = *name});
     }
     return out;
 }
@@ -180,7 +205,7 @@ std::string refusal(Names& all, TermOf of, std::string_view address, const std::
 }
 
 FigureTerm term_called(Names& names, std::string_view address) {
-    if (address == "mass") return {&terms.back(), {}, {}};
+    if (address == "mass") return {.info = &terms.back()};
     const std::size_t dot = address.find('.');
     const auto kind = std::find(words.begin(), words.end(), address.substr(0, dot));
     if (dot != std::string_view::npos && kind != words.end()) {

@@ -15,7 +15,7 @@
 namespace firnfield {
 
 enum class TermOf : std::uint8_t { part, sensor, surface, joint, resistor, cooling, hold, power, product };
-enum class TermWhat : std::uint8_t { reading, max, min, mean, share, flow, drop, heat, convection, radiation, mass };
+enum class TermWhat : std::uint8_t { reading, max, min, mean, share, flow, through, flux, drop, heat, convection, radiation, mass };
 
 /// A form of address, for messages and the reference.
 struct TermInfo {
@@ -35,7 +35,11 @@ struct FigureTerm {
     const TermInfo* info = nullptr;
     std::string name{};
     std::optional<double> above{};  ///< K, of a share
-    bool operator==(const FigureTerm& other) const { return info == other.info && name == other.name && above == other.above; }
+    int axis = 0;                   ///< of a section: across x, y or z
+    double at = 0.0;                ///< m, where on it
+    bool operator==(const FigureTerm& other) const {
+        return info == other.info && name == other.name && above == other.above && axis == other.axis && at == other.at;
+    }
 };
 
 /// Reads an address. Throws Error where it names nothing of the model.

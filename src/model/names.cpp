@@ -104,6 +104,14 @@ std::vector<Picture> pictures_of(const Model& model) {
     bands.name = "bands";
     bands.bands = true;
     bands.azimuth = 145.0;
+    if (model.space) {
+        // The plane itself: of a plane model x and y, of a revolved one radius and height.
+        for (Picture* view : {&outside, &bands}) {
+            view->azimuth = 0.0;
+            view->elevation = model.space->revolved ? 0.0 : 90.0;
+        }
+        bands.isotherms = true;
+    }
     return {outside, bands};
 }
 

@@ -110,7 +110,7 @@ private:
                     role.linear = false;
                     role.coefficient += strong_law;
                 }
-                if (cooling.emissivity || cooling.material_emissivity) {
+                if (cooling.radiates()) {
                     const double hot = std::max(cooling.radiant.value_or(0.0), ambient_of(model_, cooling, study_)) + 100.0;
                     role.linear = false;
                     role.coefficient += 4.0 * stefan_boltzmann * hot * hot * hot;
@@ -364,6 +364,7 @@ private:
 
     double emissivity(const Cooling& cooling, Index patch, std::size_t index) const {
         if (cooling.emissivity) return *cooling.emissivity;
+        if (!cooling.emissivity_curve.empty()) return 1.0;  // the law has it
         const Index body = mesh_.cells.body[mesh_.patches.cell[patch]];
         if (!materials_[body]->emissivity) {
             throw ModelError(fmt::format("cooling[{}].emissivity", index), fmt::format("material {} of part {} has no emissivity; give a number",
@@ -411,8 +412,8 @@ private:
         if (cooling.convection.value_or(0.0) > 0.0) add(Channel::convection, ambient, nullptr, [&](Index) { return *cooling.convection; });
         if (!cooling.convection_curve.empty()) add(Channel::convection, ambient, convection_law(cooling.convection_curve), [](Index) { return 1.0; });
         if (cooling.law) add(Channel::convection, ambient, convection_law(with_own_fluid(model_, *cooling.law)), [](Index) { return 1.0; });
-        if (cooling.emissivity || cooling.material_emissivity) {
-            add(Channel::radiation, cooling.radiant.value_or(ambient), radiation_law(),
+        if (cooling.radiates()) {
+            add(Channel::radiation, cooling.radiant.value_or(ambient), radiation_law(cooling.emissivity_curve),
                 [&](Index patch) { return stefan_boltzmann * emissivity(cooling, patch, index); });
         }
     }

@@ -32,7 +32,8 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
         const Cooling& cooling = model.coolings[c];
         coolings_.push_back(factors(cooling.profile, display_name(cooling, c)));
-        radiations_.push_back(factors(cooling.radiation_profile, {}));  // thermostats switch convection
+        // Thermostats switch convection; radiation where there is no other half.
+        radiations_.push_back(factors(cooling.radiation_profile, cooling.convects() ? std::string() : display_name(cooling, c)));
     }
     const auto profile_of = [&](const std::string& profile) { return profile.empty() || !in_time ? nullptr : find_profile(model, profile); };
     // Of a cooling or a resistor, which may leave it to the study.

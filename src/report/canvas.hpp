@@ -77,6 +77,8 @@ public:
         return pixels;
     }
 
+    /// What is nearest at a pixel: 0 nothing, n the n-th face that was begun.
+    [[nodiscard]] std::uint32_t face(int x, int y) const { return face_[index(x, y)]; }
     /// Depth of the nearest triangle at a pixel.
     [[nodiscard]] double depth(int x, int y) const { return static_cast<double>(depth_[index(x, y)]); }
     [[nodiscard]] bool inside(int x, int y) const { return x >= 0 && y >= 0 && x < width_ && y < height_; }

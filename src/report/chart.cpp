@@ -56,14 +56,14 @@ double highest(const History& history, std::size_t column) {
 }
 
 /// Long runs have more rows than the chart has pixels: of each stretch the lowest and the highest of every column stay.
-std::string data_block(std::string_view name, const History& history, const std::vector<std::size_t>& columns, double unit) {
+std::string data_block(std::string_view name, const History& history, const std::vector<std::size_t>& columns, double unit, const auto& told) {
     std::string out = fmt::format("${} << EOD\n", name);
     constexpr std::size_t most = 4000;
     const std::size_t stride = std::max<std::size_t>(1, history.rows.size() / most);
     for (std::size_t r = 0; r < history.rows.size(); ++r) {
         if (r % stride != 0 && r + 1 != history.rows.size()) continue;
         out += fmt::format("{:.8g}", history.time[r] / unit);
-        for (const std::size_t c : columns) out += fmt::format(" {:.6g}", history.rows[r][c]);
+        for (const std::size_t c : columns) out += fmt::format(" {:.7g}", told(history.rows[r][c]));
         out += "\n";
     }
     return out + "EOD\n";
@@ -71,7 +71,10 @@ std::string data_block(std::string_view name, const History& history, const std:
 
 }  // namespace
 
-void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
+void draw_history(const std::filesystem::path& stem, const TimeFindings& f, const Units& units) {
+    const UnitOf scale = unit_of(kinds::temperature, units);
+    const auto degrees_of = [&](double celsius) { return scale.out(kinds::temperature.in(celsius)); };
+    const auto as_it_is = [](double value) { return value; };
     const History& history = f.history;
     const TimeUnit unit = unit_for(f.end_time);
     // The parts that come nearest to their limits, then the hottest; sensors beside them.
@@ -113,16 +116,17 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     const auto switches = columns_ending(history, " on (1)");
     for (const auto& line : switches) switch_columns.push_back(line.second);
 
-    std::string script = data_block("temperatures", history, temperature_columns, unit.seconds) + data_block("loads", history, load_columns, unit.seconds);
-    if (!switches.empty()) script += data_block("switches", history, switch_columns, unit.seconds);
+    std::string script =
+        data_block("temperatures", history, temperature_columns, unit.seconds, degrees_of) + data_block("loads", history, load_columns, unit.seconds, as_it_is);
+    if (!switches.empty()) script += data_block("switches", history, switch_columns, unit.seconds, as_it_is);
     std::string marks;
     for (const LimitOverTime& l : f.limits) {
         if (!l.quantity->absolute_temperature) continue;
         std::size_t count = 0;
         for (const Interval& i : l.beyond) {
             if (++count > 40) break;
-            if (i.from > 0.0) marks += fmt::format("{:.8g} {:.6g}\n", i.from / unit.seconds, l.limit - zero_celsius);
-            if (i.to < f.end_time) marks += fmt::format("{:.8g} {:.6g}\n", i.to / unit.seconds, l.limit - zero_celsius);
+            if (i.from > 0.0) marks += fmt::format("{:.8g} {:.6g}\n", i.from / unit.seconds, scale.out(l.limit));
+            if (i.to < f.end_time) marks += fmt::format("{:.8g} {:.6g}\n", i.to / unit.seconds, scale.out(l.limit));
         }
     }
     if (!marks.empty()) script += "$marks << EOD\n" + marks + "EOD\n";
@@ -132,23 +136,23 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f) {
     script += fmt::format("set xrange [0:{:.8g}]\n", f.end_time / unit.seconds);
     script += lower ? "set bmargin at screen 0.36\nset tmargin at screen 0.93\nset format x \"\"\n"
                     : fmt::format("set bmargin at screen 0.10\nset tmargin at screen 0.93\nset xlabel \"time ({})\"\n", unit.name);
-    script += fmt::format("set title {} left offset 0,0.3\nset ylabel \"°C\"\nset key at screen 0.985,0.925 right top Left reverse spacing 1.25 samplen 2.5\n",
-                          plot_text((f.title.empty() ? "" : f.title + ": ") + f.study.name));
+    script += fmt::format("set title {} left offset 0,0.3\nset ylabel \"{}\"\nset key at screen 0.985,0.925 right top Left reverse spacing 1.25 samplen 2.5\n",
+                          plot_text((f.title.empty() ? "" : f.title + ": ") + f.study.name), scale.shown);
     // Limits that came near; one far above would flatten the curves and say little.
     double low = 1e300, high = -1e300;
     for (const std::size_t c : temperature_columns) {
-        for (const auto& row : history.rows) low = std::min(low, row[c]), high = std::max(high, row[c]);
+        for (const auto& row : history.rows) low = std::min(low, degrees_of(row[c])), high = std::max(high, degrees_of(row[c]));
     }
     const double span = std::max(high - low, 1.0);
     std::map<std::pair<double, bool>, std::vector<std::string>> labels;  // limits at the same height share one
     int arrow = 0;
     for (const LimitOverTime& l : f.limits) {
-        const double value = l.limit - zero_celsius;
+        const double value = scale.out(l.limit);
         constexpr double near = 0.35;
         const bool shown = l.quantity->absolute_temperature && std::any_of(lines.begin(), lines.end(), [&](const auto& line) {
                                return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject || line.first == l.subject;
                            });
-        if (!shown || l.margin > near * span) continue;
+        if (!shown || l.margin / scale.one > near * span) continue;
         low = std::min(low, value);
         high = std::max(high, value);
         ++arrow;
@@ -194,11 +198,12 @@ void draw_curves(const std::filesystem::path& stem, const Curves& curves) {
     run_gnuplot(stem, script + "\n");
 }
 
-void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span) {
+void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span, const Units& units) {
+    const UnitOf scale = unit_of(kinds::temperature, units);
     const TimeUnit unit = unit_for(span);
     Curves curves{.title = "Profile " + profile.name,
                   .x_label = fmt::format("time ({})", unit.name),
-                  .y_label = profile.gives == CourseOf::temperature ? "°C"
+                  .y_label = profile.gives == CourseOf::temperature ? scale.shown
                              : profile.gives == CourseOf::power     ? "W"
                                                                     : "factor",
                   .names = {profile.name},
@@ -206,7 +211,8 @@ void draw_profile(const std::filesystem::path& stem, const Profile& profile, dou
                   .y = {{}}};
     const auto add = [&](double time, double at) {
         curves.x.push_back(at / unit.seconds);
-        curves.y[0].push_back(value_at(profile, time) - (profile.gives == CourseOf::temperature ? zero_celsius : 0.0));
+        const double value = value_at(profile, time);
+        curves.y[0].push_back(profile.gives == CourseOf::temperature ? scale.out(value) : value);
     };
     constexpr int pieces = 400;
     double time = 0.0;

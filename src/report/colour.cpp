@@ -1,4 +1,4 @@
-// The colour scale, even to the eye.
+// The colour scales, even to the eye.
 
 #include <firnfield/picture.hpp>
 
@@ -28,19 +28,33 @@ double gamma(double linear) {
     return x <= 0.0031308 ? 12.92 * x : 1.055 * std::pow(x, 1.0 / 2.4) - 0.055;
 }
 
-/// From pale ice over sea green and amber to dark ember: lightness, chroma and hue at even distances.
+/// Lightness, chroma and hue at even distances, from light to dark.
 struct Anchor {
     double lightness, chroma, hue;
 };
-constexpr std::array<Anchor, 7> anchors{{{0.950, 0.025, 232.0},
-                                         {0.865, 0.075, 205.0},
-                                         {0.790, 0.105, 160.0},
-                                         {0.720, 0.130, 95.0},
-                                         {0.640, 0.160, 52.0},
-                                         {0.480, 0.165, 25.0},
-                                         {0.300, 0.110, 10.0}}};
+using Anchors = std::array<Anchor, 7>;
 
-Lab along(double t) {
+/// Pale ice over sea green and amber to dark ember.
+constexpr Anchors ember{{{0.950, 0.025, 232.0},
+                         {0.865, 0.075, 205.0},
+                         {0.790, 0.105, 160.0},
+                         {0.720, 0.130, 95.0},
+                         {0.640, 0.160, 52.0},
+                         {0.480, 0.165, 25.0},
+                         {0.300, 0.110, 10.0}}};
+/// Pale blue over grey to dark brown: along the axis of colours that nearly all eyes tell apart.
+constexpr Anchors umber{{{0.950, 0.030, 240.0},
+                         {0.850, 0.070, 250.0},
+                         {0.755, 0.070, 255.0},
+                         {0.670, 0.015, 255.0},
+                         {0.570, 0.070, 75.0},
+                         {0.430, 0.085, 68.0},
+                         {0.270, 0.060, 58.0}}};
+constexpr Anchors grey{{{0.960, 0.0, 0.0}, {0.850, 0.0, 0.0}, {0.740, 0.0, 0.0}, {0.630, 0.0, 0.0}, {0.520, 0.0, 0.0}, {0.400, 0.0, 0.0}, {0.260, 0.0, 0.0}}};
+
+const Anchors& anchors_of(Palette palette) { return palette == Palette::umber ? umber : palette == Palette::grey ? grey : ember; }
+
+Lab along(const Anchors& anchors, double t) {
     const double x = std::clamp(t, 0.0, 1.0) * static_cast<double>(anchors.size() - 1);
     const auto i = std::min(static_cast<std::size_t>(x), anchors.size() - 2);
     const double u = x - static_cast<double>(i);
@@ -54,19 +68,22 @@ Lab along(double t) {
 constexpr std::size_t steps = 512;
 
 /// The path divided into pieces of equal length in OKLab, so that equal temperature steps look equally large.
-std::array<std::array<double, 3>, steps + 1> make_scale() {
+using ColourScale = std::array<std::array<double, 3>, steps + 1>;
+
+ColourScale make_scale(Palette palette) {
+    const Anchors& anchors = anchors_of(palette);
     std::array<double, steps + 1> length{};
     for (std::size_t i = 1; i <= steps; ++i) {
-        const Lab p = along(static_cast<double>(i - 1) / steps), q = along(static_cast<double>(i) / steps);
+        const Lab p = along(anchors, static_cast<double>(i - 1) / steps), q = along(anchors, static_cast<double>(i) / steps);
         length[i] = length[i - 1] + std::sqrt((p.l - q.l) * (p.l - q.l) + (p.a - q.a) * (p.a - q.a) + (p.b - q.b) * (p.b - q.b));
     }
-    std::array<std::array<double, 3>, steps + 1> scale{};
+    ColourScale scale{};
     std::size_t at = 0;
     for (std::size_t i = 0; i <= steps; ++i) {
         const double target = length[steps] * static_cast<double>(i) / steps;
         while (at + 1 < steps && length[at + 1] < target) ++at;
         const double u = (target - length[at]) / (length[at + 1] - length[at]);
-        const std::array<double, 3> rgb = to_linear_rgb(along((static_cast<double>(at) + u) / steps));
+        const std::array<double, 3> rgb = to_linear_rgb(along(anchors, (static_cast<double>(at) + u) / steps));
         for (std::size_t c = 0; c < 3; ++c) scale[i][c] = gamma(rgb[c]);
     }
     return scale;
@@ -74,8 +91,9 @@ std::array<std::array<double, 3>, steps + 1> make_scale() {
 
 }  // namespace
 
-std::array<double, 3> temperature_colour(double t) {
-    static const auto scale = make_scale();
+std::array<double, 3> temperature_colour(double t, Palette palette) {
+    static const std::array scales{make_scale(Palette::ember), make_scale(Palette::umber), make_scale(Palette::grey)};
+    const ColourScale& scale = scales[static_cast<std::size_t>(palette)];
     const double x = std::clamp(t, 0.0, 1.0) * static_cast<double>(steps);
     const auto i = std::min(static_cast<std::size_t>(x), steps - 1);
     const double u = x - static_cast<double>(i);

@@ -51,39 +51,39 @@ bool is_named(const Figure& f) { return f.of != nullptr && !is_time(f); }
 /// A share counts in percent here.
 double percent_of(const Figure& f) { return !is_named(f) && quantity_of(f).name == kinds::number.name ? 100.0 : 1.0; }
 
-std::string value_text(const Figure& f, double value) {
+std::string value_text(const Figure& f, double value, const Units& units) {
     if (is_time(f)) return duration(value);
     if (is_named(f))
         return (f.kind == FigureKind::margin ? (value < 0.0 ? "-" : "+") : "") +
-               amount_text(f.kind == FigureKind::margin ? std::abs(value) : value, quantity_of(f));
-    if (f.kind == FigureKind::margin) return fmt::format("{:+.1f}", value);
-    const double shown = percent_of(f) * quantity_of(f).out(value);
+               amount_text(f.kind == FigureKind::margin ? std::abs(value) : value, quantity_of(f), units);
+    if (f.kind == FigureKind::margin) return degrees_apart(value, units, 1, true);
+    const double shown = percent_of(f) * unit_of(quantity_of(f), units).out(value);
     return fmt::format("{:.1f}{}", std::abs(shown) < 0.05 ? 0.0 : shown, percent_of(f) > 1.0 ? " %" : "");  // no -0.0
 }
 
-std::string difference_text(const Figure& f, double difference) {
+std::string difference_text(const Figure& f, double difference, const Units& units) {
     if (is_time(f)) return (difference < 0.0 ? "-" : "+") + duration(std::abs(difference));
     if (is_named(f)) {
         const double next_to = std::max(std::abs(f.value.value_or(0.0)), std::abs(f.limit.value_or(0.0)));
         const bool alike = is_kelvin(quantity_of(f)) ? std::abs(difference) < 0.05 : std::abs(difference) < 5e-4 * next_to;
-        return alike ? "=" : (difference < 0.0 ? "-" : "+") + amount_text(std::abs(difference), difference_of(quantity_of(f)), 3);
+        return alike ? "=" : (difference < 0.0 ? "-" : "+") + amount_text(std::abs(difference), difference_of(quantity_of(f)), units, 3);
     }
-    difference *= percent_of(f);
+    difference *= percent_of(f) / unit_of(difference_of(quantity_of(f)), units).one;
     return std::abs(difference) < 0.05 ? "=" : fmt::format("{:+.1f}", difference);
 }
 
-/// °C.
-double limit_of(const Figure& f) { return kinds::temperature.out(f.limit.value_or(zero_celsius)); }
+/// In the reader's scale.
+double limit_of(const Figure& f, const Units& units) { return unit_of(kinds::temperature, units).out(f.limit.value_or(zero_celsius)); }
 
 /// The part that is hottest, and how far the spot has moved in it.
-std::string hot_place(const StudyOutcome& own, const StudyOutcome* base) {
+std::string hot_place(const StudyOutcome& own, const StudyOutcome* base, const Units& units) {
     constexpr double noticeable = 2e-3;  // m
     const double moved = base == nullptr || base->hottest.body != own.hottest.body ? 0.0 : length(own.hottest.at - base->hottest.at);
-    return own.hottest.body + (moved > noticeable ? fmt::format(", moved {:.0f} mm", 1e3 * moved) : "");
+    return own.hottest.body + (moved > noticeable ? ", moved " + show_quantity(moved, kinds::length, units, 2) : "");
 }
 
-std::string overview(const Comparison& c, const std::string& study) {
-    Table table({"design", "", ">least margin", ">change", "of", ">hottest °C", ">change", "in", ">mass", ">change"});
+std::string overview(const Comparison& c, const std::string& study, const Units& units) {
+    Table table({"design", "", ">least margin", ">change", "of", ">hottest " + degree_unit(units), ">change", "in", ">mass", ">change"});
     const StudyOutcome* base = study_of(c.designs[c.base], study);
     const Figure* base_margin = base == nullptr ? nullptr : tightest(*base);
     double best = -std::numeric_limits<double>::infinity();
@@ -100,7 +100,7 @@ std::string overview(const Comparison& c, const std::string& study) {
         }
         const Figure* margin = tightest(*own);
         const auto change = [&](double now, double before) {
-            return d == c.base ? std::string("base") : std::abs(now - before) < 0.05 ? std::string("=") : fmt::format("{:+.1f}", now - before);
+            return d == c.base ? std::string("base") : std::abs(now - before) < 0.05 ? std::string("=") : degrees_apart(now - before, units, 1, true);
         };
         table.row(
             {design.name,
@@ -108,13 +108,14 @@ std::string overview(const Comparison& c, const std::string& study) {
              : own->verdict == Verdict::kept ? "ok"
                                              : "",
              margin == nullptr                ? ""
-             : !is_margin_in_degrees(*margin) ? value_text(*margin, *margin->value)
-                                              : fmt::format("{}{:+.1f} K", *margin->value == best && c.designs.size() > 1 ? "* " : "", *margin->value),
+             : !is_margin_in_degrees(*margin) ? value_text(*margin, *margin->value, units)
+                                              : fmt::format("{}{} {}", *margin->value == best && c.designs.size() > 1 ? "* " : "",
+                                                            degrees_apart(*margin->value, units, 1, true), difference_unit(units)),
              margin == nullptr || base_margin == nullptr || !is_margin_in_degrees(*margin) || !is_margin_in_degrees(*base_margin)
                  ? ""
                  : change(*margin->value, *base_margin->value),
-             margin == nullptr ? "" : margin->name, degrees(own->hottest.temperature),
-             base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base),
+             margin == nullptr ? "" : margin->name, degrees(own->hottest.temperature, units),
+             base == nullptr ? "" : change(own->hottest.temperature, base->hottest.temperature), hot_place(*own, base, units),
              design.mass ? show_quantity(*design.mass, kinds::mass, 4) : "?",
              d == c.base || !design.mass || !c.designs[c.base].mass ? "" : fmt::format("{:+.1f} %", 100.0 * (*design.mass / *c.designs[c.base].mass - 1.0))});
     }
@@ -135,7 +136,7 @@ bool matters(const ComparedFigure& f, std::size_t base) {
     return most > 0.1 && most > 0.02 * percent_of(f.what) * std::abs(quantity_of(f.what).out(f.value[base].value_or(0.0)));
 }
 
-std::string details(const Comparison& c, const std::string& study, const std::vector<std::size_t>& designs, bool& uncertain) {
+std::string details(const Comparison& c, const std::string& study, const std::vector<std::size_t>& designs, bool& uncertain, const Units& units) {
     std::vector<std::string> headings{"figure"};
     for (const std::size_t d : designs) headings.push_back(">" + c.designs[d].name);
     Table table(headings);
@@ -164,9 +165,9 @@ std::string details(const Comparison& c, const std::string& study, const std::ve
         return std::find(joints.begin() + static_cast<std::ptrdiff_t>(std::min(joints.size(), most_joints)), joints.end(), f) != joints.end();
     });
     for (const ComparedFigure* f : rows) {
-        std::vector<std::string> cells{figure_label(f->what)};
+        std::vector<std::string> cells{figure_label(f->what, units)};
         for (const std::size_t d : designs) {
-            cells.push_back(compared_text(c, *f, d, "* ", "-"));
+            cells.push_back(compared_text(c, *f, d, "* ", "-", units));
             uncertain = uncertain || cells.back().find("±") != std::string::npos;
         }
         table.row(std::move(cells));
@@ -190,7 +191,7 @@ std::vector<std::string> sweeps_of(const Comparison& c) {
     return names;
 }
 
-std::string crossing_lines(const Comparison& c) {
+std::string crossing_lines(const Comparison& c, const Units& units) {
     std::string out;
     for (const std::string& sweep : sweeps_of(c)) {
         const std::vector<Crossing> found = crossings(c, sweep);
@@ -200,7 +201,7 @@ std::string crossing_lines(const Comparison& c) {
         }
         for (const Crossing& x : found) {
             out += fmt::format("  {}: {} just meets {} {} at {} = {:.4g}{}{}, between {:.4g} and {:.4g} (study {})\n", sweep, x.subject, x.upper ? "<" : ">",
-                               amount_text(x.limit, *x.quantity), short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from, x.to,
+                               amount_text(x.limit, *x.quantity, units), short_address(x.address), x.number, unit.empty() ? "" : " ", unit, x.from, x.to,
                                in_quotes(x.study));
         }
     }
@@ -211,28 +212,28 @@ constexpr std::string_view fills[] = {"#1d2f4f", "#c8641b", "#2b6777", "#e0a458"
 
 }  // namespace
 
-std::string figure_label(const Figure& f) {
+std::string figure_label(const Figure& f, const Units& units) {
     if (f.kind == FigureKind::margin && f.of != nullptr)
-        return fmt::format("margin of {} {} {}", f.name, f.upper ? "<" : ">", amount_text(f.limit.value_or(0.0), *f.of));
-    if (f.kind == FigureKind::margin) return fmt::format("margin of {} {} {:.0f} °C", f.name, f.upper ? "<" : ">", limit_of(f));
+        return fmt::format("margin of {} {} {}", f.name, f.upper ? "<" : ">", amount_text(f.limit.value_or(0.0), *f.of, units));
+    if (f.kind == FigureKind::margin) return fmt::format("margin of {} {} {:.0f} {}", f.name, f.upper ? "<" : ">", limit_of(f, units), degree_unit(units));
     if (f.kind == FigureKind::joint_drop || f.kind == FigureKind::resistor_drop) return "drop " + f.name;
     return fmt::format("{} {}", info(f.kind).word, f.name);
 }
 
-std::string compared_text(const Comparison& c, const ComparedFigure& f, std::size_t design, std::string_view best, std::string_view none) {
-    std::string cell = f.value[design] ? value_text(f.what, *f.value[design]) : std::string(none);
+std::string compared_text(const Comparison& c, const ComparedFigure& f, std::size_t design, std::string_view best, std::string_view none, const Units& units) {
+    std::string cell = f.value[design] ? value_text(f.what, *f.value[design], units) : std::string(none);
     if (const auto difference = f.difference(design, c.base); difference && design != c.base) {
-        const std::string text = difference_text(f.what, *difference);
+        const std::string text = difference_text(f.what, *difference, units);
         cell += fmt::format(" ({}{})", f.uncertain(design, c.base) && text != "=" ? "±" : "", text);
     }
     return f.best == design ? std::string(best) + cell : cell;
 }
 
-std::string to_text(const Comparison& c) {
+std::string to_text(const Comparison& c, const Units& units) {
     std::string out = fmt::format("{}\n{} designs, compared with {}; * marks the best\n", c.title, c.designs.size(), in_quotes(c.designs[c.base].name));
     bool uncertain = false;
     for (const std::string& study : c.studies()) {
-        out += heading(fmt::format("Study \"{}\"", study)) + overview(c, study);
+        out += heading(fmt::format("Study \"{}\"", study)) + overview(c, study, units);
         // Base and a few others at a time; many points of sweeps are better looked at as curves.
         std::vector<std::size_t> others;
         for (std::size_t d = 0; d < c.designs.size(); ++d) {
@@ -241,15 +242,16 @@ std::string to_text(const Comparison& c) {
         for (std::size_t first = 0; first < others.size(); first += columns_at_once - 1) {
             std::vector<std::size_t> shown{c.base};
             for (std::size_t i = first; i < std::min(others.size(), first + columns_at_once - 1); ++i) shown.push_back(others[i]);
-            out += "\n" + details(c, study, shown, uncertain);
+            out += "\n" + details(c, study, shown, uncertain, units);
         }
     }
-    out += crossing_lines(c);
+    out += crossing_lines(c, units);
     if (uncertain) out += "\n  ± marks differences smaller than what the mesh leaves open.\n";
     return out;
 }
 
-void draw_comparison(const std::filesystem::path& stem, const Comparison& c, const std::string& study) {
+void draw_comparison(const std::filesystem::path& stem, const Comparison& c, const std::string& study, const Units& units) {
+    const UnitOf scale = unit_of(kinds::temperature, units);
     constexpr std::size_t most_limits = 5, most_designs = 10;
     std::vector<const ComparedFigure*> limits;
     for (const ComparedFigure& f : c.figures) {
@@ -268,15 +270,15 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
     }
     if (limits.empty() || designs.empty()) return;
     std::string script = fmt::format(
-        "set title {}\nset ylabel \"°C\"\nset key outside bottom center horizontal\nset style fill solid 1.0 noborder\nset boxwidth 0.92 absolute\n"
+        "set title {}\nset ylabel \"{}\"\nset key outside bottom center horizontal\nset style fill solid 1.0 noborder\nset boxwidth 0.92 absolute\n"
         "set grid noxtics ytics\n",
-        plot_text(fmt::format("{}: study \"{}\", the tightest limits", c.title, study)));
+        plot_text(fmt::format("{}: study \"{}\", the tightest limits", c.title, study)), scale.shown);
     const double pitch = static_cast<double>(designs.size()) + 1.5;
     std::string tics;
     double low = std::numeric_limits<double>::infinity(), high = -low;
     for (std::size_t l = 0; l < limits.size(); ++l) {
         const Figure& f = limits[l]->what;
-        const double limit = limit_of(f), left = static_cast<double>(l) * pitch - 0.6, right = left + pitch - 1.3;
+        const double limit = limit_of(f, units), left = static_cast<double>(l) * pitch - 0.6, right = left + pitch - 1.3;
         tics += fmt::format("{}{} {:.4g}", l == 0 ? "" : ", ", tick_text(fmt::format("{} {} {:g}", f.name, f.upper ? "<" : ">", limit)), 0.5 * (left + right));
         script += fmt::format("set arrow {} from {:.4g},{:.6g} to {:.4g},{:.6g} nohead front lc rgb \"#111111\" lw 2.5\n", l + 1, left, limit, right, limit);
         low = std::min(low, limit);
@@ -288,10 +290,11 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
         for (std::size_t l = 0; l < limits.size(); ++l) {
             const auto margin = limits[l]->value[designs[i]];
             if (!margin) continue;
-            const double value = limit_of(limits[l]->what) - (limits[l]->what.upper ? *margin : -*margin);
+            const double value = limit_of(limits[l]->what, units) - (limits[l]->what.upper ? *margin : -*margin) / scale.one;
             low = std::min(low, value);
             high = std::max(high, value);
-            blocks += fmt::format("{:.4g} {:.6g} {}\n", static_cast<double>(l) * pitch + static_cast<double>(i), value, limits[l]->error[designs[i]]);
+            blocks +=
+                fmt::format("{:.4g} {:.6g} {}\n", static_cast<double>(l) * pitch + static_cast<double>(i), value, limits[l]->error[designs[i]] / scale.one);
         }
         blocks += "EOD\n";
         plots += fmt::format("{}$d{} using 1:2 with boxes fs pattern {} lc rgb \"{}\" title {}", i == 0 ? "" : ", ", i, 3, fills[i % std::size(fills)],
@@ -306,7 +309,8 @@ void draw_comparison(const std::filesystem::path& stem, const Comparison& c, con
     run_gnuplot(stem, blocks + script + "plot " + plots + "\n");
 }
 
-void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const std::string& sweep, const std::string& study) {
+void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const std::string& sweep, const std::string& study, const Units& units) {
+    const UnitOf scale = unit_of(kinds::temperature, units);
     std::vector<std::size_t> points;
     for (std::size_t d = 0; d < c.designs.size(); ++d) {
         if (c.designs[d].sweep == sweep && !c.designs[d].at.empty()) points.push_back(d);
@@ -341,7 +345,7 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
     };
     if (c.designs[points.front()].at.size() == 1) {
         // Temperatures of the limits that come nearest, with the value at which each is just met.
-        script += "set ylabel \"°C\"\n";
+        script += fmt::format("set ylabel \"{}\"\n", scale.shown);
         std::stable_sort(limits.begin(), limits.end(), [&](const auto* a, const auto* b) {
             const auto least = [&](const ComparedFigure* f) {
                 double out = std::numeric_limits<double>::infinity();
@@ -355,9 +359,9 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
         std::map<std::pair<double, bool>, std::vector<std::string>> drawn;  // limits at the same height share a label
         for (const ComparedFigure* f : limits) {
             std::vector<std::pair<double, double>> line;
-            const double limit = limit_of(f->what);
+            const double limit = limit_of(f->what, units);
             for (const std::size_t d : points) {
-                if (f->value[d]) line.emplace_back(number(d), limit - (f->what.upper ? *f->value[d] : -*f->value[d]));
+                if (f->value[d]) line.emplace_back(number(d), limit - (f->what.upper ? *f->value[d] : -*f->value[d]) / scale.one);
             }
             curve(line, f->what.name);
             drawn[{limit, f->what.upper}].push_back(f->what.name);
@@ -372,11 +376,11 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
                                std::any_of(limits.begin(), limits.end(), [&](const auto* f) { return f->what.name == at.subject; });
             if (!shown) continue;
             script += fmt::format("set label {} {} at {:.8g},{:.6g} point pt 7 ps 1.3 offset 0.8,-0.9 font \",10\"\n", ++label,
-                                  plot_text(fmt::format("{:.4g}", at.number)), at.number, kinds::temperature.out(at.limit));
+                                  plot_text(fmt::format("{:.4g}", at.number)), at.number, scale.out(at.limit));
         }
     } else {
         // Two quantities: the least margin, one curve for each value of the first.
-        script += "set ylabel \"least margin, K\"\n";
+        script += fmt::format("set ylabel \"least margin, {}\"\n", difference_unit(units));
         std::vector<std::pair<std::string, std::vector<std::pair<double, double>>>> family;
         for (const std::size_t d : points) {
             const std::string& first = c.designs[d].at.front().text;
@@ -384,7 +388,7 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& c, const st
             if (found == family.end()) found = family.insert(family.end(), {first, {}});
             double least = std::numeric_limits<double>::infinity();
             for (const ComparedFigure* f : limits) least = f->value[d] ? std::min(least, *f->value[d]) : least;
-            if (std::isfinite(least)) found->second.emplace_back(number(d), least);
+            if (std::isfinite(least)) found->second.emplace_back(number(d), least / scale.one);
         }
         for (const auto& [text, line] : family) curve(line, fmt::format("{} = {}", short_address(c.designs[points.front()].at.front().address), text));
         plots += ", 0 with lines dt (6,6) lc rgb \"#333333\" notitle";

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/error.hpp>
+#include <firnfield/picture.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>
 
@@ -23,12 +24,12 @@ namespace firnfield {
 inline constexpr int oversampling = 2;
 inline constexpr int most_labels = 7;
 
-/// Round temperatures at even distances, °C, for legend and bands.
+/// Round numbers at even distances for legend and bands; the distances are those of a range of `least` at least.
 struct Scale {
     double low, high, step;
 
-    Scale(double coldest, double hottest, int pieces) {
-        const double span = std::max(hottest - coldest, 0.1);
+    Scale(double coldest, double hottest, int pieces, double least) {
+        const double span = std::max(hottest - coldest, least);
         const double rough = span / pieces;
         const double ten = std::pow(10.0, std::floor(std::log10(rough)));
         step = 10.0 * ten;
@@ -42,20 +43,30 @@ struct Scale {
         high = step * std::ceil(hottest / step - 1e-9);
         if (high <= low) high = low + step;
     }
-    [[nodiscard]] double place(double celsius) const { return (celsius - low) / (high - low); }
+    [[nodiscard]] double place(double value) const { return (value - low) / (high - low); }
     [[nodiscard]] int pieces() const { return static_cast<int>(std::lround((high - low) / step)); }
     /// Digits after the point that a step needs.
     [[nodiscard]] int decimals() const {
         int digits = 0;
-        for (double s = step; digits < 3 && std::abs(s - std::round(s)) > 1e-6 * s; s *= 10.0) ++digits;
+        for (double s = step; digits < 6 && std::abs(s - std::round(s)) > 1e-6 * s; s *= 10.0) ++digits;
         return digits;
     }
-    /// Colour position of a temperature; the middle of its band when `bands`.
-    [[nodiscard]] double tone(double celsius, bool bands) const {
-        const double t = std::clamp(place(celsius), 0.0, 1.0);
+    /// Colour position of a value; the middle of its band when `bands`.
+    [[nodiscard]] double tone(double value, bool bands) const {
+        const double t = std::clamp(place(value), 0.0, 1.0);
         if (!bands) return t;
         const double count = pieces();
         return (std::min(std::floor(t * count), count - 1.0) + 0.5) / count;
+    }
+};
+
+/// The colours of a picture and how its legend stands.
+struct Colours {
+    Palette palette = Palette::ember;
+    bool bands = false, light_is_high = false, low_on_top = false;
+    [[nodiscard]] std::array<double, 3> at(const Scale& scale, double value) const {
+        const double t = scale.tone(value, bands);
+        return temperature_colour(light_is_high ? 1.0 - t : t, palette);
     }
 };
 
@@ -73,8 +84,9 @@ inline std::uint32_t identity(const SurfacePiece& face) {
     return static_cast<std::uint32_t>(mixed >> 32U) | 1U;
 }
 
-/// Values at the corners of a surface become colours later on.
-inline void paint(Canvas& canvas, const Camera& camera, const SurfacePieces& field, const std::vector<double>& value) {
+/// Values at the corners of a surface become colours later on. Returns the piece of each face of the canvas, whose first is none.
+inline std::vector<Index> paint(Canvas& canvas, const Camera& camera, const SurfacePieces& field, const std::vector<double>& value) {
+    std::vector<Index> pieces{no_index};
     std::vector<Canvas::Corner> corner(field.corners.size());
     for (std::size_t c = 0; c < corner.size(); ++c) {
         corner[c] = {camera.project(field.corners[c]), value[c]};
@@ -88,7 +100,9 @@ inline void paint(Canvas& canvas, const Camera& camera, const SurfacePieces& fie
                            .light = face.inner ? 1.0F : static_cast<float>(brightness(face.normal)),
                            .normal = {static_cast<float>(face.normal.x), static_cast<float>(face.normal.y), static_cast<float>(face.normal.z)}});
         for (std::size_t i = 1; i + 1 < corners.size(); ++i) canvas.triangle(corner[corners[0]], corner[corners[i]], corner[corners[i + 1]]);
+        pieces.push_back(static_cast<Index>(&face - field.pieces.data()));
     }
+    return pieces;
 }
 
 inline constexpr auto no_levels = [](double) { return 0.0; };
@@ -138,12 +152,17 @@ public:
         return extents.x_advance;
     }
 
-    void legend(const Scale& scale, bool bands, double coldest, double hottest, const std::string& unit = "°C") {
+    /// `lowest` and `highest`: what is really there.
+    void legend(const Scale& scale, const Colours& colours, double lowest, double highest, const std::string& unit) {
         const double x = width_ - 96.0, top = 132.0, bottom = height_ - 110.0, wide = 20.0;
+        const auto height_of = [&](double value) {
+            const double share = scale.place(value);
+            return bottom - (bottom - top) * (colours.low_on_top ? 1.0 - share : share);
+        };
         const int rows = static_cast<int>(bottom - top);
         for (int r = 0; r < rows; ++r) {
-            const double celsius = scale.high - (r + 0.5) / rows * (scale.high - scale.low);
-            const std::array<double, 3> rgb = temperature_colour(scale.tone(celsius, bands));
+            const double down = (r + 0.5) / rows, share = colours.low_on_top ? down : 1.0 - down;
+            const std::array<double, 3> rgb = colours.at(scale, scale.low + share * (scale.high - scale.low));
             cairo_set_source_rgb(cairo_.get(), rgb[0], rgb[1], rgb[2]);
             cairo_rectangle(cairo_.get(), x, top + r, wide, 1.0);
             cairo_fill(cairo_.get());
@@ -153,7 +172,7 @@ public:
         cairo_stroke(cairo_.get());
         text(x + wide, top - 34.0, unit, 14.0, true, 0.15, 1.0);
         for (int i = 0; i <= scale.pieces(); ++i) {
-            const double y = std::round(bottom - (bottom - top) * i / scale.pieces()) + 0.5;
+            const double y = std::round(height_of(scale.low + i * scale.step)) + 0.5;
             cairo_move_to(cairo_.get(), x + wide, y);
             cairo_line_to(cairo_.get(), x + wide + 5.0, y);
             stroke_colour(0.25, 1.0);
@@ -161,14 +180,31 @@ public:
             text(x + wide + 9.0, y + 4.5, fmt::format("{:.{}f}", scale.low + i * scale.step, scale.decimals()), 13.0, false, 0.2);
         }
         // The range that is really there, marked on the left of the bar.
-        for (const double celsius : {coldest, hottest}) {
-            const double y = bottom - (bottom - top) * scale.place(celsius);
+        for (const double value : {lowest, highest}) {
+            const double y = height_of(std::clamp(value, scale.low, scale.high));
             cairo_move_to(cairo_.get(), x - 3.0, y);
             cairo_line_to(cairo_.get(), x - 11.0, y - 4.5);
             cairo_line_to(cairo_.get(), x - 11.0, y + 4.5);
             cairo_close_path(cairo_.get());
             cairo_set_source_rgb(cairo_.get(), 0.2, 0.2, 0.22);
             cairo_fill(cairo_.get());
+        }
+    }
+
+    /// An arrow around a point, dark in a light seam so that it stands on every colour.
+    void arrow(double x, double y, double dx, double dy) {
+        const double length = std::hypot(dx, dy), head = std::min(9.0, 0.45 * length);
+        const double ux = dx / length, uy = dy / length, tip_x = x + 0.5 * dx, tip_y = y + 0.5 * dy;
+        for (const bool seam : {true, false}) {
+            cairo_set_source_rgba(cairo_.get(), seam ? 1.0 : 0.08, seam ? 1.0 : 0.09, seam ? 1.0 : 0.12, seam ? 0.75 : 1.0);
+            cairo_set_line_width(cairo_.get(), seam ? 3.4 : 1.5);
+            cairo_move_to(cairo_.get(), x - 0.5 * dx, y - 0.5 * dy);
+            cairo_line_to(cairo_.get(), tip_x, tip_y);
+            for (const double side : {1.0, -1.0}) {
+                cairo_move_to(cairo_.get(), tip_x, tip_y);
+                cairo_line_to(cairo_.get(), tip_x - head * (0.88 * ux + side * 0.48 * uy), tip_y - head * (0.88 * uy - side * 0.48 * ux));
+            }
+            cairo_stroke(cairo_.get());
         }
     }
 

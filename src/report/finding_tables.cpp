@@ -15,25 +15,28 @@ namespace firnfield {
 namespace {
 
 /// Without a unit in the columns of temperatures; with its own where it is of a figure.
-std::string value_text(double value, const auto& limit) { return limit.of == SubjectKind::figure ? amount_text(value, *limit.quantity) : degrees(value); }
-std::string limit_text(const auto& limit) { return fmt::format("{} {}", limit.upper ? "<" : ">", value_text(limit.limit, limit)); }
-std::string margin_text(const auto& limit) {
-    if (limit.of != SubjectKind::figure) return fmt::format("{:+.1f}", limit.margin);
-    return (limit.margin < 0.0 ? "-" : "+") + amount_text(std::abs(limit.margin), difference_of(*limit.quantity));
+std::string value_text(double value, const auto& limit, const Units& units) {
+    return limit.of == SubjectKind::figure ? amount_text(value, *limit.quantity, units) : degrees(value, units);
+}
+std::string limit_text(const auto& limit, const Units& units) { return fmt::format("{} {}", limit.upper ? "<" : ">", value_text(limit.limit, limit, units)); }
+std::string margin_text(const auto& limit, const Units& units) {
+    if (limit.of != SubjectKind::figure) return degrees_apart(limit.margin, units, 1, true);
+    return (limit.margin < 0.0 ? "-" : "+") + amount_text(std::abs(limit.margin), difference_of(*limit.quantity), units);
 }
 
-std::string where(const auto& limit, const Spot& spot, const std::string& subject) {
+std::string where(const auto& limit, const Spot& spot, const std::string& subject, const Units& units) {
     if (limit.of == SubjectKind::figure) return {};
-    const std::string at = spot.lumped ? "lumped node" : place(spot.at);
+    const std::string at = spot.lumped ? "lumped node" : place(spot.at, units);
     return spot.body == subject ? at : spot.body + " " + at;
 }
 
 /// Like error_text(), with the one decimal that temperatures and margins have.
-std::string margin_error(const Figure* margin) {
+std::string margin_error(const Figure* margin, const Units& units) {
     if (margin != nullptr && margin->of != nullptr)
-        return margin->bar && margin->bar->error > 5e-4 * std::abs(margin->limit.value_or(0.0)) ? amount_text(margin->bar->error, quantity_of(*margin), 2)
-                                                                                                : std::string();
-    return margin == nullptr || !margin->bar || margin->bar->error < 0.05 ? std::string() : fmt::format("{:.1f}", margin->bar->error);
+        return margin->bar && margin->bar->error > 5e-4 * std::abs(margin->limit.value_or(0.0))
+                   ? amount_text(margin->bar->error, quantity_of(*margin), units, 2)
+                   : std::string();
+    return margin == nullptr || !margin->bar || margin->bar->error < 0.05 ? std::string() : degrees_apart(margin->bar->error, units);
 }
 
 /// A time, with how far it may be off behind it.
@@ -43,20 +46,29 @@ std::string timed(double time, const Figure* figure) {
 }
 
 /// A limit's row, without the study. In time there is no room for `places` where lines are short.
-std::vector<std::string> limit_cells(const LimitFinding& l, std::span<const Figure>, bool) {
-    return {l.kept() ? "ok" : "MISSED", l.subject, limit_text(l), value_text(l.found, l), "", margin_text(l), where(l, l.worst, l.subject), "", "", ""};
+std::vector<std::string> limit_cells(const LimitFinding& l, std::span<const Figure>, bool, const Units& units) {
+    return {l.kept() ? "ok" : "MISSED",
+            l.subject,
+            limit_text(l, units),
+            value_text(l.found, l, units),
+            "",
+            margin_text(l, units),
+            where(l, l.worst, l.subject, units),
+            "",
+            "",
+            ""};
 }
 
-std::vector<std::string> limit_cells(const LimitOverTime& l, std::span<const Figure> figures, bool places) {
+std::vector<std::string> limit_cells(const LimitOverTime& l, std::span<const Figure> figures, bool places, const Units& units) {
     const auto figure = [&](FigureKind kind) { return limit_figure(figures, kind, l.subject, l.upper, l.limit); };
 
     return {l.kept() ? "ok" : "MISSED",
             l.after > 0.0 ? fmt::format("{}, after {}", l.subject, duration(l.after)) : l.subject,
-            limit_text(l),
-            value_text(l.found, l),
+            limit_text(l, units),
+            value_text(l.found, l, units),
             duration(l.found_time),
-            margin_text(l),
-            places ? where(l, l.worst.spot, l.subject) : std::string(),
+            margin_text(l, units),
+            places ? where(l, l.worst.spot, l.subject, units) : std::string(),
             l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : timed(*l.first_crossing, figure(FigureKind::first_beyond))) : "",
             l.beyond.empty() ? "" : duration(l.time_beyond()) + (l.beyond.size() > 1 ? fmt::format(" ×{}", l.beyond.size()) : ""),
             l.met_from        ? timed(*l.met_from, figure(FigureKind::met_from))
@@ -67,10 +79,11 @@ std::vector<std::string> limit_cells(const LimitOverTime& l, std::span<const Fig
 /// Limits of several studies in one table.
 class LimitRows {
 public:
+    explicit LimitRows(const Units& units) : units_(units) {}
     void add(const auto& findings, const std::string& study) {
         for (const auto& limit : findings.limits) {
-            std::vector<std::string> cells = limit_cells(limit, findings.figures, !study.empty());
-            cells.insert(cells.begin() + 4, margin_error(margin_of(findings.figures, limit)));
+            std::vector<std::string> cells = limit_cells(limit, findings.figures, !study.empty(), units_);
+            cells.insert(cells.begin() + 4, margin_error(margin_of(findings.figures, limit), units_));
             cells.insert(cells.begin(), study);
             rows_.emplace_back(tightness(limit.margin, *limit.quantity), std::move(cells));
         }
@@ -79,12 +92,12 @@ public:
         FindingTable out{.columns = {{"study", false},
                                      {"", false},
                                      {"limit on", false},
-                                     {"limit °C", true},
-                                     {"found °C", true},
+                                     {"limit " + degree_unit(units_), true},
+                                     {"found " + degree_unit(units_), true},
                                      {"±", true},
                                      {"at", true},
-                                     {"margin K", true},
-                                     {"where (mm)", false},
+                                     {"margin " + difference_unit(units_), true},
+                                     {fmt::format("where ({})", unit_of_lengths(units_)), false},
                                      {"first beyond", true},
                                      {"beyond for", true},
                                      {"holds from", true}}};
@@ -98,25 +111,32 @@ public:
     }
 
 private:
+    const Units& units_;
     std::vector<std::pair<std::tuple<bool, bool, double>, std::vector<std::string>>> rows_;
 };
 
 /// Sensors and lumped nodes stand in one table.
 template <typename T>
-FindingTable sensors_table(const std::vector<T>& sensors, std::span<const Figure> figures = {}) {
+FindingTable sensors_table(const std::vector<T>& sensors, const Units& units, std::span<const Figure> figures) {
     const bool nodes = std::any_of(sensors.begin(), sensors.end(), [](const T& s) { return s.lumped; });
-    FindingTable out = table_of(nodes ? "Sensors and nodes" : "Sensors", sensors, 1.0, figures);
+    FindingTable out = table_of(nodes ? "Sensors and nodes" : "Sensors", sensors, units, 1.0, figures);
     if (nodes) out.columns.front().head = "sensor or node";
     return out;
 }
 
 /// Where the heat goes: what comes in, then what leaves, each side of it 100 %: warm air and held faces that give heat stand on the side of what comes in.
-FindingTable heat_table(const Findings& f) {
+FindingTable heat_table(const Findings& f, const Units& units) {
     const double scale = f.ledger.throughput;
-    FindingTable out{
-        .title = "Heat balance",
-        .columns = {
-            {"", false}, {"", false}, {"heat W", true}, {"±", true}, {"share", true}, {"area", true}, {"mean °C", true}, {"to °C", true}, {"W/(m² K)", true}}};
+    FindingTable out{.title = "Heat balance",
+                     .columns = {{"", false},
+                                 {"", false},
+                                 {"heat W", true},
+                                 {"±", true},
+                                 {"share", true},
+                                 {"area", true},
+                                 {"mean " + degree_unit(units), true},
+                                 {"to " + degree_unit(units), true},
+                                 {"W/(m² K)", true}}};
     struct Row {
         std::string name;
         double heat;  // W coming in
@@ -125,15 +145,17 @@ FindingTable heat_table(const Findings& f) {
         std::vector<std::string> more;
     };
     std::vector<Row> rows;
-    const auto error_of = [&](FigureKind kind, const std::string& name) { return error_text(find_figure(f.figures, kind, name), scale); };
+    const auto error_of = [&](FigureKind kind, const std::string& name) { return error_text(find_figure(f.figures, kind, name), units, scale); };
     for (const LoadFinding& l : f.loads)
-        rows.push_back({l.name, l.heat, true, {}, {l.area ? show_quantity(*l.area, kinds::area) : "", l.mean_surface ? degrees(*l.mean_surface) : ""}});
+        rows.push_back(
+            {l.name, l.heat, true, {}, {l.area ? show_quantity(*l.area, kinds::area, units) : "", l.mean_surface ? degrees(*l.mean_surface, units) : ""}});
     for (const CoolingFinding& c : f.coolings) {
         rows.push_back({c.name + ", convection",
                         -c.convection,
                         false,
                         error_of(c.radiates && c.convection != 0.0 ? FigureKind::convection : FigureKind::cooling, c.name),
-                        {show_quantity(c.area, kinds::area), degrees(c.mean_surface), degrees(c.ambient), fmt::format("{:.2f}", c.mean_coefficient())}});
+                        {show_quantity(c.area, kinds::area, units), degrees(c.mean_surface, units), degrees(c.ambient, units),
+                         fmt::format("{:.2f}", c.mean_coefficient())}});
         if (c.radiates) rows.push_back({c.name + ", radiation", -c.radiation, false, error_of(FigureKind::radiation, c.name), {}});
     }
     for (const HoldFinding& h : f.holds)
@@ -141,7 +163,7 @@ FindingTable heat_table(const Findings& f) {
                         -h.flow,
                         false,
                         error_of(FigureKind::hold, h.name),
-                        {h.area > 0.0 ? show_quantity(h.area, kinds::area) : "", "", degrees(h.temperature)}});
+                        {h.area > 0.0 ? show_quantity(h.area, kinds::area, units) : "", "", degrees(h.temperature, units)}});
     for (const ResistorFinding& r : f.resistors) {
         if (r.to_ambient) rows.push_back({r.name + ", resistor", -r.flow, false, error_of(FigureKind::resistor_flow, r.name), {}});
     }
@@ -162,6 +184,19 @@ FindingTable heat_table(const Findings& f) {
     out.notes.push_back(fmt::format("in {} W, out {} W, unaccounted {:.1e} W ({:.1e} of the throughput)", watts(sum_in, scale), watts(sum_out, scale),
                                     std::abs(f.ledger.residual), std::abs(f.ledger.relative_residual())));
     drop_empty_columns(out);
+    return out;
+}
+
+/// The parts with the highest heat flux.
+FindingTable flux_table(const Findings& f, const Units& units) {
+    constexpr std::size_t most = 5;
+    FindingTable out{.title = "Highest heat flux", .columns = {{"part", false}, {"flux", true}, {fmt::format("at ({})", unit_of_lengths(units)), false}}};
+    for (std::size_t n = 0; n < std::min(most, f.fluxes.size()); ++n) {
+        const FluxFinding& row = f.fluxes[n];
+        out.rows.push_back(
+            {row.part, show_quantity(row.flux, kinds::heat_flux, units), row.body == row.part ? place(row.at, units) : row.body + " " + place(row.at, units)});
+    }
+    if (f.fluxes.size() > most) out.notes.push_back(fmt::format("{} more parts in --json", f.fluxes.size() - most));
     return out;
 }
 
@@ -204,16 +239,16 @@ FindingTable energy_table(const TimeFindings& f) {
 
 /// One line for limits of either kind of study.
 template <typename F, typename WhenWorst>
-std::string verdict_of(const F& f, const std::string& hottest, const WhenWorst& when) {
+std::string verdict_of(const F& f, const std::string& hottest, const WhenWorst& when, const Units& units) {
     if (f.limits.empty()) return "NO LIMITS SET   hottest " + hottest;
     const auto missed = std::count_if(f.limits.begin(), f.limits.end(), [](const auto& l) { return !l.kept(); });
     const auto& tightest = *std::min_element(f.limits.begin(), f.limits.end(),
                                              [](const auto& a, const auto& b) { return tightness(a.margin, *a.quantity) < tightness(b.margin, *b.quantity); });
     const std::string which = tightest.subject + when(tightest);
-    const std::string error = margin_error(margin_of(f.figures, tightest)), open = error.empty() ? "" : " ± " + error;
+    const std::string error = margin_error(margin_of(f.figures, tightest), units), open = error.empty() ? "" : " ± " + error;
     const double margin = std::abs(tightest.margin);
-    const std::string by =
-        tightest.of == SubjectKind::figure ? amount_text(margin, difference_of(*tightest.quantity)) + open : fmt::format("{:.1f}{} K", margin, open);
+    const std::string by = tightest.of == SubjectKind::figure ? amount_text(margin, difference_of(*tightest.quantity), units) + open
+                                                              : fmt::format("{}{} {}", degrees_apart(margin, units), open, difference_unit(units));
     return missed == 0 ? fmt::format("ALL LIMITS KEPT   smallest margin {}, {}", by, which)
                        : fmt::format("{} OF {} LIMITS MISSED   worst by {}, {}", missed, f.limits.size(), by, which);
 }
@@ -241,49 +276,50 @@ std::string to_text(std::span<const FindingTable> tables) {
     return out;
 }
 
-FindingTable limits_table(const Findings& findings) {
-    LimitRows rows;
+FindingTable limits_table(const Findings& findings, const Units& units) {
+    LimitRows rows(units);
     rows.add(findings, {});
     return rows.table();
 }
 
-FindingTable limits_table(const TimeFindings& findings) {
-    LimitRows rows;
+FindingTable limits_table(const TimeFindings& findings, const Units& units) {
+    LimitRows rows(units);
     rows.add(findings, {});
     return rows.table();
 }
 
-FindingTable limits_table(std::span<const StudyFindings> studies) {
-    LimitRows rows;
+FindingTable limits_table(std::span<const StudyFindings> studies, const Units& units) {
+    LimitRows rows(units);
     for (const StudyFindings& study : studies) std::visit([&](const auto& f) { rows.add(f, f.study.name); }, study);
     return rows.table();
 }
 
-std::vector<FindingTable> finding_tables(const Findings& f) {
+std::vector<FindingTable> finding_tables(const Findings& f, const Units& units) {
     const double scale = f.ledger.throughput;
     std::vector<FindingTable> out;
-    add(out, table_of("Parts", f.parts, scale, f.figures));
-    add(out, sensors_table(f.sensors, f.figures));
-    add(out, table_of("Figures", f.named, scale, f.figures));
-    add(out, table_of("Milestones", f.milestones));
-    add(out, table_of("Joints", f.joints, scale, f.figures));
-    add(out, table_of("Resistors", f.resistors, scale, f.figures));
-    add(out, heat_table(f));
+    add(out, table_of("Parts", f.parts, units, scale, f.figures));
+    add(out, sensors_table(f.sensors, units, f.figures));
+    add(out, table_of("Figures", f.named, units, scale, f.figures));
+    add(out, table_of("Milestones", f.milestones, units));
+    add(out, table_of("Joints", f.joints, units, scale, f.figures));
+    add(out, table_of("Resistors", f.resistors, units, scale, f.figures));
+    add(out, heat_table(f, units));
+    add(out, flux_table(f, units));
     return out;
 }
 
-std::vector<FindingTable> finding_tables(const TimeFindings& f) {
+std::vector<FindingTable> finding_tables(const TimeFindings& f, const Units& units) {
     std::vector<FindingTable> out;
-    add(out, table_of("Parts over the whole time", f.parts, 1.0, f.figures));
-    add(out, sensors_table(f.sensors, f.figures));
-    add(out, table_of("Figures over the whole time", f.named, 1.0, f.figures));
-    add(out, table_of("Milestones", f.milestones, 1.0, f.figures));
-    add(out, table_of("Thermostats", f.thermostats));
+    add(out, table_of("Parts over the whole time", f.parts, units, 1.0, f.figures));
+    add(out, sensors_table(f.sensors, units, f.figures));
+    add(out, table_of("Figures over the whole time", f.named, units, 1.0, f.figures));
+    add(out, table_of("Milestones", f.milestones, units, 1.0, f.figures));
+    add(out, table_of("Thermostats", f.thermostats, units));
     add(out, energy_table(f));
     return out;
 }
 
-std::string refinement_note(const Findings& f) {
+std::string refinement_note(const Findings& f, const Units& units) {
     if (!f.refinement) return {};
     const auto& rounds = f.refinement->rounds;
     const std::string how = rounds.size() == 1 ? std::string(f.refinement->met ? "Mesh fine enough" : "Mesh not refined")
@@ -291,10 +327,11 @@ std::string refinement_note(const Findings& f) {
                                                              grouped(rounds.back().cells), rounds.size());
     if (!f.refinement->met) return how + ": " + f.refinement->outlook;
     const MeshRefinement::Round& last = rounds.back();
-    return fmt::format("{}: what is known worst is {}, to ±{:.2g} K where ±{:.2g} K are allowed", how, in_quotes(last.worst), last.error, last.allowed);
+    return fmt::format("{}: what is known worst is {}, to ±{} where ±{} are allowed", how, in_quotes(last.worst), about_degrees(last.error, units),
+                       about_degrees(last.allowed, units));
 }
 
-FindingTable error_bars_table(const Findings& f) {
+FindingTable error_bars_table(const Findings& f, const Units& units) {
     FindingTable out{.title = "Error bars of the mesh",
                      .columns = {{"quantity", false}, {"of", false}, {"value", true}, {"±", true}, {"order", true}, {"", false}}};
     if (!f.error_bars) return out;
@@ -303,11 +340,12 @@ FindingTable error_bars_table(const Findings& f) {
         const DiscretisationError& bar = *figure.bar;
         if (bar.exact && std::abs(figure.value.value_or(0.0)) <= bar.error) continue;  // nothing, as the drop over a perfect joint
         const QuantityKind& quantity = quantity_of(figure);
+        const UnitOf unit = unit_of(quantity, units);
         // The value with as many decimals as its error deserves.
-        const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(bar.error, 1e-6)))), 0, 4);
+        const int decimals = std::clamp(1 - static_cast<int>(std::floor(std::log10(std::max(bar.error / unit.one, 1e-6)))), 0, 4);
         out.rows.push_back({std::string(info(figure.kind).word), figure.name,
-                            fmt::format("{:.{}f} {}", quantity.out(figure.value.value_or(0.0)), decimals, show_unit(quantity)),
-                            fmt::format("{:.2g} {}", bar.error, quantity.absolute_temperature ? "K" : show_unit(quantity)),
+                            fmt::format("{:.{}f} {}", unit.out(figure.value.value_or(0.0)), decimals, unit.shown),
+                            fmt::format("{:.2g} {}", bar.error / unit.one, unit_of(difference_of(quantity), units).shown),
                             bar.exact   ? "exact"
                             : bar.order ? fmt::format("{:.1f}", *bar.order)
                                         : "-",
@@ -320,35 +358,37 @@ FindingTable error_bars_table(const Findings& f) {
     return out;
 }
 
-std::vector<FindingTable> inspection_tables(const Inspection& i) {
+std::vector<FindingTable> inspection_tables(const Inspection& i, const Units& units) {
     double mass = 0.0;
     for (const PartInspection& p : i.parts) mass += p.mass.value_or(0.0);
     std::vector<FindingTable> out;
-    add(out, table_of(fmt::format("Parts, {} in total", show_quantity(mass, kinds::mass)), i.parts));
+    add(out, table_of(fmt::format("Parts, {} in total", show_quantity(mass, kinds::mass)), i.parts, units));
     if (!out.empty()) {
         for (const std::string& mirror : i.mirrors)
             out.back().notes.push_back("symmetry: " + mirror + "; masses, areas and powers are those of the whole product");
     }
-    add(out, table_of("Joints", i.joints));
-    add(out, table_of("Nodes", i.nodes));
-    add(out, table_of("Resistors", i.resistors));
-    add(out, table_of("Figures", i.figures));
+    add(out, table_of("Joints", i.joints, units));
+    add(out, table_of("Nodes", i.nodes, units));
+    add(out, table_of("Resistors", i.resistors, units));
+    add(out, table_of("Figures", i.figures, units));
     return out;
 }
 
-FindingTable thin_cells_table(const Inspection& inspection) {
-    return table_of("Thin cells, where heat spreads from less than a whole face or has little time", inspection.thin_cells);
+FindingTable thin_cells_table(const Inspection& inspection, const Units& units) {
+    return table_of("Thin cells, where heat spreads from less than a whole face or has little time", inspection.thin_cells, units);
 }
 
-FindingTable rules_table(const Inspection& inspection) { return table_of("Exposed surfaces", inspection.rules); }
+FindingTable rules_table(const Inspection& inspection, const Units& units) { return table_of("Exposed surfaces", inspection.rules, units); }
 
-std::string verdict_line(const Findings& f) {
-    return verdict_of(f, fmt::format("{} in {}", show_celsius(f.hottest.temperature), f.hottest.body), [](const LimitFinding&) { return std::string(); });
+std::string verdict_line(const Findings& f, const Units& units) {
+    return verdict_of(
+        f, fmt::format("{} in {}", show_temperature(f.hottest.temperature, units), f.hottest.body), [](const LimitFinding&) { return std::string(); }, units);
 }
 
-std::string verdict_line(const TimeFindings& f) {
-    return verdict_of(f, fmt::format("{} in {} at {}", show_celsius(f.hottest.spot.temperature), f.hottest.spot.body, duration(f.hottest.time)),
-                      [](const LimitOverTime& l) { return " at " + duration(l.found_time); });
+std::string verdict_line(const TimeFindings& f, const Units& units) {
+    return verdict_of(
+        f, fmt::format("{} in {} at {}", show_temperature(f.hottest.spot.temperature, units), f.hottest.spot.body, duration(f.hottest.time)),
+        [](const LimitOverTime& l) { return " at " + duration(l.found_time); }, units);
 }
 
 }  // namespace firnfield

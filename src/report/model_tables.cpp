@@ -59,14 +59,15 @@ FindingTable materials_table(const Model& model) {
     return out;
 }
 
-FindingTable joints_table(const Model& model) {
+FindingTable joints_table(const Model& model, const Units& units) {
     FindingTable out{.title = "Joints", .columns = {{"joint", false}, {"between", false}, {"contact", false}}};
     for (const Joint& j : model.joints) {
         std::string contact = "perfect";
         if (const std::optional<double> given = given_resistance(j)) contact = show_quantity(*given, kinds::area_resistance);
         if (j.pressure) contact += " at " + show_quantity(*j.pressure, kinds::pressure);
-        if (j.total) contact = show_quantity(*j.total, kinds::thermal_resistance) + ", of each pair";
-        if (j.layer) contact = fmt::format("{} of {}", j.layer->thickness ? show_quantity(*j.layer->thickness, kinds::length) : "the gap", j.layer->material);
+        if (j.total) contact = show_quantity(*j.total, kinds::thermal_resistance, units) + ", of each pair";
+        if (j.layer)
+            contact = fmt::format("{} of {}", j.layer->thickness ? show_quantity(*j.layer->thickness, kinds::length, units) : "the gap", j.layer->material);
         if (j.insulated) contact = "insulated";
         if (j.exchange_factor) contact = fmt::format("radiation, factor {:.3g}", *j.exchange_factor);
         if (!j.resistance_factor.empty()) contact += ", varies with temperature";
@@ -77,35 +78,35 @@ FindingTable joints_table(const Model& model) {
     return out;
 }
 
-FindingTable nodes_table(const Model& model) {
+FindingTable nodes_table(const Model& model, const Units& units) {
     FindingTable out{.title = "Lumped nodes", .columns = {{"node", false}, {"heat capacity", false}}};
     for (const Node& node : model.nodes) {
-        out.rows.push_back({node.name, node.capacity ? show_quantity(*node.capacity, kinds::heat_capacity)
+        out.rows.push_back({node.name, node.capacity ? show_quantity(*node.capacity, kinds::heat_capacity, units)
                                        : node.mass   ? fmt::format("that of {} of {}", show_quantity(*node.mass, kinds::mass), node.material)
                                                      : "next to none"});
     }
     return out;
 }
 
-FindingTable resistors_table(const Model& model) {
+FindingTable resistors_table(const Model& model, const Units& units) {
     FindingTable out{.title = "Resistors", .columns = {{"resistor", false}, {"between", false}, {"resistance", true}, {"", false}}};
     for (const Resistor& r : model.resistors) {
         std::string more = r.resistance_factor.empty() ? "" : "varies with temperature";
-        if (r.ambient) more += fmt::format("{}to {}", more.empty() ? "" : ", ", show_celsius(*r.ambient));
-        out.rows.push_back(
-            {display_name(r), fmt::format("{} and {}", r.between[0], r.between[1]), r.total ? show_quantity(*r.total, kinds::thermal_resistance) : "", more});
+        if (r.ambient) more += fmt::format("{}to {}", more.empty() ? "" : ", ", show_temperature(*r.ambient, units));
+        out.rows.push_back({display_name(r), fmt::format("{} and {}", r.between[0], r.between[1]),
+                            r.total ? show_quantity(*r.total, kinds::thermal_resistance, units) : "", more});
     }
     return out;
 }
 
-FindingTable heat_table(const Model& model) {
+FindingTable heat_table(const Model& model, const Units& units) {
     FindingTable out{.title = "Heat", .columns = {{"power", false}, {"where", false}, {"amount", false}, {"profile", false}}};
     for (const Power& p : model.powers) {
         std::string amount;
         if (p.total) amount = show_quantity(*p.total, kinds::power) + " in total";
         if (p.each) amount = show_quantity(*p.each, kinds::power) + " each";
-        if (p.density) amount = show_quantity(*p.density, kinds::power_density);
-        if (p.flux) amount = show_quantity(*p.flux, kinds::heat_flux);
+        if (p.density) amount = show_quantity(*p.density, kinds::power_density, units);
+        if (p.flux) amount = show_quantity(*p.flux, kinds::heat_flux, units);
         if (const auto course = heat_course(model, p))
             amount = fmt::format("{} on average, {} at most", show_quantity(course->mean, kinds::power), show_quantity(course->most, kinds::power));
         if (!p.temperature_factor.empty()) amount += ", varies with temperature";
@@ -119,7 +120,7 @@ FindingTable heat_table(const Model& model) {
     return out;
 }
 
-FindingTable cooling_table(const Model& model) {
+FindingTable cooling_table(const Model& model, const Units& units) {
     FindingTable out{.title = "Cooling and imposed temperatures", .columns = {{"rule", false}, {"on", false}, {"how", false}}};
     for (std::size_t c = 0; c < model.coolings.size(); ++c) {
         const Cooling& cooling = model.coolings[c];
@@ -129,7 +130,8 @@ FindingTable cooling_table(const Model& model) {
         if (!cooling.convection_curve.empty()) how.emplace_back("convection by a curve");
         if (cooling.emissivity) how.push_back(fmt::format("emissivity {:g}", *cooling.emissivity));
         if (cooling.material_emissivity) how.emplace_back("emissivity of the materials");
-        how.push_back(cooling.ambient                    ? "to " + show_celsius(*cooling.ambient)
+        if (!cooling.emissivity_curve.empty()) how.emplace_back("emissivity by a curve");
+        how.push_back(cooling.ambient                    ? "to " + show_temperature(*cooling.ambient, units)
                       : !cooling.ambient_profile.empty() ? fmt::format("to the course {}", in_quotes(cooling.ambient_profile))
                                                          : "to the study's ambient");
         out.rows.push_back({display_name(cooling, c), words(cooling.on), fmt::format("{}{}", fmt::join(how, ", "), cooling.include ? "" : left_out)});
@@ -137,32 +139,33 @@ FindingTable cooling_table(const Model& model) {
     for (std::size_t h = 0; h < model.holds.size(); ++h) {
         const Hold& hold = model.holds[h];
         out.rows.push_back({display_name(hold, h), hold.in.empty() ? words(hold.on) : "all of " + quoted_list(hold.in),
-                            "held at " + show_celsius(hold.temperature) + (hold.include ? "" : left_out)});
+                            "held at " + show_temperature(hold.temperature, units) + (hold.include ? "" : left_out)});
     }
     return out;
 }
 
-FindingTable thermostats_table(const Model& model) {
+FindingTable thermostats_table(const Model& model, const Units& units) {
     FindingTable out{.title = "Thermostats", .columns = {{"thermostat", false}, {"reads", false}, {"switches", false}, {"on", false}, {"off", false}}};
     for (const Thermostat& t : model.thermostats) {
         out.rows.push_back({t.name + (t.include ? "" : left_out), t.sensor, fmt::format("{}", fmt::join(t.switches, ", ")),
-                            t.cools ? "at " + show_celsius(t.upper) : "at " + show_celsius(t.lower),
-                            t.cools ? "at " + show_celsius(t.lower) : "at " + show_celsius(t.upper)});
+                            t.cools ? "at " + show_temperature(t.upper, units) : "at " + show_temperature(t.lower, units),
+                            t.cools ? "at " + show_temperature(t.lower, units) : "at " + show_temperature(t.upper, units)});
     }
     return out;
 }
 
-FindingTable studies_table(const Model& model) {
+FindingTable studies_table(const Model& model, const Units& units) {
     FindingTable out{.title = "Studies", .columns = {{"study", false}, {"what it is", false}}};
-    for (const Study& s : studies_of(model)) out.rows.push_back({s.name, describe(s)});
+    for (const Study& s : studies_of(model)) out.rows.push_back({s.name, describe(s, units)});
     return out;
 }
 
 }  // namespace
 
-std::vector<FindingTable> model_tables(const Model& model, const std::vector<PartFinding>& parts) {
-    std::vector<FindingTable> out{parts_table(model, parts), materials_table(model), joints_table(model),      nodes_table(model),  resistors_table(model),
-                                  heat_table(model),         cooling_table(model),   thermostats_table(model), studies_table(model)};
+std::vector<FindingTable> model_tables(const Model& model, const std::vector<PartFinding>& parts, const Units& units) {
+    std::vector<FindingTable> out{parts_table(model, parts),   materials_table(model),          joints_table(model, units),
+                                  nodes_table(model, units),   resistors_table(model, units),   heat_table(model, units),
+                                  cooling_table(model, units), thermostats_table(model, units), studies_table(model, units)};
     std::erase_if(out, [](const FindingTable& table) { return table.empty(); });
     return out;
 }

@@ -10,6 +10,6 @@
 namespace firnfield {
 
 /// Parts, materials, joints, nodes and resistors, heat, cooling, thermostats, studies; those without rows are left out. `parts` tell copies and masses.
-[[nodiscard]] std::vector<FindingTable> model_tables(const Model& model, const std::vector<PartFinding>& parts);
+[[nodiscard]] std::vector<FindingTable> model_tables(const Model& model, const std::vector<PartFinding>& parts, const Units& units);
 
 }  // namespace firnfield

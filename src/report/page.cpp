@@ -35,8 +35,6 @@ using Json = nlohmann::ordered_json;
 
 std::string text_of(const unsigned char* bytes, std::size_t size) { return {reinterpret_cast<const char*>(bytes), size}; }
 
-std::string signed_number(double value, int decimals) { return fmt::format("{:+.{}f}", value, decimals); }
-
 /// What can stand inside a script element: no "<" that could begin markup there, of which "<!--" is the worst. In JSON one only stands in texts.
 std::string for_script(const std::string& json) {
     std::string out;
@@ -47,7 +45,12 @@ std::string for_script(const std::string& json) {
 class Page {
 public:
     Page(const std::filesystem::path& folder, const PageOptions& options)
-        : folder_(folder), options_(options), summary_(read_summary(folder)), model_(read_model(folder / "model.toml")), names_(model_) {}
+        : folder_(folder),
+          options_(options),
+          summary_(read_summary(folder)),
+          model_(read_model(folder / "model.toml")),
+          names_(model_),
+          units_(options.units.value_or(summary_.units)) {}
 
     std::string write() {
         tell("tables");
@@ -115,7 +118,7 @@ private:
 
     /// The tightest first, over all studies: a dozen and all that are missed, then the others.
     void limits() {
-        FindingTable shown = limits_table(summary_.studies), more = shown;
+        FindingTable shown = limits_table(summary_.studies, units_), more = shown;
         const auto missed = static_cast<std::size_t>(std::count(shown.kept.begin(), shown.kept.end(), false));
         const std::size_t first = std::min(shown.rows.size(), std::max<std::size_t>(12, missed));
         more.rows.erase(more.rows.begin(), more.rows.begin() + static_cast<std::ptrdiff_t>(first));
@@ -143,11 +146,11 @@ private:
         Json row{{"id", std::to_string(n)}, {"name", name}};
         const std::vector<Study> studies = studies_of(model_);
         const auto described = std::find_if(studies.begin(), studies.end(), [&](const Study& study) { return study.name == name; });
-        row["describe"] = described == studies.end() ? std::string() : firnfield::describe(*described) + ".";
-        row["outcome"] = fmt::format("Hottest: {} in {}.", show_celsius(hottest.temperature), hottest.body);
+        row["describe"] = described == studies.end() ? std::string() : firnfield::describe(*described, units_) + ".";
+        row["outcome"] = fmt::format("Hottest: {} in {}.", show_temperature(hottest.temperature, units_), hottest.body);
         row["tables"] = Json::array();
         for (const FindingTable& table : tables) row["tables"].push_back(table_json(table));
-        row["why"] = f.why ? Json::array({why(*f.why)}) : Json::array();
+        row["why"] = f.why ? Json::array({why(*f.why, units_)}) : Json::array();
         pictures(name, row);
         history(n, f, row);
         row["solver"] = solved;
@@ -155,27 +158,27 @@ private:
     }
 
     void study(const Findings& f, std::size_t n) {
-        std::vector<FindingTable> tables = finding_tables(f);
-        if (FindingTable bars = error_bars_table(f); !bars.empty()) tables.push_back(std::move(bars));
-        const std::string refined = refinement_note(f);
+        std::vector<FindingTable> tables = finding_tables(f, units_);
+        if (FindingTable bars = error_bars_table(f, units_); !bars.empty()) tables.push_back(std::move(bars));
+        const std::string refined = refinement_note(f, units_);
         const std::string solved = fmt::format("{} cells; {}.{}", grouped(f.cells), f.summary.text(), refined.empty() ? "" : " " + refined + ".");
         out_["studies"].push_back(study_json(f, n, f.hottest, tables, solved));
     }
 
     void study(const TimeFindings& f, std::size_t n) {
-        std::vector<FindingTable> tables = finding_tables(f);
-        for (FindingTable& table : finding_tables(f.end)) {
+        std::vector<FindingTable> tables = finding_tables(f, units_);
+        for (FindingTable& table : finding_tables(f.end, units_)) {
             if (table.title == "Joints" || table.title == "Resistors") tables.push_back(std::move(table)), tables.back().title += " at the end";
         }
         out_["studies"].push_back(study_json(f, n, f.hottest.spot, tables, fmt::format("{} cells; {}.", grouped(f.end.cells), f.summary.text())));
     }
 
-    static Json pieces_json(const std::vector<Contribution>& all, double rise) {
+    static Json pieces_json(const std::vector<Contribution>& all, double rise, const Units& units) {
         Json out = Json::array();
         for (const Contribution& c : main_pieces(all, rise, 12)) {
             const double share = rise != 0.0 ? c.rise / rise : 0.0;
             out.push_back({{"name", phrase(c)},
-                           {"kelvin", signed_number(c.rise, 2) + " K"},
+                           {"kelvin", degrees_apart(c.rise, units, 2, true) + " " + difference_unit(units)},
                            {"share", fmt::format("{:.1f} %", 100.0 * share)},
                            {"width", fmt::format("{:.1f}", std::min(100.0, 100.0 * std::abs(share)))},
                            {"bar_class", c.rise < 0.0 ? "minus" : "plus"}});
@@ -183,16 +186,19 @@ private:
         return out;
     }
 
-    static Json why(const Explanation& e) {
-        Json out{{"headline", headline(e)}, {"along", pieces_json(e.along, e.rise)}, {"by_load", pieces_json(e.by_load, e.rise)}, {"changes", Json::array()}};
+    static Json why(const Explanation& e, const Units& units) {
+        Json out{{"headline", headline(e, units)},
+                 {"along", pieces_json(e.along, e.rise, units)},
+                 {"by_load", pieces_json(e.by_load, e.rise, units)},
+                 {"changes", Json::array()}};
         double largest = 0.0;
         for (const Sensitivity& s : e.sensitivities) largest = std::max(largest, std::abs(s.change));
         for (const Sensitivity& s : e.sensitivities) {
             constexpr std::size_t most = 12;
             if (out["changes"].size() == most || std::abs(s.change) < 0.005 * largest) break;
-            out["changes"].push_back({{"step", s.per_kelvin() ? "1 K" : "10 %"},
+            out["changes"].push_back({{"step", s.per_kelvin() ? one_degree(units) : "10 %"},
                                       {"name", phrase(s)},
-                                      {"kelvin", signed_number(s.change, 2) + " K"},
+                                      {"kelvin", change_text(s, units) + " " + difference_unit(units)},
                                       {"width", fmt::format("{:.1f}", 100.0 * std::abs(s.change) / largest)},
                                       {"bar_class", s.change < 0.0 ? "minus" : "plus"}});
         }
@@ -219,7 +225,8 @@ private:
         const std::filesystem::path file = folder_ / "history" / (names_.study(f.study.name) + ".csv");
         row["has_history"] = std::filesystem::exists(file);
         if (!row["has_history"].get<bool>()) return;
-        const History all = read_history(file);
+        const History all = read_history(file, summary_.units);
+        const UnitOf scale = unit_of(kinds::temperature, units_);
         if (all.time.empty()) {
             row["has_history"] = false;
             return;
@@ -230,7 +237,7 @@ private:
         for (const auto& l : f.limits) {
             if (!l.quantity->absolute_temperature) continue;  // the chart is of temperatures
             limited.push_back(l.subject);
-            levels[{kinds::temperature.out(l.limit), l.upper ? "<" : ">"}].push_back(l.subject);
+            levels[{scale.out(l.limit), l.upper ? "<" : ">"}].push_back(l.subject);
         }
         Json limits = Json::array();
         for (const auto& [level, subjects] : levels)
@@ -263,7 +270,8 @@ private:
         for (std::size_t r = 0; r < all.time.size(); r += stride) times.push_back(all.time[r]);
         for (const Column& c : columns) {
             Json values = Json::array();
-            for (std::size_t r = 0; r < all.rows.size(); r += stride) values.push_back(std::round(100.0 * all.rows[r][c.at]) / 100.0);
+            for (std::size_t r = 0; r < all.rows.size(); r += stride)
+                values.push_back(std::round(100.0 * scale.out(kinds::temperature.in(all.rows[r][c.at]))) / 100.0);
             series.push_back({{"name", c.name}, {"values", std::move(values)}});
         }
         histories_[std::to_string(n)] = {{"time", std::move(times)}, {"columns", std::move(series)}, {"limits", std::move(limits)}};
@@ -279,7 +287,7 @@ private:
             }
         };
         out_["model"] = Json::array();
-        for (const FindingTable& table : model_tables(model_, summary_.studies.empty() ? none : std::visit(parts_of, summary_.studies.front())))
+        for (const FindingTable& table : model_tables(model_, summary_.studies.empty() ? none : std::visit(parts_of, summary_.studies.front()), units_))
             out_["model"].push_back(table_json(table));
     }
 
@@ -296,9 +304,9 @@ private:
             for (const Outcome& d : c.designs) rows.push_back({{"name", d.name}, {"cells", Json::array()}});
             for (const ComparedFigure& f : c.figures) {
                 if (f.study != study || info(f.what.kind).told != FigureInfo::Told::always) continue;
-                columns.push_back({{"name", figure_label(f.what)}});
+                columns.push_back({{"name", figure_label(f.what, units_)}});
                 for (std::size_t d = 0; d < c.designs.size(); ++d)
-                    rows[d]["cells"].push_back({{"text", compared_text(c, f, d, "★ ", "–")}, {"cell_class", f.best == d ? "best" : ""}});
+                    rows[d]["cells"].push_back({{"text", compared_text(c, f, d, "★ ", "–", units_)}, {"cell_class", f.best == d ? "best" : ""}});
             }
             out_["comparison"].push_back({{"study", study}, {"columns", std::move(columns)}, {"rows", std::move(rows)}});
         }
@@ -316,7 +324,7 @@ private:
                 if (study == studies.end() || !std::filesystem::exists(file)) continue;
                 kept.push_back({*study, file, meshed_as_kept(model_, *study, summary_)});
             }
-            fields = page_fields(model_, kept, options_.frames, options_.progress);
+            fields = page_fields(model_, kept, options_.frames, units_, options_.progress);
         }
         out_["has_view"] = !fields.empty();
         std::string colours;
@@ -324,7 +332,8 @@ private:
             for (const double c : temperature_colour(i / 255.0))
                 colours += static_cast<char>(static_cast<unsigned char>(std::lround(255.0 * std::clamp(c, 0.0, 1.0))));
         }
-        const Json data{{"histories", histories_}, {"colours", base64(colours)}, {"fields", Json::parse(fields.description)}};
+        out_["degree"] = degree_unit(units_);
+        const Json data{{"degree", degree_unit(units_)}, {"histories", histories_}, {"colours", base64(colours)}, {"fields", Json::parse(fields.description)}};
         out_["data"] = for_script(data.dump());
         out_["fields"] = fields.packed;
     }
@@ -334,6 +343,7 @@ private:
     Summary summary_;
     Model model_;
     ResultNames names_;
+    Units units_;  // that the page tells in
     Json out_ = Json::object(), histories_ = Json::object();
 };
 

@@ -243,7 +243,7 @@ std::string base64(std::string_view bytes) {
     return out;
 }
 
-PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const ProgressCallback& progress) {
+PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const Units& units, const ProgressCallback& progress) {
     if (studies.empty()) return {};
     announce(progress, {.stage = "meshing for the view"});
     const Model small = coarse(model);
@@ -303,17 +303,18 @@ PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies
         for (std::size_t f = 0; f < shown; ++f) {
             const std::size_t record = shown == 1 ? count - 1 : f * (count - 1) / (shown - 1);
             const std::span<const double> rise = std::span(temperatures.rise[record]).first(source.mesh->cells.size());
-            const double shift = temperatures.reference - zero_celsius;
+            const UnitOf scale = unit_of(kinds::temperature, units);
+            const auto told = [&](double above) { return scale.out(temperatures.reference + above); };
             const auto [least, most] = std::minmax_element(rise.begin(), rise.end());
-            const double from = shift + *least, to = shift + std::max(*most, *least + 1e-3);
+            const double from = told(*least), to = told(std::max(*most, *least + 1e-3));
             coldest = std::min(coldest, from);
             hottest = std::max(hottest, to);
             const double step = std::max(finest, (to - from) / 65535.0);
             std::vector<std::uint16_t> corners;
-            for (const Sample& s : source.corners) corners.push_back(quantised(shift + value(s, rise), from, from + 65535.0 * step, 65535.0));
+            for (const Sample& s : source.corners) corners.push_back(quantised(told(value(s, rise)), from, from + 65535.0 * step, 65535.0));
             std::vector<std::uint8_t> boxes;
             for (const Sample& s : source.boxes)
-                boxes.push_back(s.count == 0 ? std::uint8_t{0} : static_cast<std::uint8_t>(1 + quantised(shift + value(s, rise), from, to, 254.0)));
+                boxes.push_back(s.count == 0 ? std::uint8_t{0} : static_cast<std::uint8_t>(1 + quantised(told(value(s, rise)), from, to, 254.0)));
             rows.push_back({{"time", kept.study.kind == StudyKind::steady ? Json(nullptr) : Json(temperatures.time[record])},
                             {"range", {from, to}},
                             {"step", step},

@@ -3,6 +3,7 @@
 
 #include <firnfield/model.hpp>
 #include <firnfield/progress.hpp>
+#include <firnfield/units.hpp>
 
 #include <filesystem>
 #include <functional>
@@ -26,7 +27,8 @@ struct PageFields {
 };
 
 /// Surfaces of a coarse mesh of the model, with the temperatures of the fine ones at their corners; of studies in time at up to `frames` moments.
-[[nodiscard]] PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const ProgressCallback& progress);
+[[nodiscard]] PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const Units& units,
+                                     const ProgressCallback& progress);
 
 [[nodiscard]] std::string base64(std::string_view bytes);
 

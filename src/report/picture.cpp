@@ -5,138 +5,337 @@
 #include <firnfield/quantity.hpp>
 #include <firnfield/results.hpp>
 
+#include "base/unit_text.hpp"
 #include "base/words.hpp"
+#include "findings/heat_flux.hpp"
 #include "findings/surface_field.hpp"
 #include "report/drawing.hpp"
+#include "report/phrases.hpp"
 #include "report/why.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <memory>
 
 namespace firnfield {
 namespace {
 
-std::vector<double> celsius_of(std::vector<double> kelvin) {
-    for (double& t : kelvin) t -= zero_celsius;
-    return kelvin;
-}
-
-/// The spots worth naming: parts with limits, tightest first, then the hottest others.
-std::vector<Label> choose_labels(const Findings& findings, const Camera& camera, const Canvas& canvas, const std::vector<std::string>& hidden_names,
-                                 const Picture& view) {
-    std::vector<Label> labels;
-    std::vector<std::string> named;
-    const auto add = [&](const std::string& name, const Spot& spot, const LimitFinding* limit) {
-        if (labels.size() >= static_cast<std::size_t>(most_labels) || std::find(named.begin(), named.end(), name) != named.end()) return;
-        if (spot.lumped) return;  // it has no place to point at
-        if (std::find(hidden_names.begin(), hidden_names.end(), spot.body) != hidden_names.end()) return;
-        if (view.above && spot.temperature < *view.above) return;
-        if (view.section && dot(view.section->normal, spot.at - view.section->through) < 0.0) return;  // cut away
-        named.push_back(name);
-        Label label;
-        label.name = name;
-        label.value = show_celsius(spot.temperature);
-        if (limit != nullptr) {
-            label.name += fmt::format("  {} {}", limit->upper ? "limit" : "at least", show_celsius(limit->limit, 0));
-            label.missed = !limit->kept();
-            label.value += limit->kept() ? "" : "  missed";
-        }
-        label.pixel = camera.project(spot.at);
-        const int x = static_cast<int>(label.pixel.x * oversampling), y = static_cast<int>(label.pixel.y * oversampling);
-        label.covered = canvas.inside(x, y) && canvas.depth(x, y) > label.pixel.z + 4.0;
-        labels.push_back(label);
-    };
-    std::vector<const LimitFinding*> limits;
-    for (const LimitFinding& l : findings.limits) {
-        if (l.of != SubjectKind::figure) limits.push_back(&l);  // a figure is at no place
-    }
-    std::stable_sort(limits.begin(), limits.end(), [](const auto* a, const auto* b) { return a->margin < b->margin; });
-    for (const LimitFinding* l : limits) add(l->subject, l->worst, l);
-    std::vector<const PartFinding*> parts;
-    for (const PartFinding& p : findings.parts) parts.push_back(&p);
-    std::stable_sort(parts.begin(), parts.end(), [](const auto* a, const auto* b) { return a->hottest.temperature > b->hottest.temperature; });
-    for (const PartFinding* p : parts) add(p->name, p->hottest, nullptr);
-    return labels;
-}
-
-void draw(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const SurfaceReader& reader, const Findings& findings,
-          const Picture& view, int width, int height) {
-    const Mesh& mesh = *solution.mesh;
-    SurfaceView what;
-    what.hidden = picked_bodies(model, mesh, view.hide);
-    what.section = view.section;
-    const SurfaceField outside = reader.field(what);
-    what.above = view.above;
-    const SurfaceField shown = view.above ? reader.field(what) : SurfaceField{};
-    const SurfaceField& field = view.above ? shown : outside;
-
-    std::vector<Vec3> extent;
+/// What is seen of the assembly, and how it lies on the picture.
+struct Scene {
+    std::vector<bool> hidden;
     std::vector<std::string> hidden_names;
-    for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
-        if (what.hidden[b]) {
-            hidden_names.push_back(mesh.bodies[b].name);
-            continue;
+    Camera camera;
+    double left, right;  // of the frame, pixels
+
+    Scene(const Model& model, const Mesh& mesh, const Picture& view, double from, double to, int height)
+        : hidden(picked_bodies(model, mesh, view.hide)), camera(view.azimuth, view.elevation), left(from), right(to) {
+        std::vector<Vec3> extent;
+        for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
+            if (hidden[b]) {
+                hidden_names.push_back(mesh.bodies[b].name);
+                continue;
+            }
+            for (const Vec3& corner : corners_of(mesh.bodies[b].box)) extent.push_back(corner);
         }
-        for (const Vec3& corner : corners_of(mesh.bodies[b].box)) extent.push_back(corner);
+        if (!extent.empty()) camera.fit(extent, left, 96.0, right, height - 56.0);
     }
-    Camera camera(view.azimuth, view.elevation);
-    const double frame_left = 215.0, frame_right = width - 300.0, frame_top = 96.0, frame_bottom = height - 56.0;
-    if (!extent.empty()) camera.fit(extent, frame_left, frame_top, frame_right, frame_bottom);
+};
 
-    double coldest = 1e30, hottest = -1e30;
-    for (const double t : field.temperature) {
-        coldest = std::min(coldest, t - zero_celsius);
-        hottest = std::max(hottest, t - zero_celsius);
+/// What the colours are of.
+struct Shades {
+    std::vector<double> value;  // at the corners, in the unit
+    UnitOf unit;
+    double lowest = 0.0, highest = 0.0;
+};
+
+Shades shades_of(std::vector<double> si, UnitOf unit) {
+    Shades out{.value = std::move(si),
+               .unit = std::move(unit),
+               .lowest = std::numeric_limits<double>::infinity(),
+               .highest = -std::numeric_limits<double>::infinity()};
+    for (double& v : out.value) {
+        v = out.unit.out(v);
+        out.lowest = std::min(out.lowest, v);
+        out.highest = std::max(out.highest, v);
     }
-    if (field.pieces.empty()) coldest = hottest = (view.above ? *view.above : findings.hottest.temperature) - zero_celsius;
-    const Scale scale(view.range ? (*view.range)[0] - zero_celsius : coldest, view.range ? (*view.range)[1] - zero_celsius : hottest, view.bands ? 12 : 8);
-
-    Canvas canvas(width * oversampling, height * oversampling);
-    paint(canvas, camera, field, celsius_of(field.temperature));
-    std::optional<Canvas> whole;
-    if (view.above) {
-        whole.emplace(width * oversampling, height * oversampling);
-        paint(*whole, camera, outside, celsius_of(outside.temperature));
-    }
-    const Canvas::Rims rims = whole ? Canvas::Rims{*whole, {0.35F, 0.42F, 0.50F}, 0.35F} : rims_of(canvas);
-    const auto colour = [&](double celsius) { return temperature_colour(scale.tone(celsius, view.bands)); };
-    const auto level = [&](double celsius) { return view.isotherms ? std::floor((celsius - scale.low) / (0.5 * scale.step)) : 0.0; };
-
-    std::vector<Label> labels = choose_labels(findings, camera, canvas, hidden_names, view);
-    arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 150.0);
-
-    Drawing drawing(canvas.picture(oversampling, colour, level, rims), width, height);
-    for (const Label& label : labels) drawing.label(label);
-    drawing.legend(scale, view.bands, coldest, hottest);
-    drawing.axes(camera);
-    drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
-    std::string subtitle = fmt::format("study \"{}\"", findings.study.name);
-    if (findings.study.ambient) subtitle += fmt::format(", ambient {}", show_celsius(*findings.study.ambient));
-    if (solution.time) subtitle += fmt::format(", at {}", show_quantity(*solution.time, kinds::time, 4));
-    subtitle += view.above     ? fmt::format("   |   what is hotter than {}", show_celsius(*view.above))
-                : view.section ? "   |   cut open"
-                               : "   |   surface temperature";
-    if (!view.hide.empty() && !hidden_names.empty()) subtitle += "   |   not shown: " + quoted_list(view.hide, 4);
-    if (view.above && field.pieces.empty()) subtitle += "   |   nothing is that hot";
-    drawing.text(24.0, 64.0, subtitle, 13.5, false, 0.35);
-    drawing.save(file);
+    return out;
 }
+
+/// The heat flux of a cell as the picture tells it, W/m².
+double flux_shown(const Picture& view, Vec3 flux) { return view.along.empty() ? length(flux) : dot(normalized(view.along.front()), flux); }
+
+/// In cells that fill their boxes only in part the flux is the mean with their neighbours': what passes a small piece tells little by itself.
+std::vector<Vec3> evened(const Mesh& mesh, const std::vector<Vec3>& flux) {
+    std::vector<Vec3> sum(flux.size());
+    std::vector<double> volume(flux.size());
+    for (std::size_t c = 0; c < flux.size(); ++c) {
+        volume[c] = mesh.cells.volume[c];
+        sum[c] = volume[c] * flux[c];
+    }
+    for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
+        const Index a = mesh.faces.first[f], b = mesh.faces.second[f];
+        for (const auto& [to, from] : {std::pair{a, b}, std::pair{b, a}}) {
+            sum[to] = sum[to] + mesh.cells.volume[from] * flux[from];
+            volume[to] += mesh.cells.volume[from];
+        }
+    }
+    const auto box_volume = [&](Index box) {
+        const auto place = mesh.grid.place(box);
+        return mesh.grid.width(0, place[0]) * mesh.grid.width(1, place[1]) * mesh.grid.width(2, place[2]);
+    };
+    std::vector<Vec3> out = flux;
+    for (std::size_t c = 0; c < flux.size(); ++c) {
+        if (mesh.cells.volume[c] < 0.999 * box_volume(mesh.cells.box[c])) out[c] = (1.0 / volume[c]) * sum[c];
+    }
+    return out;
+}
+
+/// A unit in which the largest number is easy to read.
+UnitOf flux_unit(double most, const Units& units) {
+    UnitOf unit = unit_of(kinds::heat_flux, units);
+    if (unit.name != kinds::heat_flux.unit || most < 1e4) return unit;
+    return most < 1e6 ? UnitOf{.name = "W/cm^2", .shown = "W/cm²", .one = 1e4} : UnitOf{.name = "W/mm^2", .shown = "W/mm²", .one = 1e6};
+}
+
+/// One picture in the making.
+class Drawn {
+public:
+    Drawn(const Model& model, const SteadySolution& solution, const SurfaceReader& reader, const Findings& findings, std::span<const Vec3> flux,
+          const Picture& view, int width, int height)
+        : model_(model),
+          solution_(solution),
+          reader_(reader),
+          findings_(findings),
+          flux_(flux),
+          view_(view),
+          scene_(model, *solution.mesh, view, 215.0, width - 300.0, height),
+          width_(width),
+          height_(height) {
+        colours_ = {.palette = view.palette, .bands = view.bands || view.band_count > 0, .light_is_high = view.light_is_high, .low_on_top = view.low_on_top};
+        look_inside();
+    }
+
+    void save(const std::filesystem::path& file, const std::string& remark) {
+        const SurfaceField outside = reader_.field({.hidden = scene_.hidden, .section = view_.section});
+        const SurfaceField hot = view_.above ? reader_.field({.hidden = scene_.hidden, .section = view_.section, .above = view_.above}) : SurfaceField{};
+        const SurfaceField& field = view_.above ? hot : outside;
+        const bool of_flux = view_.show == Shown::heat_flux;
+        const Units& units = model_.units;
+        Shades shades = of_flux ? flux_shades(field) : shades_of(field.temperature, unit_of(kinds::temperature, units));
+        if (field.pieces.empty()) shades.lowest = shades.highest = of_flux ? 0.0 : shades.unit.out(view_.above ? *view_.above : findings_.hottest.temperature);
+        const int pieces = view_.band_count > 0 ? view_.band_count : colours_.bands ? 12 : 8;
+        const Scale scale = scale_of(shades, pieces);
+
+        Canvas canvas(width_ * oversampling, height_ * oversampling);
+        const std::vector<Index> painted = paint(canvas, scene_.camera, field, shades.value);
+        std::optional<Canvas> whole;
+        if (view_.above) {
+            whole.emplace(width_ * oversampling, height_ * oversampling);
+            static_cast<void>(paint(*whole, scene_.camera, outside, outside.temperature));
+        }
+        const Canvas::Rims rims = whole ? Canvas::Rims{*whole, {0.35F, 0.42F, 0.50F}, 0.35F} : rims_of(canvas);
+        const auto colour = [&](double value) { return colours_.at(scale, value); };
+        const auto level = [&](double value) { return view_.isotherms ? std::floor((value - scale.low) / (0.5 * scale.step)) : 0.0; };
+
+        std::vector<Label> labels = of_flux ? flux_labels(canvas, shades.unit) : temperature_labels(canvas);
+        arrange_labels(labels, 24.0, width_ - 122.0, 0.5 * (scene_.left + scene_.right), 118.0, height_ - 150.0);
+
+        Drawing drawing(canvas.picture(oversampling, colour, level, rims), width_, height_);
+        if (of_flux && view_.arrows) add_arrows(drawing, canvas, field, painted);
+        for (const Label& label : labels) drawing.label(label);
+        drawing.legend(scale, colours_, shades.lowest, shades.highest, shades.unit.shown);
+        drawing.axes(scene_.camera);
+        drawing.text(24.0, 40.0, model_.title.empty() ? "Assembly" : model_.title, 21.0, true, 0.1);
+        drawing.text(24.0, 64.0, subtitle(field.pieces.empty()), 13.5, false, 0.35);
+        if (!remark.empty()) drawing.text(24.0, 86.0, "STALE: " + remark, 14.5, true, 0.0);
+        drawing.save(file);
+    }
+
+private:
+    /// Where everything that is shown is hotter than asked its surface says nothing: cut open at the hottest place.
+    void look_inside() {
+        if (!view_.above || view_.section) return;
+        const BodyTemperatures& bodies = reader_.bodies();
+        const Spot* hottest = nullptr;
+        for (std::size_t b = 0; b < scene_.hidden.size(); ++b) {
+            if (scene_.hidden[b]) continue;
+            if (bodies.coldest[b].temperature < *view_.above) return;
+            if (hottest == nullptr || bodies.hottest[b].temperature > hottest->temperature) hottest = &bodies.hottest[b];
+        }
+        if (hottest == nullptr) return;
+        const Vec3 eye = scene_.camera.towards_eye();
+        int axis = 0;
+        for (int a = 1; a < 3; ++a) axis = std::abs(eye[a]) > std::abs(eye[axis]) ? a : axis;
+        HalfSpace kept{.normal = {}, .through = hottest->at};
+        kept.normal[axis] = eye[axis] > 0.0 ? -1.0 : 1.0;
+        view_.section = kept;
+        opened_ = true;
+    }
+
+    [[nodiscard]] Shades flux_shades(const SurfaceField& field) const {
+        const std::vector<double> values = corner_values(field, [&](const SurfacePiece& piece, Vec3) { return flux_shown(view_, flux_[piece.cell]); });
+        double most = 0.0;
+        for (const double v : values) most = std::max(most, std::abs(v));
+        return shades_of(values, flux_unit(most, model_.units));
+    }
+
+    [[nodiscard]] Scale scale_of(const Shades& shades, int pieces) const {
+        double low = shades.lowest, high = shades.highest;
+        const bool of_flux = view_.show == Shown::heat_flux;
+        if (of_flux && view_.along.empty()) low = 0.0;
+        if (view_.range) low = shades.unit.out((*view_.range)[0]), high = shades.unit.out((*view_.range)[1]);
+        if (view_.flux_range.size() == 2) low = shades.unit.out(view_.flux_range[0]), high = shades.unit.out(view_.flux_range[1]);
+        constexpr double least_kelvin = 0.02;  // finer differences are those of the cells
+        return {low, high, pieces, of_flux ? 1e-6 + 1e-3 * std::abs(high) : least_kelvin / shades.unit.one};
+    }
+
+    [[nodiscard]] std::string subtitle(bool empty) const {
+        const Units& units = model_.units;
+        std::string out = fmt::format("study \"{}\"", findings_.study.name);
+        if (findings_.study.ambient) out += fmt::format(", ambient {}", show_temperature(*findings_.study.ambient, units));
+        if (solution_.time && findings_.study.kind != StudyKind::steady) out += fmt::format(", at {}", show_quantity(*solution_.time, kinds::time, 4));
+        if (view_.show == Shown::heat_flux) {
+            out += "   |   heat flux";
+            if (!view_.along.empty()) out += fmt::format(" along [{:.4g}, {:.4g}, {:.4g}]", view_.along[0].x, view_.along[0].y, view_.along[0].z);
+            if (view_.section) out += ", cut open";
+            if (in_plane()) out += model_.space->revolved ? ", in the plane of radius and height" : ", in the plane";
+        } else {
+            out += opened_         ? fmt::format("   |   everything is hotter than {}: cut open at the hottest place", show_temperature(*view_.above, units))
+                   : view_.above   ? fmt::format("   |   what is hotter than {}", show_temperature(*view_.above, units))
+                   : view_.section ? "   |   cut open"
+                   : in_plane()    ? (model_.space->revolved ? "   |   temperature in the plane of radius and height" : "   |   temperature in the plane")
+                                   : "   |   surface temperature";
+        }
+        if (!view_.hide.empty() && !scene_.hidden_names.empty()) out += "   |   not shown: " + quoted_list(view_.hide, 4);
+        if (view_.above && empty) out += "   |   nothing is that hot";
+        return out;
+    }
+
+    /// Whether what is seen is the plane of a plane or revolved model: nothing lies behind it.
+    [[nodiscard]] bool in_plane() const {
+        if (!model_.space) return false;
+        const Vec3 eye = scene_.camera.towards_eye();
+        return (model_.space->revolved ? std::abs(eye.y) : std::abs(eye.z)) > 0.999;
+    }
+
+    [[nodiscard]] bool cut_away(Vec3 point) const { return view_.section && dot(view_.section->normal, point - view_.section->through) < 0.0; }
+
+    /// A label for a place that is not cut away; whether something covers it is seen on the canvas.
+    [[nodiscard]] Label label_at(Vec3 point, const Canvas& canvas) const {
+        Label label{.name = {}, .value = {}, .pixel = scene_.camera.project(point), .covered = false};
+        const int x = static_cast<int>(label.pixel.x * oversampling), y = static_cast<int>(label.pixel.y * oversampling);
+        label.covered = !in_plane() && canvas.inside(x, y) && canvas.depth(x, y) > label.pixel.z + 4.0;
+        return label;
+    }
+
+    /// The spots worth naming: parts with limits, tightest first, then the hottest others.
+    [[nodiscard]] std::vector<Label> temperature_labels(const Canvas& canvas) const {
+        const Units& units = model_.units;
+        const auto& away = scene_.hidden_names;
+        std::vector<Label> labels;
+        std::vector<std::string> named;
+        const auto add = [&](const std::string& name, const Spot& spot, const LimitFinding* limit) {
+            if (labels.size() >= static_cast<std::size_t>(most_labels) || std::find(named.begin(), named.end(), name) != named.end()) return;
+            if (spot.lumped) return;  // it has no place to point at
+            if (std::find(away.begin(), away.end(), spot.body) != away.end()) return;
+            if ((view_.above && spot.temperature < *view_.above) || cut_away(spot.at)) return;
+            named.push_back(name);
+            Label label = label_at(spot.at, canvas);
+            label.name = name;
+            label.value = show_temperature(spot.temperature, units);
+            if (limit != nullptr) {
+                label.name += fmt::format("  {} {}", limit->upper ? "limit" : "at least", show_temperature(limit->limit, units, 0));
+                label.missed = !limit->kept();
+                label.value += limit->kept() ? "" : "  missed";
+            }
+            labels.push_back(label);
+        };
+        std::vector<const LimitFinding*> limits;
+        for (const LimitFinding& l : findings_.limits) {
+            if (l.of != SubjectKind::figure) limits.push_back(&l);  // a figure is at no place
+        }
+        std::stable_sort(limits.begin(), limits.end(), [](const auto* a, const auto* b) { return a->margin < b->margin; });
+        for (const LimitFinding* l : limits) add(l->subject, l->worst, l);
+        std::vector<const PartFinding*> parts;
+        for (const PartFinding& p : findings_.parts) parts.push_back(&p);
+        std::stable_sort(parts.begin(), parts.end(), [](const auto* a, const auto* b) { return a->hottest.temperature > b->hottest.temperature; });
+        for (const PartFinding* p : parts) add(p->name, p->hottest, nullptr);
+        return labels;
+    }
+
+    /// Where the flux of each part is largest, the largest first.
+    [[nodiscard]] std::vector<Label> flux_labels(const Canvas& canvas, const UnitOf& unit) const {
+        std::vector<Label> labels;
+        for (const FluxFinding& most : highest_fluxes(model_, *solution_.mesh, flux_)) {
+            if (labels.size() == static_cast<std::size_t>(most_labels)) break;
+            const auto& away = scene_.hidden_names;
+            if (std::find(away.begin(), away.end(), most.body) != away.end() || cut_away(most.at)) continue;
+            Label label = label_at(most.at, canvas);
+            label.name = most.part + ", highest flux";
+            label.value = significant(unit.out(most.flux), 3) + " " + unit.shown;
+            labels.push_back(label);
+        }
+        return labels;
+    }
+
+    /// Arrows at even distances on the picture, as long as the root of the flux that is seen.
+    void add_arrows(Drawing& drawing, const Canvas& canvas, const SurfaceField& field, const std::vector<Index>& painted) const {
+        constexpr int pitch = 38;
+        constexpr double longest = 34.0, shortest = 7.0;
+        struct Arrow {
+            double x, y;
+            Vec3 flux;
+        };
+        std::vector<Arrow> arrows;
+        std::vector<double> sizes;
+        for (int y = 96 + pitch / 2; y < height_ - 40; y += pitch) {
+            for (int x = static_cast<int>(scene_.left) - 40 + ((y / pitch) % 2) * pitch / 2; x < scene_.right + 40; x += pitch) {
+                const std::uint32_t face = canvas.face(x * oversampling, y * oversampling);
+                if (painted[face] == no_index) continue;
+                arrows.push_back({static_cast<double>(x), static_cast<double>(y), flux_[field.pieces[painted[face]].cell]});
+                sizes.push_back(length(arrows.back().flux));
+            }
+        }
+        if (arrows.empty()) return;
+        std::sort(sizes.begin(), sizes.end());
+        const double typical = sizes[sizes.size() * 95 / 100];  // a few at a corner would make all others small
+        if (typical <= 0.0) return;
+        for (const Arrow& arrow : arrows) {
+            const double dx = dot(arrow.flux, scene_.camera.right()), dy = -dot(arrow.flux, scene_.camera.up()), size = std::hypot(dx, dy);
+            const double shown = longest * std::sqrt(std::min(1.0, size / typical));
+            if (shown > shortest) drawing.arrow(arrow.x, arrow.y, dx / size * shown, dy / size * shown);
+        }
+    }
+
+    const Model& model_;
+    const SteadySolution& solution_;
+    const SurfaceReader& reader_;
+    const Findings& findings_;
+    std::span<const Vec3> flux_;  // per cell; empty where temperatures are shown
+    Picture view_;
+    Scene scene_;
+    Colours colours_{};
+    int width_, height_;
+    bool opened_ = false;
+};
 
 }  // namespace
 
 void draw_pictures(const Model& model, const SteadySolution& solution, const Findings& findings, std::span<const PictureFile> pictures, int width, int height) {
     const SurfaceReader reader(solution);
+    const bool any_flux = std::any_of(pictures.begin(), pictures.end(), [](const PictureFile& p) { return p.view.show == Shown::heat_flux; });
+    const std::vector<Vec3> flux = any_flux ? evened(*solution.mesh, heat_flux(solution)) : std::vector<Vec3>();
     std::vector<std::exception_ptr> failed(pictures.size());
     const auto count = static_cast<std::ptrdiff_t>(pictures.size());
 #pragma omp parallel for schedule(dynamic)
     for (std::ptrdiff_t n = 0; n < count; ++n) {
         const auto at = static_cast<std::size_t>(n);
         try {
-            draw(pictures[at].file, model, solution, reader, findings, pictures[at].view, width, height);
+            Drawn(model, solution, reader, findings, flux, pictures[at].view, width, height).save(pictures[at].file, pictures[at].remark);
         } catch (...) {
             failed[at] = std::current_exception();
         }
@@ -148,38 +347,33 @@ void draw_pictures(const Model& model, const SteadySolution& solution, const Fin
 
 void draw_picture(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view,
                   int width, int height) {
-    const PictureFile one{file, view};
+    const PictureFile one{.file = file, .view = view};
     draw_pictures(model, solution, findings, std::span(&one, 1), width, height);
 }
 
 void draw_explanation(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Explanation& e, const Picture& view,
                       int width, int height) {
     const Mesh& mesh = *solution.mesh;
-    const PieceView what{.hidden = picked_bodies(model, mesh, view.hide), .section = view.section};
-    const SurfacePieces surface = surface_pieces(mesh, what);
+    const Units& units = model.units;
+    const UnitOf degree = unit_of(kinds::temperature_difference, units);
+    const Scene scene(model, mesh, view, 245.0, width - 330.0, height);
+    const SurfacePieces surface = surface_pieces(mesh, {.hidden = scene.hidden, .section = view.section});
     std::map<std::string, double> rise_of;
     double highest = 0.0, lowest = 0.0;
     for (const Contribution& c : e.along) {
         if (c.kind != Contribution::Kind::part) continue;
-        rise_of[c.name] = c.rise;
-        highest = std::max(highest, c.rise);
-        lowest = std::min(lowest, c.rise);
+        rise_of[c.name] = degree.out(c.rise);
+        highest = std::max(highest, degree.out(c.rise));
+        lowest = std::min(lowest, degree.out(c.rise));
     }
     const std::vector<double> rises =
         corner_values(surface, [&](const SurfacePiece& piece, Vec3) { return rise_of[model.parts[mesh.bodies[piece.body].part].name]; });
-    std::vector<Vec3> extent;
-    for (std::size_t b = 0; b < mesh.bodies.size(); ++b) {
-        if (what.hidden[b]) continue;
-        for (const Vec3& corner : corners_of(mesh.bodies[b].box)) extent.push_back(corner);
-    }
-    Camera camera(view.azimuth, view.elevation);
-    const double frame_left = 245.0, frame_right = width - 330.0, frame_top = 96.0, frame_bottom = height - 56.0;
-    if (!extent.empty()) camera.fit(extent, frame_left, frame_top, frame_right, frame_bottom);
     if (-lowest < 0.02 * highest) lowest = 0.0;  // next to nothing
-    const Scale scale(lowest, highest, 8);
+    const Scale scale(lowest, highest, 8, 0.02);
     Canvas canvas(width * oversampling, height * oversampling);
-    paint(canvas, camera, surface, rises);
-    const auto colour = [&](double kelvin) { return temperature_colour(scale.tone(kelvin, false)); };
+    static_cast<void>(paint(canvas, scene.camera, surface, rises));
+    const Colours colours;
+    const auto colour = [&](double kelvin) { return colours.at(scale, kelvin); };
 
     std::vector<Label> labels;
     std::string elsewhere;
@@ -188,20 +382,21 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
             constexpr std::size_t longest = 110;  // bytes that a line of the picture holds
             if (c.kind != Contribution::Kind::rest && elsewhere.size() > longest && !elsewhere.ends_with("…")) elsewhere += ", …";
             if (c.kind != Contribution::Kind::rest && elsewhere.size() <= longest)
-                elsewhere += fmt::format("{}{} {:+.1f} K", elsewhere.empty() ? "" : ", ", phrase(c), c.rise);
+                elsewhere += fmt::format("{}{} {} {}", elsewhere.empty() ? "" : ", ", phrase(c), degrees_apart(c.rise, units, 1, true), degree.shown);
             continue;
         }
-        Label label{.name = phrase(c), .value = fmt::format("{:+.1f} K", c.rise), .pixel = camera.project(*c.at), .covered = true};
+        Label label{
+            .name = phrase(c), .value = degrees_apart(c.rise, units, 1, true) + " " + degree.shown, .pixel = scene.camera.project(*c.at), .covered = true};
         labels.push_back(std::move(label));
     }
-    arrange_labels(labels, 24.0, width - 122.0, 0.5 * (frame_left + frame_right), 118.0, height - 150.0);
+    arrange_labels(labels, 24.0, width - 122.0, 0.5 * (scene.left + scene.right), 118.0, height - 150.0);
     Drawing drawing(canvas.picture(oversampling, colour, no_levels, rims_of(canvas)), width, height);
     for (const Label& label : labels) drawing.label(label);
-    drawing.legend(scale, false, lowest, highest, "K");
-    drawing.axes(camera);
+    drawing.legend(scale, colours, lowest, highest, degree.shown);
+    drawing.axes(scene.camera);
     drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
-    drawing.text(24.0, 64.0, fmt::format("study \"{}\"   |   {}", e.study, headline(e)), 13.5, false, 0.35);
-    if (!elsewhere.empty()) drawing.text(24.0, 84.0, "colours: kelvin that conduction in each part makes   |   " + elsewhere, 13.5, false, 0.35);
+    drawing.text(24.0, 64.0, fmt::format("study \"{}\"   |   {}", e.study, headline(e, units)), 13.5, false, 0.35);
+    if (!elsewhere.empty()) drawing.text(24.0, 84.0, "colours: degrees that conduction in each part makes   |   " + elsewhere, 13.5, false, 0.35);
     drawing.save(file);
 }
 

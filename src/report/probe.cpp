@@ -9,6 +9,7 @@
 #include "base/words.hpp"
 #include "model/figure_terms.hpp"
 #include "model/lumped.hpp"
+#include "report/kept_results.hpp"
 
 #include <fmt/format.h>
 
@@ -59,21 +60,6 @@ std::pair<std::string, std::string> part_and_rest(const std::string& text) {
     return {trimmed(text.substr(0, colon)), text.substr(colon + 1)};
 }
 
-bool was_solved(const Summary& summary, const std::string& study) {
-    return std::any_of(summary.studies.begin(), summary.studies.end(),
-                       [&](const StudyFindings& found) { return std::visit([](const auto& f) { return f.study.name; }, found) == study; });
-}
-
-const Study& study_called(const std::vector<Study>& studies, const std::string& name) {
-    const auto found =
-        std::find_if(studies.begin(), studies.end(), [&](const Study& s) { return name.empty() ? s.kind != StudyKind::steady : s.name == name; });
-    if (found != studies.end()) return *found;
-    if (name.empty()) return studies.front();
-    std::string known;
-    for (const Study& s : studies) known += fmt::format("{}\"{}\"", known.empty() ? "" : ", ", s.name);
-    throw Error(fmt::format("the results have no study \"{}\"; they have {}", name, known));
-}
-
 const Coverage& acting(const Coverage& coverage, const std::string& name) {
     if (coverage.patches.empty()) throw Error(fmt::format("\"{}\" is left out of this study, so there is no surface to probe", name));
     return coverage;
@@ -99,6 +85,14 @@ const Coverage& coverage_of(const Model& model, const Network& network, const st
     throw Error(fmt::format("the model has no surface, cooling or hold \"{}\"", name));
 }
 
+/// Four columns of a cell: the size of its heat flux, and its components.
+void add_flux(std::vector<Quantity>& out, const std::string& name, Index cell) {
+    out.push_back({name + " flux", [cell](const SteadySolution& at, const Findings&) { return length(heat_flux(at)[cell]); }, &kinds::heat_flux});
+    for (int axis = 0; axis < 3; ++axis)
+        out.push_back({fmt::format("{} {}", name, "xyz"[axis]), [cell, axis](const SteadySolution& at, const Findings&) { return heat_flux(at)[cell][axis]; },
+                       &kinds::heat_flux});
+}
+
 std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const Network& network, const ProbeQuestion& question, const std::string& unit) {
     std::vector<Quantity> out;
     for (const std::string& part : question.parts) {
@@ -115,11 +109,19 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
     for (const std::string& name : question.sensors) {
         const auto sensor = std::find_if(sensors.begin(), sensors.end(), [&](const Sensor& s) { return s.name == name; });
         if (sensor == sensors.end()) throw Error(fmt::format("the model has no sensor \"{}\"", name));
+        if (question.heat_flux) {
+            add_flux(out, name, cell_at_point(model, mesh, sensor->in, sensor->at, "the sensor"));
+            continue;
+        }
         out.push_back({name, [&model, s = *sensor](const SteadySolution& at, const Findings&) { return temperature_at(model, at, s.in, s.at, "the sensor"); }});
     }
     for (const std::string& text : question.points) {
         const auto [part, rest] = part_and_rest(text);
         const Vec3 point = point_of(rest, text, unit);
+        if (question.heat_flux) {
+            add_flux(out, text, cell_at_point(model, mesh, part, point, "the point"));
+            continue;
+        }
         out.push_back(
             {text, [&model, part = part, point](const SteadySolution& at, const Findings&) { return temperature_at(model, at, part, point, "the point"); }});
     }
@@ -161,26 +163,6 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
              }}};
 }
 
-/// The temperatures of any time that the study reached: as they were kept, or by running on from the last time before it that was.
-SteadySolution moment_at(double time, const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, const KeptTemperatures& kept,
-                         Moments& moments, std::vector<std::string>& notes) {
-    if (study.kind == StudyKind::steady) {
-        notes.push_back(fmt::format("{} is a steady study: it has no times", study.name));
-        return moments.at(kept.time.front(), kept.reference, kept.rise.front(), {});
-    }
-    const double last = kept.time.back(), close = 1e-9 * std::max(last, 1e-9);
-    if (!(time >= kept.time.front() - close && time <= last + close)) {
-        throw Error(fmt::format("the study has times from {} to {}, not {}", show_quantity(kept.time.front(), kinds::time, 4),
-                                show_quantity(last, kinds::time, 4), show_quantity(time, kinds::time, 4)));
-    }
-    std::size_t r = 0;
-    while (r + 1 < kept.time.size() && kept.time[r + 1] <= time + close) ++r;
-    if (std::abs(kept.time[r] - time) <= close) return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]);
-    notes.push_back(fmt::format("at {}: run on from {}, the last time before it that was kept", show_quantity(time, kinds::time, 4),
-                                show_quantity(kept.time[r], kinds::time, 4)));
-    return run_on(model, mesh, study, {.time = kept.time[r], .reference = kept.reference, .rise = kept.rise[r], .on = kept.on[r]}, time);
-}
-
 /// Adds what is asked for to the figures of the model, where it is none of them yet. Throws Error for what makes none.
 void ask_figures(Model& model, ProbeQuestion& question) {
     // Copies and wildcards are asked for like figures.
@@ -215,31 +197,28 @@ void ask_figures(Model& model, ProbeQuestion& question) {
 
 ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& asked) {
     ProbeAnswer answer;
-    const Summary summary = read_summary(folder);
-    if (const std::string reason = stale(folder, summary); !reason.empty()) answer.notes.push_back("these results are stale: " + reason);
-    Model model = read_model(folder / "model.toml");
     ProbeQuestion question = asked;
     if (asked.mean && !asked.figures.empty()) throw Error("--mean is of parts, sensors, surfaces and points; an expression of a figure takes means, too");
-    ask_figures(model, question);
-    std::vector<Study> studies = studies_of(model);
-    std::erase_if(studies, [&](const Study& study) { return !was_solved(summary, study.name); });
-    if (studies.empty()) throw Error(fmt::format("{} holds no study that was solved", in_quotes(folder.string())));
-    const Study& study = study_called(studies, question.study);
-    const KeptTemperatures kept = read_temperatures(folder / "fields" / (ResultNames(model).study(study.name) + ".temperatures"));
-    const auto mesh = std::make_shared<const Mesh>(build_mesh(meshed_as_kept(model, study, summary)));
-    if (kept.rise.empty() || kept.rise.front().size() != node_count(model, *mesh)) throw Error("the kept temperatures do not belong to the model beside them");
-    Moments moments(model, mesh, study);
-    const auto moment_of = [&](std::size_t r) { return moments.at(kept.time[r], kept.reference, kept.rise[r], kept.on[r]); };
-    const std::string& unit = summary.from.length_unit;
+    const KeptResults kept(folder, question.study, [&](Model& model) { ask_figures(model, question); });
+    if (!kept.stale().empty()) answer.notes.push_back("these results are stale: " + kept.stale());
+    if (question.heat_flux && (question.mean || !question.parts.empty() || !question.surfaces.empty() || !question.figures.empty()))
+        throw Error(
+            "--heat-flux is of points, sensors and a line; of a part --figure \"PART.flux\" tells the highest, of a surface \"SURFACE.flow\" what leaves it");
+    const Model& model = kept.model();
+    const Study& study = kept.study();
+    const auto& mesh = kept.mesh();
+    const Units units = question.units.value_or(kept.summary().units);
+    const std::string& unit = units.length;
+    const UnitOf scale = unit_of(kinds::temperature, units);
     std::vector<SteadySolution> at;  // the moments that are told
     if (question.at) {
-        at.push_back(moment_at(*question.at, model, mesh, study, kept, moments, answer.notes));
+        at.push_back(kept.at(*question.at, answer.notes));
     } else if (!question.line.empty()) {
-        at.push_back(moment_of(kept.time.size() - 1));
+        at.push_back(kept.record(kept.count() - 1));
     }
     Curves& curves = answer.curves;
     curves.title = fmt::format("{}: {}", model.title.empty() ? "Assembly" : model.title, study.name);
-    curves.y_label = "°C";
+    curves.y_label = scale.shown;
     if (!question.line.empty()) {
         const auto [part, rest] = part_and_rest(question.line);
         const std::size_t to = rest.find(" to ");
@@ -247,41 +226,53 @@ ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& aske
         const Vec3 from = point_of(rest.substr(0, to), question.line, unit), end = point_of(rest.substr(to + 4), question.line, unit);
         curves.x_label = fmt::format("along ({})", unit);
         const double metres = parse_quantity("1 " + unit, kinds::length);
+        const UnitOf unit_of_y = question.heat_flux ? unit_of(kinds::heat_flux, units) : scale;
+        const std::vector<Vec3> flux = question.heat_flux ? heat_flux(at.front()) : std::vector<Vec3>();
+        curves.y_label = unit_of_y.shown;
         curves.names = {part};
-        curves.y.resize(1);
+        if (question.heat_flux) curves.names = {part + " flux", part + " x", part + " y", part + " z"};
+        curves.units.assign(curves.names.size(), unit_of_y.name);
+        curves.y.resize(curves.names.size());
         for (int n = 0; n < question.samples; ++n) {
             const Vec3 point = from + (static_cast<double>(n) / (question.samples - 1)) * (end - from);
             curves.x.push_back(length(point - from) / metres);
-            curves.y[0].push_back(temperature_at(model, at.front(), part, point, "the line") - zero_celsius);
+            if (!question.heat_flux) {
+                curves.y[0].push_back(scale.out(temperature_at(model, at.front(), part, point, "the line")));
+                continue;
+            }
+            const Vec3 q = flux[cell_at_point(model, *mesh, part, point, "the line")];
+            curves.y[0].push_back(unit_of_y.out(length(q)));
+            for (int axis = 0; axis < 3; ++axis) curves.y[static_cast<std::size_t>(axis) + 1].push_back(unit_of_y.out(q[axis]));
         }
     } else {
         const std::vector<Quantity> quantities = quantities_of(model, *mesh, build_network(model, *mesh, study), question, unit);
         if (quantities.empty()) throw Error("say what to tell: --part, --sensor, --figure, --point, --surface or --line");
         for (const Quantity& q : quantities) {
             curves.names.push_back(q.name);
-            curves.units.emplace_back(q.kind->unit);
+            curves.units.push_back(unit_of(*q.kind, units).name);
         }
         const bool alike = std::all_of(curves.units.begin(), curves.units.end(), [&](const std::string& unit_of) { return unit_of == curves.units.front(); });
-        curves.y_label = alike ? show_unit(*quantities.front().kind) : std::string();
+        curves.y_label = alike ? unit_of(*quantities.front().kind, units).shown : std::string();
         curves.x_label = "time (s)";
         curves.y.resize(quantities.size());
         const auto add = [&](const SteadySolution& moment) {
             const bool needs = !question.parts.empty() || !question.figures.empty();
             const Findings found = needs ? firnfield::findings(model, moment) : Findings{};
             curves.x.push_back(moment.time.value_or(0.0));
-            for (std::size_t n = 0; n < quantities.size(); ++n) curves.y[n].push_back(quantities[n].kind->out(quantities[n].read(moment, found)));
+            for (std::size_t n = 0; n < quantities.size(); ++n)
+                curves.y[n].push_back(unit_of(*quantities[n].kind, units).out(quantities[n].read(moment, found)));
         };
         if (question.at) {
             add(at.front());
         } else {
-            for (std::size_t r = 0; r < kept.time.size(); ++r) add(moment_of(r));
+            for (std::size_t r = 0; r < kept.count(); ++r) add(kept.record(r));
         }
     }
     return answer;
 }
 
 std::string to_text(const Curves& curves) {
-    const auto in_degrees = [&](std::size_t n) { return curves.units.empty() || curves.units[n] == "degC"; };
+    const auto in_degrees = [&](std::size_t n) { return curves.units.empty() || curves.units[n].starts_with("deg"); };
     const auto width = [&](std::size_t n) { return std::max<std::size_t>(14, curves.names[n].size()); };
     std::string out = fmt::format("{:>14}", curves.x_label);
     for (const std::string& name : curves.names) out += fmt::format("  {:>14}", name);

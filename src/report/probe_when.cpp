@@ -87,15 +87,16 @@ std::vector<Interval> intervals(const History& history, std::size_t column, bool
 
 }  // namespace
 
-WhenAnswer probe_when(const std::filesystem::path& folder, const std::string& condition, const std::string& study) {
+WhenAnswer probe_when(const std::filesystem::path& folder, const std::string& condition, const std::string& study, const std::optional<Units>& asked_units) {
     WhenAnswer answer;
     const Summary summary = read_summary(folder);
     if (const std::string reason = stale(folder, summary); !reason.empty()) answer.notes.push_back("these results are stale: " + reason);
     const Model model = read_model(folder / "model.toml");
+    const Units units = asked_units.value_or(summary.units);
     const Condition asked = condition_of(condition);
     const Followed what = followed(model, asked.subject);
     const double value = parse_quantity(asked.value, *what.quantity);
-    answer.condition = fmt::format("{} {} {}", what.name, asked.below ? "below" : "above", amount_text(value, *what.quantity));
+    answer.condition = fmt::format("{} {} {}", what.name, asked.below ? "below" : "above", amount_text(value, *what.quantity, units));
     bool found = false;
     for (const StudyFindings& solved : summary.studies) {
         const TimeFindings* run = std::get_if<TimeFindings>(&solved);
@@ -106,7 +107,7 @@ WhenAnswer probe_when(const std::filesystem::path& folder, const std::string& co
             if (!study.empty()) throw Error(fmt::format("{} is a steady study: it has no times", in_quotes(study)));
             continue;
         }
-        const History history = read_history(folder / "history" / (ResultNames(model).study(name) + ".csv"));
+        const History history = read_history(folder / "history" / (ResultNames(model).study(name) + ".csv"), summary.units);
         const auto column = std::find(history.columns.begin(), history.columns.end(), what.column);
         WhenAnswer::Study row{.study = name};
         if (history.rows.empty()) continue;

@@ -148,7 +148,7 @@ public:
         keeper_->finish();
         keeper_.reset();
         std::filesystem::create_directories(folder_ / "history");
-        write_file(folder_ / "history" / (names_.study(study.name) + ".csv"), history_csv(found.history));
+        write_file(folder_ / "history" / (names_.study(study.name) + ".csv"), history_csv(found.history, model_.units));
         write_fields(study.name, solution.end, found.end);
         write_series(study, asked_times(study), moments);
         draw(study, found);
@@ -159,7 +159,7 @@ public:
         if (has_geometry()) draw_explanation(folder_ / "pictures" / (names_.study(study.name) + " - why.png"), model_, solution, why, view_inside(model_));
         if (!charts_possible()) return;
         std::filesystem::create_directories(folder_ / "charts");
-        draw_explanation(folder_ / "charts" / (names_.study(study.name) + " - why"), why);
+        draw_explanation(folder_ / "charts" / (names_.study(study.name) + " - why"), why, model_.units);
     }
 
     /// Of an earlier run: a steady study left a field, one in time the last of its kept temperatures.
@@ -253,7 +253,7 @@ private:
             return;
         }
         std::filesystem::create_directories(folder_ / "charts");
-        draw_history(folder_ / "charts" / names_.study(study.name), found);
+        draw_history(folder_ / "charts" / names_.study(study.name), found, model_.units);
     }
 
     const Model& model_;

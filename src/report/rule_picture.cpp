@@ -69,12 +69,13 @@ void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh
     Camera camera(view.azimuth, view.elevation);
     if (!extent.empty()) camera.fit(extent, 60.0, 96.0, width - 60.0, height - 56.0);
     Canvas canvas(width * oversampling, height * oversampling);
-    paint(canvas, camera, surface, share);
+    static_cast<void>(paint(canvas, camera, surface, share));
     const auto colour = [](double of_corners) { return of_corners > 0.5 ? std::array{0.93, 0.55, 0.20} : std::array{0.83, 0.85, 0.88}; };
     Drawing drawing(canvas.picture(oversampling, colour, no_levels, rims_of(canvas)), width, height);
     drawing.axes(camera);
     drawing.text(24.0, 40.0, model.title.empty() ? "Assembly" : model.title, 21.0, true, 0.1);
-    drawing.text(24.0, 64.0, fmt::format("{}: {} in {} pieces, in colour", title, show_quantity(area, kinds::area), patches.size()), 13.5, false, 0.35);
+    drawing.text(24.0, 64.0, fmt::format("{}: {} in {} pieces, in colour", title, show_quantity(area, kinds::area, model.units), patches.size()), 13.5, false,
+                 0.35);
     drawing.save(file);
 }
 

@@ -21,9 +21,9 @@
 namespace firnfield {
 
 /// The unit that stands in a heading; none where the cells carry theirs.
-[[nodiscard]] inline std::string unit_in_head(const QuantityKind& kind) {
+[[nodiscard]] inline std::string unit_in_head(const QuantityKind& kind, const Units& units) {
     const bool head = kind.unit == "degC" || kind.unit == "K" || kind.unit == "W" || kind.unit == "K/W" || kind.unit == "W/(m^2 K)";
-    return head ? " " + show_unit(kind) : std::string();
+    return head ? " " + unit_of(kind, units).shown : std::string();
 }
 
 /// "12.3 %", "50 %".
@@ -34,25 +34,26 @@ namespace firnfield {
 }
 
 /// A value as a cell has it. `scale`: the power that others are seen next to, W.
-[[nodiscard]] inline std::string cell_text(double value, const QuantityKind& kind, double scale) {
-    if (kind.absolute_temperature) return degrees(value);
-    if (kind.unit == "K" || kind.unit == "W/(m^2 K)") return fmt::format("{:.2f}", value);
+[[nodiscard]] inline std::string cell_text(double value, const QuantityKind& kind, const Units& units, double scale) {
+    if (kind.absolute_temperature) return degrees(value, units);
+    if (kind.unit == "K") return degrees_apart(value, units, 2);
+    if (kind.unit == "W/(m^2 K)") return fmt::format("{:.2f}", value);
     if (kind.unit == "W") return watts(value, scale);
-    if (kind.unit == "K/W") return fmt::format("{:.4g}", value);
+    if (kind.unit == "K/W") return fmt::format("{:.4g}", unit_of(kind, units).out(value));
     if (kind.unit == "s") return duration(value);
     if (kind.unit == "1") return percent(value);
-    return show_quantity(value, kind, kind.unit == "J" ? 4 : 3);
+    return show_quantity(value, kind, units, kind.unit == "J" ? 4 : 3);
 }
 
 /// How far the mesh lets a figure be off, beside its value and with as many digits; nothing where that is less than they show.
-[[nodiscard]] inline std::string error_text(const Figure* figure, double scale) {
+[[nodiscard]] inline std::string error_text(const Figure* figure, const Units& units, double scale) {
     if (figure == nullptr || !figure->bar) return {};
     const QuantityKind& kind = quantity_of(*figure);
     const double error = figure->bar->error;
     std::string text = figure->of != nullptr
-                           ? (error > std::max(2e-9, 5e-4 * std::abs(figure->value.value_or(0.0))) ? amount_text(error, difference_of(kind), 2) : "")
+                           ? (error > std::max(2e-9, 5e-4 * std::abs(figure->value.value_or(0.0))) ? amount_text(error, difference_of(kind), units, 2) : "")
                        : kind.absolute_temperature ? fmt::format("{:.1f}", error)
-                                                   : cell_text(error, kind, scale);
+                                                   : cell_text(error, kind, units, scale);
     const bool shows = text.find_first_of("123456789") != std::string::npos;
     return shows ? text : std::string();
 }
@@ -66,7 +67,8 @@ public:
         std::string text{};
     };
 
-    CellMaker(const T& row, double scale, std::span<const Figure> figures = {}) : row_(row), scale_(scale), figures_(figures) {}
+    CellMaker(const T& row, const Units& units, double scale, std::span<const Figure> figures = {})
+        : row_(row), units_(units), scale_(scale), figures_(figures) {}
     [[nodiscard]] std::vector<Cell> take() { return std::move(cells_); }
 
     template <typename M>
@@ -90,13 +92,13 @@ public:
     void value(M member, const QuantityKind& kind, const Field& field) {
         const std::optional<double> value = std::invoke(member, row_);
         const bool has = value && !(field.zero_is_none && *value == 0.0);
-        add(field, unit_in_head(kind), true, has ? cell_text(field.magnitude ? std::abs(*value) : *value, kind, scale_) : std::string());
+        add(field, unit_in_head(kind, units_), true, has ? cell_text(field.magnitude ? std::abs(*value) : *value, kind, units_, scale_) : std::string());
     }
     /// With its own unit, as its column has amounts of several kinds.
     template <typename M>
     void amount(M member, const QuantityKind& kind, const Field& field) {
         const std::optional<double> value = std::invoke(member, row_);
-        add(field, {}, true, value ? amount_text(*value, kind) : std::string());
+        add(field, {}, true, value ? amount_text(*value, kind, units_) : std::string());
     }
     template <typename M>
     void figure(M member, FigureKind kind, const Field& field, const QuantityKind* of = nullptr) {
@@ -117,19 +119,22 @@ public:
         } else {
             spot = &found;
         }
-        add(field, unit_in_head(kinds::temperature), true, degrees(spot->temperature));
+        add(field, unit_in_head(kinds::temperature, units_), true, degrees(spot->temperature, units_));
         if (!field.head.empty()) add_error(kind);
-        if (!place_head.empty()) add({.head = place_head}, {}, false, firnfield::place(spot->at));
+        if (!place_head.empty()) add({.head = place_head}, length_in_head(), false, firnfield::place(spot->at, units_));
         if constexpr (requires { found.time; }) add({.head = "at"}, {}, true, duration(found.time));
     }
     template <typename M>
     void point(M member, const Field& field) {
         if constexpr (std::is_same_v<std::decay_t<decltype(std::invoke(member, row_))>, Vec3>) {
             const Vec3 p = std::invoke(member, row_);
-            add(field, {}, true, fmt::format("{:g} × {:g} × {:g}", 1e3 * p.x, 1e3 * p.y, 1e3 * p.z));
+            const double one = parse_quantity("1 " + units_.length, kinds::length);
+            add(field, length_in_head(), true, fmt::format("{:.6g} × {:.6g} × {:.6g}", p.x / one, p.y / one, p.z / one));
         }
     }
-    void place(Vec3 T::*member, bool T::*lumped, const Field& field) { add(field, {}, false, row_.*lumped ? std::string() : firnfield::place(row_.*member)); }
+    void place(Vec3 T::*member, bool T::*lumped, const Field& field) {
+        add(field, length_in_head(), false, row_.*lumped ? std::string() : firnfield::place(row_.*member, units_));
+    }
     /// Heat flows towards the colder side, so an arrow shows its way where there is a flow.
     template <typename M>
     void ends(M first, M second, const Field& field) {
@@ -147,13 +152,15 @@ public:
             // Where there is none its cells are empty, so that all rows have the same columns.
             const Inner& inner = std::invoke(member, row_);
             const typename Inner::value_type shown = inner ? *inner : typename Inner::value_type{};
-            CellMaker<typename Inner::value_type> maker(shown, scale_);
+            CellMaker<typename Inner::value_type> maker(shown, units_, scale_);
             fields(maker, shown, tags...);
             for (auto& cell : maker.take()) cells_.push_back({cell.column, inner ? std::move(cell.text) : std::string()});
         }
     }
 
 private:
+    [[nodiscard]] std::string length_in_head() const { return " (" + unit_of_lengths(units_) + ")"; }
+
     void add(const Field& field, const std::string& unit, bool right, std::string text) {
         if (field.head.empty()) return;
         cells_.push_back({{std::string(field.head) + unit, right}, text.empty() ? std::string(field.none) : std::move(text)});
@@ -161,11 +168,12 @@ private:
 
     void add_error(FigureKind kind) {
         if constexpr (requires { figure_name(row_); }) {
-            if (!figures_.empty()) add({.head = "±"}, {}, true, error_text(find_figure(figures_, kind, figure_name(row_)), scale_));
+            if (!figures_.empty()) add({.head = "±"}, {}, true, error_text(find_figure(figures_, kind, figure_name(row_)), units_, scale_));
         }
     }
 
     const T& row_;
+    const Units& units_;
     double scale_;
     std::span<const Figure> figures_;
     std::vector<Cell> cells_;
@@ -184,10 +192,11 @@ inline void drop_empty_columns(FindingTable& table) {
 
 /// The table of a list of findings.
 template <typename T>
-[[nodiscard]] FindingTable table_of(std::string title, const std::vector<T>& rows, double scale = 1.0, std::span<const Figure> figures = {}) {
+[[nodiscard]] FindingTable table_of(std::string title, const std::vector<T>& rows, const Units& units, double scale = 1.0,
+                                    std::span<const Figure> figures = {}) {
     FindingTable out{.title = std::move(title)};
     for (const T& row : rows) {
-        CellMaker<T> maker(row, scale, figures);
+        CellMaker<T> maker(row, units, scale, figures);
         fields(maker, row);
         auto cells = maker.take();
         if (out.columns.empty()) {

@@ -13,22 +13,22 @@
 
 namespace firnfield {
 
-std::string designs_text(const ModelFile& file) {
+std::string designs_text(const ModelFile& file, const Units& units) {
     std::string out;
     if (!file.parameters().empty()) out += "\nParameters\n";
     for (const ParameterInfo& p : file.parameters()) {
         const std::string kind = name_of(p.value.dimension);
         const QuantityKind shown{kind, p.value.dimension, "", ""};
         const bool plain = p.value.dimension == Dimension{};
-        const std::string value = p.value.on_a_scale ? show_celsius(p.value.value)
+        const std::string value = p.value.on_a_scale ? show_temperature(p.value.value, units)
                                   : plain            ? fmt::format("{:g}", p.value.value)
-                                                     : show_quantity(p.value.value, shown);
+                                                     : show_quantity(p.value.value, shown, units);
         out += fmt::format("  {} = {}", p.name, value);
         if (p.spread)
             out += fmt::format(", {} {}", p.spread->normal ? "standard deviation" : "±",
-                               p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference)
+                               p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference, units)
                                : plain            ? fmt::format("{:g}", p.spread->width)
-                                                  : show_quantity(p.spread->width, shown));
+                                                  : show_quantity(p.spread->width, shown, units));
         out += "\n";
     }
     if (!file.designs().empty()) out += "\nDesigns (firnfield compare, or solve --variant)\n";
@@ -50,12 +50,12 @@ std::string designs_text(const ModelFile& file) {
     return out;
 }
 
-std::string to_text(const SeekResult& result, const std::string& address, const std::string& unit, const std::string& limit) {
+std::string to_text(const SeekResult& result, const std::string& address, const std::string& unit, const std::string& limit, const Units& units) {
     const auto value = [&](double at) { return fmt::format("{:.5g}{}{}", at, unit.empty() ? "" : " ", unit); };
     const bool kelvin = is_kelvin(*result.quantity);
     const auto margin = [&](double m, int decimals) {
-        if (kelvin) return fmt::format("{:+.{}f} K", m, decimals);
-        return (m < 0.0 ? "-" : "+") + amount_text(std::abs(m), *result.quantity);
+        if (kelvin) return degrees_apart(m, units, decimals, true) + " " + difference_unit(units);
+        return (m < 0.0 ? "-" : "+") + amount_text(std::abs(m), *result.quantity, units);
     };
     std::string out;
     if (!result.at) {
@@ -74,13 +74,13 @@ std::string to_text(const SeekResult& result, const std::string& address, const 
     }
     if (result.margin_error) {
         out += fmt::format("  the mesh leaves this margin open by ±{}{}\n",
-                           kelvin ? fmt::format("{:.2g} K", *result.margin_error) : amount_text(*result.margin_error, *result.quantity, 2),
+                           kelvin ? about_degrees(*result.margin_error, units) : amount_text(*result.margin_error, *result.quantity, units, 2),
                            result.at_error ? fmt::format(", and {} by ±{:.2g}{}{}", address, *result.at_error, unit.empty() ? "" : " ", unit) : std::string());
     }
     const std::size_t width = std::max<std::size_t>(address.size(), 12) + 2;
-    out += fmt::format("\n  {:<{}}margin{}\n", address, width, kelvin ? " K" : "");
+    out += fmt::format("\n  {:<{}}margin{}\n", address, width, kelvin ? " " + difference_unit(units) : "");
     for (const auto& e : result.evaluations)
-        out += fmt::format("  {:<{}}{}\n", value(e.at), width, kelvin ? fmt::format("{:+.3f}", e.margin) : margin(e.margin, 3));
+        out += fmt::format("  {:<{}}{}\n", value(e.at), width, kelvin ? degrees_apart(e.margin, units, 3, true) : margin(e.margin, 3));
     return out;
 }
 

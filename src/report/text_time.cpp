@@ -16,11 +16,11 @@
 namespace firnfield {
 namespace {
 
-std::string outlook(const TimeFindings& f) {
+std::string outlook(const TimeFindings& f, const Units& units) {
     std::string out = heading("Where it stands");
     const auto line = [&](const std::string& text) { out += "  " + wrapped(text, 4) + "\n"; };
     if (f.cycle) {
-        line(fmt::format("the cycle of {} repeats within {:.2g} K; found by computing {} cycle{}", duration(f.cycle->period), f.cycle->within,
+        line(fmt::format("the cycle of {} repeats within {}; found by computing {} cycle{}", duration(f.cycle->period), about_degrees(f.cycle->within, units),
                          f.cycle->computed, f.cycle->computed == 1 ? "" : "s"));
         if (f.cycle->cycles_to_settle)
             line(fmt::format("from the start it takes about {:.0f} cycles ({}) until the hottest spot is within 1 % of it", *f.cycle->cycles_to_settle,
@@ -28,8 +28,10 @@ std::string outlook(const TimeFindings& f) {
     } else {
         line(fmt::format("ended at {}: {}", duration(f.end_time), f.stopped));
         if (f.steady_time)
-            line(fmt::format("steady within {} from {} on", show_quantity(f.study.steady_within, kinds::temperature_difference), duration(*f.steady_time)));
-        if (f.remaining_change) line(fmt::format("if nothing changed any more, no temperature would move by more than {:.2g} K", *f.remaining_change));
+            line(fmt::format("steady within {} from {} on", show_quantity(f.study.steady_within, kinds::temperature_difference, units),
+                             duration(*f.steady_time)));
+        if (f.remaining_change)
+            line(fmt::format("if nothing changed any more, no temperature would move by more than {}", about_degrees(*f.remaining_change, units)));
     }
     if (f.time_constant)
         line(fmt::format("slowest time constant {}: a difference falls to 1 % in {}", duration(*f.time_constant), duration(4.605 * *f.time_constant)));
@@ -38,10 +40,11 @@ std::string outlook(const TimeFindings& f) {
 
 }  // namespace
 
-std::string to_text(const TimeFindings& f) {
+std::string to_text(const TimeFindings& f, const Units& units) {
     std::string out = f.title.empty() ? std::string() : f.title + "\n";
-    out += wrapped(describe(f.study), 0) + "\n\n" + verdict_line(f) + "\n" + to_text(limits_table(f)) + to_text(finding_tables(f)) + outlook(f);
-    if (f.why) out += heading("Why") + to_text(*f.why);
+    out += wrapped(describe(f.study, units), 0) + "\n\n" + verdict_line(f, units) + "\n" + to_text(limits_table(f, units)) + to_text(finding_tables(f, units)) +
+           outlook(f, units);
+    if (f.why) out += heading("Why") + to_text(*f.why, units);
     append_warnings(out, f.warnings);
     const TransientSummary& s = f.summary;
     out += "\n" +

@@ -17,14 +17,14 @@ namespace {
 std::string percent(double share) { return fmt::format("{:.1f} %", 100.0 * share); }
 
 /// In the unit people use for its kind, where it has a name.
-std::string show(double value, const Dimension& dimension) {
+std::string show(double value, const Dimension& dimension, const Units& units) {
     const std::string name = name_of(dimension);
-    return show_quantity(value, {name, dimension, "", ""}, 4);
+    return show_quantity(value, {name, dimension, "", ""}, units, 4);
 }
 
 }  // namespace
 
-std::string to_text(const ToleranceFindings& t) {
+std::string to_text(const ToleranceFindings& t, const Units& units) {
     std::string out;
     if (t.linearised) {
         out += fmt::format("ABOUT {} OF PRODUCTS KEEP THE TIGHTEST LIMIT   from {} runs around the nominal values\n", percent(t.all_chance), t.runs);
@@ -35,8 +35,8 @@ std::string to_text(const ToleranceFindings& t) {
     out += heading("Parameters that vary");
     Table inputs({"parameter", ">nominal", "distribution"});
     for (const ParameterInfo& p : t.parameters) {
-        inputs.row({p.name, show(p.value.value, p.value.dimension),
-                    fmt::format("{} {}", p.spread->normal ? "normal, standard deviation" : "uniform, ±", show(p.spread->width, p.value.dimension))});
+        inputs.row({p.name, show(p.value.value, p.value.dimension, units),
+                    fmt::format("{} {}", p.spread->normal ? "normal, standard deviation" : "uniform, ±", show(p.spread->width, p.value.dimension, units))});
     }
     out += inputs.text() + heading("Limits");
     Table table({"limit on", ">limit", "study", ">chance", "95 % sure", ">mean margin", ">±", t.linearised ? ">three sigma" : ">worst", "decided by"});
@@ -52,10 +52,10 @@ std::string to_text(const ToleranceFindings& t) {
                 decides += fmt::format("{}{} ({:+.2f})", decides.empty() ? "" : ", ", t.parameters[p].name, l.influence[p]);
         }
         const QuantityKind& kind = difference_of(*l.quantity);
-        const auto signed_amount = [&](double value) { return (value < 0.0 ? "-" : "+") + amount_text(std::abs(value), kind, 3); };
-        table.row({l.subject, fmt::format("{} {}", l.upper ? "<" : ">", amount_text(l.limit, *l.quantity)), l.study, percent(l.chance),
-                   t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)), signed_amount(l.mean), amount_text(l.deviation, kind, 3),
-                   signed_amount(l.worst), decides});
+        const auto signed_amount = [&](double value) { return (value < 0.0 ? "-" : "+") + amount_text(std::abs(value), kind, units, 3); };
+        table.row({l.subject, fmt::format("{} {}", l.upper ? "<" : ">", amount_text(l.limit, *l.quantity, units)), l.study, percent(l.chance),
+                   t.linearised ? "" : fmt::format("{} to {}", percent(l.low), percent(l.high)), signed_amount(l.mean),
+                   amount_text(l.deviation, kind, units, 3), signed_amount(l.worst), decides});
     }
     out += table.text();
     out += t.linearised ? "  Sampling would have taken too long: margins are taken as linear in the parameters and normally distributed. In brackets the\n  "

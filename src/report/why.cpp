@@ -27,18 +27,19 @@ std::string bar(double share, int width) {
     return out + std::string(eighths[pieces % 8]);
 }
 
-std::string pieces_table(const std::vector<Contribution>& all, double rise, std::string_view title) {
-    Table table({std::string(title), ">K", ">share", ""});
+std::string pieces_table(const std::vector<Contribution>& all, double rise, std::string_view title, const Units& units) {
+    Table table({std::string(title), ">" + difference_unit(units), ">share", ""});
     for (const Contribution& c : main_pieces(all, rise, 12)) {
-        table.row({phrase(c), fmt::format("{:+.2f}", c.rise), rise != 0.0 ? fmt::format("{:.1f} %", 100.0 * c.rise / rise) : "-",
+        table.row({phrase(c), degrees_apart(c.rise, units, 2, true), rise != 0.0 ? fmt::format("{:.1f} %", 100.0 * c.rise / rise) : "-",
                    bar(rise != 0.0 ? c.rise / rise : 0.0, 30)});
     }
-    table.row({"total", fmt::format("{:+.2f}", rise), "", ""});
+    table.row({"total", degrees_apart(rise, units, 2, true), "", ""});
     return table.text();
 }
 
-std::string sensitivity_table(const Explanation& e) {
-    Table table({"10 % more", ">change K", "", "1 K more", ">change K"});
+std::string sensitivity_table(const Explanation& e, const Units& units) {
+    const std::string change = ">change " + difference_unit(units);
+    Table table({"10 % more", change, "", one_degree(units) + " more", change});
     constexpr std::size_t most = 10;
     std::vector<const Sensitivity*> shares, kelvins;
     for (const Sensitivity& s : e.sensitivities) (s.per_kelvin() ? kelvins : shares).push_back(&s);
@@ -46,7 +47,7 @@ std::string sensitivity_table(const Explanation& e) {
     std::erase_if(shares, [&](const Sensitivity* s) { return std::abs(s->change) < 0.005 * largest; });
     for (std::size_t n = 0; n < std::min(most, std::max(shares.size(), kelvins.size())); ++n) {
         const auto cell = [&](const std::vector<const Sensitivity*>& list, bool value) {
-            return n >= list.size() ? std::string() : value ? fmt::format("{:+.2f}", list[n]->change) : phrase(*list[n]);
+            return n >= list.size() ? std::string() : value ? change_text(*list[n], units) : phrase(*list[n]);
         };
         table.row({cell(shares, false), cell(shares, true), "", cell(kelvins, false), cell(kelvins, true)});
     }
@@ -130,34 +131,41 @@ std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, doub
     return out;
 }
 
-std::string headline(const Explanation& e) {
+std::string one_degree(const Units& units) { return "1 " + difference_unit(units); }
+
+std::string change_text(const Sensitivity& s, const Units& units) {
+    return s.per_kelvin() ? fmt::format("{:+.2f}", s.change) : degrees_apart(s.change, units, 2, true);
+}
+
+std::string headline(const Explanation& e, const Units& units) {
     const bool sensor = !e.spot.lumped && e.spot.body != e.subject && !e.subject.empty() && !e.coldest && !e.spot.body.starts_with(e.subject);
     std::string out = fmt::format("{} is {}{} {}", e.subject,
                                   sensor      ? "at "
                                   : e.coldest ? "coldest at "
                                               : "hottest at ",
-                                  show_celsius(e.spot.temperature), e.spot.lumped ? std::string("(a lumped node)") : place(e.spot.at));
+                                  show_temperature(e.spot.temperature, units), e.spot.lumped ? std::string("(a lumped node)") : place(e.spot.at, units));
     if (e.time) out += fmt::format(" at {}", duration(*e.time));
-    out += fmt::format(", {:.1f} K above {}", e.rise, show_celsius(e.base));
-    if (e.limit) out += fmt::format("; its limit is {}", show_celsius(*e.limit));
+    out += fmt::format(", {} above {}", show_difference(e.rise, units), show_temperature(e.base, units));
+    if (e.limit) out += fmt::format("; its limit is {}", show_temperature(*e.limit, units));
     return out;
 }
 
-std::string to_text(const Explanation& e) {
-    std::string out = fmt::format("  {}\n", wrapped(headline(e), 2));
+std::string to_text(const Explanation& e, const Units& units) {
+    std::string out = fmt::format("  {}\n", wrapped(headline(e, units), 2));
     if (!e.held_by.empty())
         return out + fmt::format("  {}\n", wrapped(fmt::format("hold \"{}\" imposes this temperature: nothing else in the model explains it", e.held_by), 2));
-    out += "\n" + pieces_table(e.along, e.rise, "Heat path") + "\n" + pieces_table(e.by_load, e.rise, "Heat sources");
-    if (!e.sensitivities.empty()) out += "\n" + sensitivity_table(e);
+    out += "\n" + pieces_table(e.along, e.rise, "Heat path", units) + "\n" + pieces_table(e.by_load, e.rise, "Heat sources", units);
+    if (!e.sensitivities.empty()) out += "\n" + sensitivity_table(e, units);
     if (e.time) out += "  At this moment parts take up or give off heat, which counts among the sources.\n";
     if (!e.linear) out += "  The model is nonlinear: the splits hold at the temperatures found, the changes for small steps.\n";
     return out;
 }
 
-void draw_explanation(const std::filesystem::path& stem, const Explanation& e) {
+void draw_explanation(const std::filesystem::path& stem, const Explanation& e, const Units& units) {
+    const double one = unit_of(kinds::temperature_difference, units).one;
     std::string script = fmt::format("set title {} offset 0,0.5\nunset key\nunset grid\nset grid x lc rgb \"#dddddd\" lt 1 lw 1\nunset ytics\nset border 1\n",
-                                     plot_text(headline(e)));
-    script += fmt::format("set xlabel {}\n", plot_text(fmt::format("K above {}", show_celsius(e.base))));
+                                     plot_text(headline(e, units)));
+    script += fmt::format("set xlabel {}\n", plot_text(fmt::format("{} above {}", difference_unit(units), show_temperature(e.base, units))));
     int object = 0, label = 0;
     double lowest = 0.0, highest = std::max(0.0, e.rise);
     struct Stack {
@@ -174,12 +182,12 @@ void draw_explanation(const std::filesystem::path& stem, const Explanation& e) {
         // A staircase: every piece begins where the one above it ends, so that lengths and the sum are seen at once.
         for (const Contribution& c : main_pieces(*stack.all, e.rise, stack.most, 0.01)) {
             y += 1.0;
-            add_piece(script, object, at, at + c.rise, -y + 0.1, -y + 0.9, n++);
+            add_piece(script, object, at / one, (at + c.rise) / one, -y + 0.1, -y + 0.9, n++);
             const double end = std::max(at, at + c.rise);
             const bool inside_left = end > 0.62 * std::max(e.rise, 1e-9);
             script += fmt::format("set label {} {} at {:.6g},{:.4g} {} offset {},0 tc rgb \"#222222\"\n", ++label,
-                                  plot_text(fmt::format("{}  {:+.1f} K", phrase(c), c.rise)), inside_left ? std::min(at, at + c.rise) : end, -y + 0.5,
-                                  inside_left ? "right" : "left", inside_left ? -1 : 1);
+                                  plot_text(fmt::format("{}  {} {}", phrase(c), degrees_apart(c.rise, units, 1, true), difference_unit(units))),
+                                  (inside_left ? std::min(at, at + c.rise) : end) / one, -y + 0.5, inside_left ? "right" : "left", inside_left ? -1 : 1);
             at += c.rise;
             lowest = std::min(lowest, at);
             highest = std::max(highest, at);
@@ -187,12 +195,13 @@ void draw_explanation(const std::filesystem::path& stem, const Explanation& e) {
         y += 1.6;
     }
     const double span = std::max(highest - lowest, 1e-9);
-    script += fmt::format("set xrange [{:.6g}:{:.6g}]\nset yrange [{:.4g}:{:.4g}]\n", lowest - 0.02 * span, highest + 0.04 * span, -y + 1.0, 0.6);
+    script +=
+        fmt::format("set xrange [{:.6g}:{:.6g}]\nset yrange [{:.4g}:{:.4g}]\n", (lowest - 0.02 * span) / one, (highest + 0.04 * span) / one, -y + 1.0, 0.6);
     if (e.limit && *e.limit > e.base && *e.limit - e.base < highest + 0.04 * span) {
         script += fmt::format(
             "set arrow 1 from {0:.6g},graph 0 to {0:.6g},graph 1 nohead lc rgb \"#222222\" lw 1 dt (6,6)\nset label {1} {2} at {0:.6g},graph 0.97 right offset "
             "-1,0\n",
-            *e.limit - e.base, ++label, plot_text("limit " + show_celsius(*e.limit)));
+            (*e.limit - e.base) / one, ++label, plot_text("limit " + show_temperature(*e.limit, units)));
     }
     run_gnuplot(stem, script + "plot NaN notitle\n");
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/findings.hpp>
+#include <firnfield/units.hpp>
 
 #include <string>
 #include <vector>
@@ -13,10 +14,14 @@ namespace firnfield {
 /// "thinner or better pad", "more convection": what a change of it would be.
 [[nodiscard]] std::string phrase(const Sensitivity& sensitivity);
 
+/// The step that those count by which are no shares, and the change that a step of either kind makes, without its unit.
+[[nodiscard]] std::string one_degree(const Units& units);
+[[nodiscard]] std::string change_text(const Sensitivity& sensitivity, const Units& units);
+
 /// The largest pieces; those below `least` of the rise, and beyond `most`, taken together as the last one.
 [[nodiscard]] std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, double rise, std::size_t most, double least = 0.005);
 
 /// "transistor is hottest at 121.3 °C, 86.3 K above 35.0 °C; limit 150 °C".
-[[nodiscard]] std::string headline(const Explanation& explanation);
+[[nodiscard]] std::string headline(const Explanation& explanation, const Units& units);
 
 }  // namespace firnfield

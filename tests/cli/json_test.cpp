@@ -71,7 +71,7 @@ TEST_CASE("solve --json is the summary, and its numbers hang together", "[cli]")
         j, {"held_by", "order", "correction", "solved", "time", "target", "limit", "resistance", "area", "mean_surface", "hottest_surface", "ambient", "at"});
     CHECK(j["title"] == "Two blocks");
     CHECK(j["from"]["file"] == "../m.toml");
-    CHECK(j["from"]["length_unit"] == "mm");
+    CHECK(j["told_in"]["length"] == "mm");
     const Json& s = j["studies"][0];
     const auto named = [](const Json& list, const char* name) {
         for (const Json& entry : list) {

@@ -88,7 +88,7 @@ TEST_CASE("the page's curves are the history's, and its data is what JSON reader
     REQUIRE(bench.run("solve m.toml --quiet --no-pictures --study run --out r").status <= 1);
     REQUIRE(bench.run("report r --quiet --no-view --out page.html").status == 0);
     const std::string page = content(bench.work() / "page.html");
-    const std::size_t at = page.find("{\"histories\":");
+    const std::size_t at = page.find("{\"degree\":");
     REQUIRE(at != std::string::npos);
     const Json data = Json::parse(page.substr(at, page.find("</script>", at) - at));
     REQUIRE(data["histories"].size() == 1);

@@ -180,7 +180,12 @@ TEST_CASE("a summary is read back as it was written, its studies with their type
     model.add(Study{.name = "warm up", .ambient = 300.0, .kind = StudyKind::transient, .lasts = 60.0});
     std::vector<StudyFindings> all{findings(model, solve_steady(model, model.studies[0])), solve_over_time(model, model.studies[1])};
     std::get<Findings>(all[0]).why = explain(model, solve_steady(model, model.studies[0]));
-    const Summary written = summarise(model, all, {.file = "m.toml", .design = "thin", .changes = {{"part.block.material", "copper"}}, .length_unit = "cm"},
+    const Summary written = summarise(model, all,
+                                      {
+                                          .file = "m.toml",
+                                          .design = "thin",
+                                          .changes = {{"part.block.material", "copper"}},
+                                      },
                                       {{{"third", "it froze"}}});
     const Summary read = parse_summary(to_json(written));
     CHECK(to_json(read) == to_json(written));

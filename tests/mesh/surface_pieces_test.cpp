@@ -75,7 +75,7 @@ TEST_CASE("pieces close around every body, and lie on cells, patches and contact
     }
 }
 
-TEST_CASE("a section is closed by inner pieces, a region by fronts, and corners take the mean of what meets there", "[mesh]") {
+TEST_CASE("a section is closed by inner pieces, and corners take the mean of what meets there", "[mesh]") {
     Model model;
     model.mesh.cell = 2_mm;
     model.add(Part{.name = "block", .shape = Box{.size = {20_mm, 10_mm, 8_mm}, .at = {}}, .material = "copper"});
@@ -91,17 +91,6 @@ TEST_CASE("a section is closed by inner pieces, a region by fronts, and corners 
     }
     CHECK(inner == Approx(10.0 * 8.0 * 1e-6));
     CHECK(length(sum_of(cut).closure) < 1e-9 * whole);
-
-    const auto left = [&](Index cell) { return mesh.centre(cell).x < 6_mm; };
-    const SurfacePieces region = surface_pieces(mesh, {.hidden = shown, .region = left});
-    double front = 0.0;
-    for (const SurfacePiece& piece : region.pieces) {
-        if (piece.on != SurfacePiece::On::front) continue;
-        CHECK(left(piece.cell));
-        CHECK(piece.normal.x == 1.0);
-        front += length(area_of(region, piece));
-    }
-    CHECK(front == Approx(10.0 * 8.0 * 1e-6));
 
     // Values that are linear in space come back as they are; values of pieces are averaged.
     const SurfacePieces all = surface_pieces(mesh, {.hidden = shown});

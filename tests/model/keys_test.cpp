@@ -169,8 +169,9 @@ public:
     }
     void emissivity(const Key& key) {
         note(key);
-        if (form_ % 2 == 0) thing_.emissivity = next();
-        if (form_ % 2 == 1) thing_.material_emissivity = true;
+        if (form_ % 3 == 0) thing_.emissivity = next();
+        if (form_ % 3 == 1) thing_.material_emissivity = true;
+        if (form_ % 3 == 2) thing_.emissivity_curve = some_curve();
     }
     void range(std::optional<double> T::*from, std::optional<double> T::*to, const Key& key) {
         note(key);

@@ -29,6 +29,7 @@ std::vector<Family> all_laws() {
             family(Channel::conduction, conduction_law({rising, nullptr, falling}, {0, 1, 2, 1, 0})),
             family(Channel::contact, contact_law(std::move(contacts))),
             family(Channel::radiation, radiation_law()),
+            family(Channel::radiation, radiation_law(curve({200.0, 700.0}, {0.3, 0.9}))),
             family(Channel::convection, convection_law(curve({0.0, 500.0}, {5.0, 15.0}))),
             family(Channel::convection, convection_law(ConvectionLaw{.law = "vertical plate", .length = 0.1})),
             family(Channel::load, load_law({})),

@@ -22,14 +22,14 @@ double profile_span(const Model& model, const Profile& profile) {
 }  // namespace
 
 int check(const CheckOptions& options) {
-    const ModelFile described = read_model_file(options.model);
+    const ModelFile described = read_to_tell(options.model, options.units);
     described.check(described.designs());
     const Model& model = described.base();
     const Mesh mesh = build_mesh(model);
     if (const Profile* profile = find_profile(model, options.show)) {
         const std::filesystem::path stem =
             options.picture.empty() ? std::filesystem::path(file_stem(options.show)) : std::filesystem::path(options.picture).replace_extension();
-        draw_profile(stem, *profile, profile_span(model, *profile));
+        draw_profile(stem, *profile, profile_span(model, *profile), model.units);
         say("Chart in {0}.png and {0}.svg\n", stem.string());
         return done;
     }
@@ -46,8 +46,8 @@ int check(const CheckOptions& options) {
         return done;
     }
     const Inspection inspection = inspect(model, mesh);
-    say("{}", options.json ? to_json(inspection) : to_text(inspection));
-    if (!options.json) say("{}", designs_text(described));
+    say("{}", options.json ? to_json(inspection) : to_text(inspection, model.units));
+    if (!options.json) say("{}", designs_text(described, model.units));
     return done;
 }
 

@@ -19,6 +19,7 @@ enum ExitStatus : int { done = 0, limit_missed = 1, wrong_input = 2, computation
 
 struct CheckOptions {
     std::filesystem::path model;
+    std::string units;  // empty: those of the model
     bool json = false;
     std::string show;               // a rule to draw
     std::filesystem::path picture;  // where; empty: named after the rule
@@ -28,6 +29,7 @@ int check(const CheckOptions& options);
 
 struct SolveOptions {
     std::filesystem::path model;
+    std::string units;                 // empty: those of the model
     std::string variant;               // or point of a sweep; empty: the file as it stands
     std::vector<std::string> set;      // further changes, "address = value"
     std::vector<std::string> studies;  // empty: all
@@ -44,6 +46,7 @@ struct SolveOptions {
 int solve(const SolveOptions& options);
 
 struct CompareOptions {
+    std::string units;                                   // empty: those of the model, or of the results of the base
     std::vector<std::filesystem::path> what;             // one model, or several results folders
     std::vector<std::string> studies, variants, sweeps;  // empty: all
     std::vector<std::string> figures;                    // to tell besides
@@ -55,6 +58,7 @@ int compare(const CompareOptions& options);
 
 struct WhyOptions {
     std::filesystem::path model;
+    std::string units;                         // empty: those of the model
     std::string study, variant, part, sensor;  // empty: the first study, the file as it stands, the tightest limit
     std::vector<std::string> set;
     bool coldest = false, json = false, quiet = false, as_meshed = false;
@@ -71,6 +75,7 @@ struct FigureGoal {
 
 struct SeekCommandOptions {
     std::filesystem::path model;
+    std::string units;  // empty: those of the model
     std::string address, from, to, limit, study, variant;
     FigureGoal goal;
     std::vector<std::string> set;
@@ -81,6 +86,7 @@ int seek(const SeekCommandOptions& options);
 
 struct ToleranceOptions {
     std::filesystem::path model;
+    std::string units;  // empty: those of the model
     std::vector<std::string> studies, set;
     std::string variant;
     FigureGoal goal;
@@ -92,6 +98,7 @@ struct ToleranceOptions {
 int tolerance(const ToleranceOptions& options);
 
 struct ReportOptions {
+    std::string units;                              // empty: those of the results
     std::filesystem::path folder, out, comparison;  // out: empty: the folder's name with .html; comparison: empty: the one beside it, if any
     bool view = true, quiet = false;
     int frames = 8;
@@ -99,16 +106,26 @@ struct ReportOptions {
 int report(const ReportOptions& options);
 
 struct ProbeOptions {
+    std::string units;             // empty: those of the results
     std::filesystem::path folder;  // of results
     std::string study;             // empty: the first in time, else the first
     std::vector<std::string> parts, sensors, figures, points, surfaces, lines;
     std::optional<std::string> at;  // one time only
     std::string when;               // "lid < 40 degC", instead of all others
-    bool mean = false, csv = false;
+    bool mean = false, heat_flux = false, csv = false;
     std::filesystem::path chart;
     int samples = 41;  // along a line
 };
 int probe(const ProbeOptions& options);
+
+struct DrawOptions {
+    std::filesystem::path folder, out;  // out: empty: named after study and picture
+    std::string study, picture, units;
+    std::optional<std::string> at;
+    std::vector<std::string> set;
+    int width = 1280, height = 800;
+};
+int draw(const DrawOptions& options);
 
 struct SurfaceOptions {
     std::filesystem::path file;  // a model, or an STL file
@@ -125,11 +142,13 @@ struct KeysOptions {
 int keys(const KeysOptions& options);
 
 struct MaterialsOptions {
+    std::string units;
     std::string word;
 };
 int materials(const MaterialsOptions& options);
 
 struct ConvectionOptions {
+    std::string units;
     std::string law, fluid = "air";
     std::filesystem::path model;  // whose own fluids may be named
     bool json = false;
@@ -160,6 +179,9 @@ int finished(int status, bool output_was_closed);
 
 /// Changes given as "address = value". Throws Error for one without "=".
 std::vector<Change> changes_of(const std::vector<std::string>& set, bool as_meshed = false);
+
+/// A model file whose answers are told in other units where some are named. Throws like read_model_file() and parse_units().
+ModelFile read_to_tell(const std::filesystem::path& file, const std::string& units);
 
 /// For what solves designs: one line a study, of so many where that is known.
 ProgressCallback design_progress(class ProgressLine& progress, std::size_t studies = 0);

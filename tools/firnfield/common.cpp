@@ -138,6 +138,12 @@ std::vector<Change> changes_of(const std::vector<std::string>& set, bool as_mesh
     return changes;
 }
 
+ModelFile read_to_tell(const std::filesystem::path& file, const std::string& units) {
+    ModelFile model = read_model_file(file);
+    if (!units.empty()) model.tell_in(parse_units(units, model.base().units));
+    return model;
+}
+
 ProgressCallback design_progress(ProgressLine& progress, std::size_t studies) {
     return [&progress, studies, begun = std::size_t{0}](const Progress& now) mutable {
         if (now.stage == "begins") {

@@ -43,8 +43,8 @@ std::size_t base_among(const std::vector<Outcome>& designs, const std::string& n
     throw Error(fmt::format("none of the designs is called \"{}\"; there are \"{}\"", name, fmt::join(names, "\", \"")));
 }
 
-int tell(const Comparison& comparison, bool json) {
-    say("{}", json ? to_json(comparison) : to_text(comparison));
+int tell(const Comparison& comparison, bool json, const Units& units) {
+    say("{}", json ? to_json(comparison) : to_text(comparison, units));
     const auto& studies = comparison.designs[comparison.base].studies;
     const bool kept = std::none_of(studies.begin(), studies.end(), [](const StudyOutcome& s) { return s.verdict == Verdict::missed; });
     return kept ? done : limit_missed;
@@ -52,6 +52,7 @@ int tell(const Comparison& comparison, bool json) {
 
 int compare_folders(const CompareOptions& options) {
     std::vector<Outcome> designs;
+    std::vector<Units> units;
     for (const std::filesystem::path& folder : options.what) {
         KeptOutcome kept = read_outcome(folder);
         const std::string reason = stale(folder, kept);
@@ -61,11 +62,12 @@ int compare_folders(const CompareOptions& options) {
         if (!reason.empty()) kept.outcome.name += " (stale)";
         std::erase_if(kept.outcome.studies, [&](const StudyOutcome& s) { return !options.studies.empty() && !listed(options.studies, s.study); });
         if (kept.outcome.studies.empty()) throw Error(fmt::format("{} has none of the studies asked for", folder.string()));
+        units.push_back(kept.units);
         designs.push_back(std::move(kept.outcome));
     }
     const std::size_t base = base_among(designs, options.base);
     const Comparison comparison = compare("Comparison of results", std::move(designs), base);
-    return tell(comparison, options.json);
+    return tell(comparison, options.json, options.units.empty() ? units[base] : parse_units(options.units, units[base]));
 }
 
 }  // namespace
@@ -79,7 +81,7 @@ int compare(const CompareOptions& options) {
         return compare_folders(options);
     }
     const std::filesystem::path& path = options.what.front();
-    const ModelFile file = read_model_file(path);
+    const ModelFile file = read_to_tell(path, options.units);
     require_studies(file.base(), options.studies);
     require_no_target(options.errors, file.base());
     if (options.error_bars) {
@@ -118,7 +120,7 @@ int compare(const CompareOptions& options) {
     write_comparison(folder.path(), comparison, summaries);
     progress.hold_interrupts();
     folder.commit();
-    const int exit = tell(comparison, options.json);
+    const int exit = tell(comparison, options.json, file.base().units);
     if (!options.json) say("\nFigures of all designs in {}\n", (target / "comparison.csv").string());
     return exit;
 }

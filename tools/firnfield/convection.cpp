@@ -33,6 +33,7 @@ int convection(const ConvectionOptions& options) {
         list_laws();
         return done;
     }
+    const Units units = options.units.empty() ? Units{} : parse_units(options.units);
     ConvectionLaw law{.law = options.law, .fluid = options.fluid};
     law.length = read(options.length, kinds::length);
     law.diameter = read(options.diameter, kinds::length);
@@ -50,8 +51,8 @@ int convection(const ConvectionOptions& options) {
         return done;
     }
     const auto line = [](std::string_view name, const std::string& value) { say("  {:<24}{}\n", name, value); };
-    say("{}, {}, surface {}, ambient {}\n", law.law, law.fluid, show_celsius(surface), show_celsius(ambient));
-    line("film temperature", show_celsius(result.film_temperature));
+    say("{}, {}, surface {}, ambient {}\n", law.law, law.fluid, show_temperature(surface, units), show_temperature(ambient, units));
+    line("film temperature", show_temperature(result.film_temperature, units));
     line("conductivity", fmt::format("{:.6g} W/(m K)", result.fluid.conductivity));
     line("kinematic viscosity", fmt::format("{:.6g} m²/s", result.fluid.kinematic_viscosity));
     line("Prandtl number", fmt::format("{:.6g}", result.fluid.prandtl));
@@ -59,7 +60,7 @@ int convection(const ConvectionOptions& options) {
     line("Nusselt number", fmt::format("{:.6g}", result.nusselt));
     line("coefficient", fmt::format("{:.6g} W/(m² K)", result.coefficient));
     line("heat flux", fmt::format("{:.6g} W/m²", result.coefficient * (surface - ambient)));
-    if (result.optimum_spacing) line("optimum spacing", show_quantity(*result.optimum_spacing, kinds::length));
+    if (result.optimum_spacing) line("optimum spacing", show_quantity(*result.optimum_spacing, kinds::length, units));
     for (const ConvectionLawInfo& info : convection_laws()) {
         if (info.name != law.law) continue;
         line("source", info.source);

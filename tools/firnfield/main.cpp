@@ -19,6 +19,11 @@ void let_threads_sleep(char** argv) {
 }
 
 /// A change of the model like any other, with a flag of its own because it is asked for often.
+/// Of the answers.
+void add_units(CLI::App& command, std::string& units) {
+    command.add_option("--units", units, "Units of lengths and temperatures that answers are told in, as in \"in, degF\" (JSON: always SI and degC)");
+}
+
 void add_as_meshed(CLI::App& command, bool& as_meshed) {
     command.add_flag("--as-meshed", as_meshed, "Do not refine the mesh where errors come from (as mesh.refine = false does)");
 }
@@ -38,6 +43,7 @@ static int run(int argc, char** argv) {
     CheckOptions check_options;
     auto* check_command = app.add_subcommand("check", "Read, validate and mesh a model; tell what it means before solving it");
     check_command->add_option("MODEL", check_options.model, "Model file (TOML)")->required();
+    add_units(*check_command, check_options.units);
     check_command->add_flag("--json", check_options.json, "Print JSON instead of text");
     check_command->add_option("--show", check_options.show, "Draw what a surface, cooling or hold picks, or \"unclaimed\", or a profile over time");
     check_command->add_option("--picture", check_options.picture, "Where to draw it (default: RULE.png)");
@@ -52,6 +58,7 @@ static int run(int argc, char** argv) {
                               "Change a value, as in \"pad = 1 mm\" or \"part.fin.repeat.count = 16\" (may be given several times)");
     solve_command->add_option("--study", solve_options.studies, "Solve only this study (may be given several times)");
     solve_command->add_option("--out", solve_options.out, "Results folder (default: the model's name, and what was changed, with .results)");
+    add_units(*solve_command, solve_options.units);
     solve_command->add_flag("--json", solve_options.json, "Print the summary as JSON instead of text");
     solve_command->add_flag("!--no-pictures", solve_options.pictures, "Draw no pictures");
     solve_command->add_flag("!--no-why", solve_options.why, "Do not work out why the tightest place is as hot as it is");
@@ -77,6 +84,7 @@ static int run(int argc, char** argv) {
     compare_command->add_option("--base", compare_options.base,
                                 "Design that the others are compared with (default: the file as it stands, or the first folder)");
     compare_command->add_option("--out", compare_options.out, "Results folder (default: the model's name with .comparison; none for folders)");
+    add_units(*compare_command, compare_options.units);
     compare_command->add_flag("--json", compare_options.json, "Print JSON instead of text");
     compare_command->add_flag("--quiet", compare_options.quiet, "No progress on standard error");
     add_as_meshed(*compare_command, compare_options.as_meshed);
@@ -96,6 +104,7 @@ static int run(int argc, char** argv) {
     why_command->add_option("--variant", why_options.variant, "Variant, or point of a sweep");
     why_command->add_option("--set", why_options.set, "Change a value, as in \"pad = 1 mm\"");
     why_command->add_option("--chart", why_options.chart, "Draw a chart as FILE.svg and FILE.png, too");
+    add_units(*why_command, why_options.units);
     why_command->add_flag("--json", why_options.json, "Print JSON instead of text");
     why_command->add_flag("--quiet", why_options.quiet, "No progress on standard error");
     add_as_meshed(*why_command, why_options.as_meshed);
@@ -115,6 +124,7 @@ static int run(int argc, char** argv) {
     seek_command->add_option("--set", seek_options.set, "Change a value, as in \"pad = 1 mm\"");
     seek_command->add_option("--within", seek_options.within,
                              "A margin this small counts as met (default: 0.05 K, of other quantities a thousandth of the limit)");
+    add_units(*seek_command, seek_options.units);
     seek_command->add_flag("--json", seek_options.json, "Print JSON instead of text");
     seek_command->add_flag("--quiet", seek_options.quiet, "No progress on standard error");
     add_as_meshed(*seek_command, seek_options.as_meshed);
@@ -133,6 +143,7 @@ static int run(int argc, char** argv) {
     tolerance_command->add_flag("--linear", tolerance_options.linear, "Use differences around the nominal values in any case");
     tolerance_command->add_option("--variant", tolerance_options.variant, "Variant, or point of a sweep");
     tolerance_command->add_option("--set", tolerance_options.set, "Change a value, as in \"fins = 16\"");
+    add_units(*tolerance_command, tolerance_options.units);
     tolerance_command->add_flag("--json", tolerance_options.json, "Print JSON instead of text");
     tolerance_command->add_flag("--quiet", tolerance_options.quiet, "No progress on standard error");
     add_as_meshed(*tolerance_command, tolerance_options.as_meshed);
@@ -145,6 +156,7 @@ static int run(int argc, char** argv) {
     report_command->add_option("--frames", report_options.frames, "Moments of a transient or cyclic study that the view can show (default: 8)")
         ->check(CLI::Range(1, 200));
     report_command->add_flag("!--no-view", report_options.view, "Without the assembly to turn, which makes the page small");
+    add_units(*report_command, report_options.units);
     report_command->add_flag("--quiet", report_options.quiet, "No progress on standard error");
 
     ProbeOptions probe_options;
@@ -155,17 +167,32 @@ static int run(int argc, char** argv) {
     probe_command->add_option("--sensor", probe_options.sensors, "A sensor of the model");
     probe_command->add_option("--figure", probe_options.figures,
                               "A figure of the model, an address as \"fin 3.max\", or an expression as \"= 'lid.max' - 'lid.min'\"");
-    probe_command->add_option("--point", probe_options.points, "A point of a part, in the unit of the model file, as in \"base: 90, 60, 3\"");
+    probe_command->add_option("--point", probe_options.points, "A point of a part, bare lengths in the unit of the answers, as in \"base: 90, 60, 3\"");
     probe_command->add_option("--surface", probe_options.surfaces, "Mean and highest temperature of a named surface, cooling or hold");
     probe_command->add_option("--line", probe_options.lines,
-                              "Along a straight line in a part, in the unit of the model file, as in \"base: 0, 60, 3 to 180, 60, 3\"");
+                              "Along a straight line in a part, bare lengths in the unit of the answers, as in \"base: 0, 60, 3 to 180, 60, 3\"");
     probe_command->add_option("--at", probe_options.at, "Only at this time, whatever was kept, as in \"120 s\" (a line: default the last)");
     probe_command->add_option("--when", probe_options.when,
                               "When a part, sensor, address or figure lies on one side of a value, as in \"lid < 40 degC\" (a part: its hottest place)");
     probe_command->add_option("--samples", probe_options.samples, "Points along a line (default: 41)")->check(CLI::Range(2, 10000));
     probe_command->add_flag("--mean", probe_options.mean, "The mean of all that is named, instead of each");
+    probe_command->add_flag("--heat-flux", probe_options.heat_flux, "Of points, sensors and a line the heat flux instead: its size and its components");
+    add_units(*probe_command, probe_options.units);
     probe_command->add_flag("--csv", probe_options.csv, "Print CSV with all digits instead of a table");
     probe_command->add_option("--chart", probe_options.chart, "Draw a chart as FILE.svg and FILE.png, too");
+
+    DrawOptions draw_options;
+    auto* draw_command = app.add_subcommand("draw", "Draw further pictures of a results folder, without solving again");
+    draw_command->add_option("DIR", draw_options.folder, "Results folder")->required();
+    draw_command->add_option("--study", draw_options.study, "Study (default: the first over time)");
+    draw_command->add_option("--at", draw_options.at, "At this time, whatever was kept, as in \"120 s\" (default: the end)");
+    draw_command->add_option("--picture", draw_options.picture, "Picture of the model to begin with (default: the first)");
+    draw_command->add_option("--set", draw_options.set,
+                             "A key of [[picture]], as in \"azimuth = 60\", \"show = heat flux\", \"above = 80 degC\" (may be given several times)");
+    draw_command->add_option("--out", draw_options.out, "PNG file (default: named after the results and what was asked)");
+    draw_command->add_option("--width", draw_options.width, "Pixels (default: 1280)")->check(CLI::Range(600, 8000));
+    draw_command->add_option("--height", draw_options.height, "Pixels (default: 800)")->check(CLI::Range(400, 8000));
+    add_units(*draw_command, draw_options.units);
 
     SurfaceOptions surface_options;
     auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL file, or write a part of a model as one");
@@ -188,6 +215,8 @@ static int run(int argc, char** argv) {
     materials_command->add_option("WORD", materials_options.word,
                                   "Show only materials with this word in their name or group, or commonly called so (\"mild steel\", \"FR4\", \"PA66\")");
 
+    add_units(*materials_command, materials_options.units);
+
     ConvectionOptions convection_options;
     auto* convection_command = app.add_subcommand("convection", "Work out a convection coefficient; without a law, list laws and usual values");
     convection_command->add_option("LAW", convection_options.law, "Law, as in \"vertical plate\"");
@@ -195,6 +224,7 @@ static int run(int argc, char** argv) {
     convection_command->add_option("--ambient", convection_options.ambient, "Temperature of the fluid far away");
     convection_command->add_option("--fluid", convection_options.fluid, "Fluid (default: air)");
     convection_command->add_option("--model", convection_options.model, "Model file whose [[fluid]] tables may be named");
+    add_units(*convection_command, convection_options.units);
     convection_command->add_flag("--json", convection_options.json, "Print JSON with all digits instead of text");
     convection_command->add_option("--length", convection_options.length, "Height, length along the flow, or area over perimeter");
     convection_command->add_option("--diameter", convection_options.diameter, "Diameter; hydraulic diameter of a duct");
@@ -247,6 +277,10 @@ static int run(int argc, char** argv) {
     if (*probe_command) {
         return guarded(
             {}, [](const void* o) { return probe(*static_cast<const ProbeOptions*>(o)); }, &probe_options);
+    }
+    if (*draw_command) {
+        return guarded(
+            {}, [](const void* o) { return draw(*static_cast<const DrawOptions*>(o)); }, &draw_options);
     }
     if (*surface_command) {
         return guarded(

@@ -19,6 +19,7 @@ bool contains_word(const std::string& text, const std::string& word) {
 
 int materials(const MaterialsOptions& options) {
     constexpr std::size_t most_in_full = 4;
+    const Units units = options.units.empty() ? Units{} : parse_units(options.units);
     std::vector<Material> found;
     const std::vector<std::string> meant = materials_meant_by(options.word);
     for (const Material& material : builtin_materials()) {
@@ -29,10 +30,10 @@ int materials(const MaterialsOptions& options) {
         throw Error(fmt::format("no material has \"{}\" in its name or group, or is commonly called so; 'firnfield materials' lists all", options.word));
     if (found.size() > most_in_full) {
         say("{}\n{} materials. 'firnfield materials WORD' shows all properties and sources of those with that word in their name, or called so.\n",
-            to_table(found), found.size());
+            to_table(found, units), found.size());
         return done;
     }
-    for (const Material& material : found) say("{}{}", &material == &found.front() ? "" : "\n", to_text(material));
+    for (const Material& material : found) say("{}{}", &material == &found.front() ? "" : "\n", to_text(material, units));
     return done;
 }
 

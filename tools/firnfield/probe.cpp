@@ -7,6 +7,8 @@
 namespace firnfield::command {
 
 int probe(const ProbeOptions& options) {
+    std::optional<Units> units;
+    if (!options.units.empty()) units = parse_units(options.units, read_summary(options.folder).units);
     ProbeQuestion question{.study = options.study,
                            .parts = options.parts,
                            .sensors = options.sensors,
@@ -14,13 +16,16 @@ int probe(const ProbeOptions& options) {
                            .points = options.points,
                            .figures = options.figures,
                            .mean = options.mean,
-                           .samples = options.samples};
+                           .heat_flux = options.heat_flux,
+                           .samples = options.samples,
+                           .units = units};
     if (!options.when.empty()) {
         const bool more = !options.parts.empty() || !options.sensors.empty() || !options.surfaces.empty() || !options.points.empty() ||
                           !options.figures.empty() || !options.lines.empty();
-        if (more || options.at || options.mean || !options.chart.empty())
-            throw Error("--when is a question of its own: leave out --part, --sensor, --figure, --surface, --point, --line, --at, --mean and --chart");
-        const WhenAnswer answer = probe_when(options.folder, options.when, options.study);
+        if (more || options.at || options.mean || options.heat_flux || !options.chart.empty())
+            throw Error(
+                "--when is a question of its own: leave out --part, --sensor, --figure, --surface, --point, --line, --at, --mean, --heat-flux and --chart");
+        const WhenAnswer answer = probe_when(options.folder, options.when, options.study, units);
         for (const std::string& note : answer.notes) tell("{}\n", note);
         say("{}", options.csv ? to_csv(answer) : to_text(answer));
         return done;

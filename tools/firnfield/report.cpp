@@ -16,6 +16,7 @@ int report(const ReportOptions& options) {
         const std::filesystem::path beside = std::filesystem::path(folder).replace_extension(".comparison");
         if (std::filesystem::exists(beside / "summary.json")) how.comparison = beside;
     }
+    if (!options.units.empty()) how.units = parse_units(options.units, read_summary(folder).units);
     ProgressLine progress(options.quiet);
     how.progress = progress.callback();
     const std::string page = report_page(folder, how);

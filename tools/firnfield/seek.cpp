@@ -43,7 +43,7 @@ double within(const Model& base, const std::string& subject, const SeekCommandOp
 }  // namespace
 
 int seek(const SeekCommandOptions& options) {
-    const ModelFile file = read_model_file(options.model);
+    const ModelFile file = read_to_tell(options.model, options.units);
     const Design& design = file.design(options.variant);
     if (!options.study.empty()) require_studies(file.base(), {options.study});
     const std::string study = options.study.empty() ? studies_of(file.base()).front().name : options.study;
@@ -70,7 +70,7 @@ int seek(const SeekCommandOptions& options) {
     if (options.json) {
         say("{}", to_json(result, options.address, from.unit));
     } else {
-        say("{}\nStudy \"{}\": {}", file.base().title, study, to_text(result, options.address, from.unit, limit));
+        say("{}\nStudy \"{}\": {}", file.base().title, study, to_text(result, options.address, from.unit, limit, file.base().units));
     }
     return result.at ? done : limit_missed;
 }

@@ -48,9 +48,8 @@ void tell_left(ResultsFolder& folder, ProgressLine& progress) {
 }  // namespace
 
 int solve(const SolveOptions& options) {
-    const ModelFile file = read_model_file(options.model);
-    const Origins from{
-        .file = options.model.string(), .design = options.variant, .changes = changes_of(options.set, options.as_meshed), .length_unit = file.length_unit()};
+    const ModelFile file = read_to_tell(options.model, options.units);
+    const Origins from{.file = options.model.string(), .design = options.variant, .changes = changes_of(options.set, options.as_meshed)};
     const Model model = file.model(file.design(options.variant), from.changes);
     const std::vector<Study> studies = chosen_studies(model, options.studies);
     if (options.error_bars) require_error_bars(studies);
@@ -97,7 +96,7 @@ int solve(const SolveOptions& options) {
         throw;
     }
 
-    const auto text = [](const StudyFindings& study) { return std::visit([](const auto& f) { return to_text(f); }, study); };
+    const auto text = [&](const StudyFindings& study) { return std::visit([&](const auto& f) { return to_text(f, model.units); }, study); };
     if (options.json) {
         say("{}", summary);
     } else {

@@ -7,7 +7,7 @@
 namespace firnfield::command {
 
 int tolerance(const ToleranceOptions& options) {
-    const ModelFile file = read_model_file(options.model);
+    const ModelFile file = read_to_tell(options.model, options.units);
     const Design& design = file.design(options.variant);
     require_studies(file.base(), options.studies);
     std::vector<ParameterInfo> spread;
@@ -33,7 +33,7 @@ int tolerance(const ToleranceOptions& options) {
     if (options.json) {
         say("{}", to_json(found));
     } else {
-        say("{}\n{}", file.base().title, to_text(found));
+        say("{}\n{}", file.base().title, to_text(found, file.base().units));
     }
     return done;
 }

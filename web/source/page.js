@@ -12,7 +12,7 @@ function timeText(seconds) {
   return `${(seconds / size).toFixed(seconds === 0 ? 0 : 1)} ${unit}`;
 }
 
-function startView(fields, colours) {
+function startView(fields, colours, degree) {
   const canvas = byId("view");
   const viewer = new Viewer(canvas, fields, colours);
   const select = byId("view-study"), slider = byId("view-time"), play = byId("view-play");
@@ -23,9 +23,9 @@ function startView(fields, colours) {
   fields.studies.forEach((s, i) => select.add(new Option(s.name, i)));
   const applyRange = () => {
     viewer.setRange(+low.value, +high.value);
-    byId("scale-low").textContent = `${(+low.value).toFixed(0)} °C`;
-    byId("scale-high").textContent = `${(+high.value).toFixed(0)} °C`;
-    byId("scale-middle").textContent = `${((+low.value + +high.value) / 2).toFixed(0)} °C`;
+    byId("scale-low").textContent = `${(+low.value).toFixed(0)} ${degree}`;
+    byId("scale-high").textContent = `${(+high.value).toFixed(0)} ${degree}`;
+    byId("scale-middle").textContent = `${((+low.value + +high.value) / 2).toFixed(0)} ${degree}`;
   };
   const applySection = () => {
     viewer.setSection(axis.value === "" ? null : +axis.value, cut.value / 100, flip.checked);
@@ -85,7 +85,7 @@ function startView(fields, colours) {
   const readout = byId("view-readout");
   canvas.addEventListener("pointermove", (e) => {
     const found = viewer.pick(e.clientX, e.clientY);
-    readout.textContent = found ? `${found.part}  ${found.temperature.toFixed(1)} °C` : "";
+    readout.textContent = found ? `${found.part}  ${found.temperature.toFixed(1)} ${degree}` : "";
   });
   canvas.addEventListener("pointerleave", () => { readout.textContent = ""; });
   canvas.addEventListener("keydown", (e) => {
@@ -104,7 +104,7 @@ function startView(fields, colours) {
   window.firnfieldView = viewer;  // for tests
 }
 
-function startChart(place, history) {
+function startChart(place, history, degree) {
   const longest = history.time[history.time.length - 1];
   const [unit, size] = longest < 300 ? ["s", 1] : longest < 3 * 3600 ? ["min", 60] : ["h", 3600];
   const limits = {
@@ -133,9 +133,9 @@ function startChart(place, history) {
   const width = () => Math.max(320, place.clientWidth);
   const chart = new uPlot({
     width: width(), height: 360, plugins: [limits], scales: { x: { time: false } },
-    axes: [{ label: `time (${unit})` }, { label: "°C" }],
+    axes: [{ label: `time (${unit})` }, { label: degree }],
     series: [{ label: unit, value: (u, v) => (v == null ? "–" : v.toFixed(2)) }, ...history.columns.map((c, i) => ({
-      label: c.name, stroke: strokes[i % strokes.length], dash: dashes[i % dashes.length], width: 2, points: { show: false }, value: (u, v) => (v == null ? "–" : `${v.toFixed(1)} °C`),
+      label: c.name, stroke: strokes[i % strokes.length], dash: dashes[i % dashes.length], width: 2, points: { show: false }, value: (u, v) => (v == null ? "–" : `${v.toFixed(1)} ${degree}`),
     }))],
   }, [history.time.map((t) => t / size), ...history.columns.map((c) => c.values)], place);
   const fit = () => chart.setSize({ width: width(), height: 360 });
@@ -146,13 +146,13 @@ function startChart(place, history) {
 
 async function start() {
   const data = JSON.parse(byId("page-data").textContent);
-  for (const [study, history] of Object.entries(data.histories)) startChart(byId(`chart-${study}`), history);
+  for (const [study, history] of Object.entries(data.histories)) startChart(byId(`chart-${study}`), history, data.degree);
   if (!byId("view")) return;
   try {
     const fields = await readFields(data.fields, byId("page-fields").textContent.trim());
     const packed = atob(data.colours), colours = new Uint8Array(1024);
     for (let i = 0; i < 256; ++i) colours.set([packed.charCodeAt(3 * i), packed.charCodeAt(3 * i + 1), packed.charCodeAt(3 * i + 2), 255], 4 * i);
-    startView(fields, colours);
+    startView(fields, colours, data.degree);
     document.documentElement.dataset.ready = "true";
   } catch (error) {
     document.documentElement.dataset.ready = "false";

@@ -10,7 +10,7 @@ void fields(V& v, const PartInspection&) {
     v.text(&PartInspection::name, {.name = "name", .head = "part"});
     v.copies(&PartInspection::copies, {.name = "copies"});
     v.text(&PartInspection::material, {.name = "material", .head = "material"});
-    v.point(&PartInspection::size, {.name = "size", .meaning = "of one copy", .head = "size (mm)"});
+    v.point(&PartInspection::size, {.name = "size", .meaning = "of one copy", .head = "size"});
     v.value(&PartInspection::volume, kinds::volume, {.name = "volume"});
     v.value(&PartInspection::mass, kinds::mass, {.name = "mass", .meaning = "null: its density is not known", .head = "mass", .none = "?"});
     v.value(&PartInspection::exposed, kinds::area, {.name = "exposed", .meaning = "area", .head = "exposed", .none = "-", .zero_is_none = true});

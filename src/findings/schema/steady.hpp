@@ -119,7 +119,7 @@ void fields(V& v, const PartFinding&) {
     v.value(&PartFinding::power, kinds::power, {.name = "power", .meaning = "put into it", .head = "power", .zero_is_none = true});
     v.spot(&PartFinding::coldest, FigureKind::min, {.name = "coldest", .head = "min"});
     v.figure(&PartFinding::mean, FigureKind::mean, {.name = "mean", .meaning = "by volume", .head = "mean"});
-    v.spot(&PartFinding::hottest, FigureKind::max, {.name = "hottest", .head = "max"}, "hottest at (mm)");
+    v.spot(&PartFinding::hottest, FigureKind::max, {.name = "hottest", .head = "max"}, "hottest at");
     v.text(&PartFinding::material, {.name = "material", .head = "material"});
 }
 
@@ -128,7 +128,7 @@ void fields(V& v, const SensorFinding&) {
     v.text(&SensorFinding::name, {.name = "name", .meaning = "of a sensor; lumped nodes stand behind the sensors", .head = "sensor"});
     v.figure(&SensorFinding::temperature, FigureKind::sensor, {.name = "temperature", .head = "reads"});
     v.text_or_null(&SensorFinding::part, {.name = "in", .meaning = "part; null for a node", .head = "in", .none = "lumped node"});
-    v.place(&SensorFinding::at, &SensorFinding::lumped, {.name = "at", .meaning = "null for a node", .head = "at (mm)"});
+    v.place(&SensorFinding::at, &SensorFinding::lumped, {.name = "at", .meaning = "null for a node", .head = "at"});
 }
 
 /// What is known before anything is solved, of an inspection or a finding.
@@ -202,6 +202,14 @@ void fields(V& v, const HoldFinding&) {
     v.value(&HoldFinding::area, kinds::area, {.name = "area"});
     v.figure(&HoldFinding::flow, FigureKind::hold, {.name = "flow", .meaning = "leaving"});
     v.value(&HoldFinding::temperature, kinds::temperature, {.name = "temperature"});
+}
+
+template <typename V>
+void fields(V& v, const FluxFinding&) {
+    v.text(&FluxFinding::part, {.name = "part"});
+    v.value(&FluxFinding::flux, kinds::heat_flux, {.name = "flux", .meaning = "size of the heat flux where it is largest"});
+    v.text(&FluxFinding::body, {.name = "body", .meaning = "the part, or its copy"});
+    v.point(&FluxFinding::at, {.name = "at", .meaning = "centre of the cell"});
 }
 
 template <typename V>
@@ -321,6 +329,7 @@ void fields(V& v, const Findings&, AtTheEnd) {
     v.rows(&Findings::coolings, {.name = "coolings"});
     v.rows(&Findings::holds, {.name = "holds"});
     v.rows(&Findings::loads, {.name = "loads"});
+    v.rows(&Findings::fluxes, {.name = "fluxes", .meaning = "where the heat flux of each part is largest; of steady studies"});
     v.row(&Findings::ledger, {.name = "ledger", .meaning = "heat in and out, W"});
     v.value(&Findings::unclaimed_area, kinds::area, {.name = "unclaimed_area", .meaning = "exposed surface without cooling and hold"});
     v.rows(&Findings::warnings, {.name = "warnings"});

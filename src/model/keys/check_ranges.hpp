@@ -84,6 +84,7 @@ public:
         share.range = Range::share;
         share.what = "an emissivity";
         quantity(&T::emissivity, kinds::number, share);
+        check_curve(thing_.emissivity_curve, kinds::number, share);
     }
     void range(std::optional<double> T::*from, std::optional<double> T::*to, const Key& key) {
         quantity(from, kinds::temperature, key);
@@ -147,6 +148,8 @@ private:
             checks_.report(at(key), problem);
         } else if (std::any_of(curve.value.begin(), curve.value.end(), [&](double v) { return positive ? !(v > 0.0) : v < 0.0; })) {
             checks_.report(at(key), fmt::format("{} must {} everywhere", what(kind, key), positive ? "be positive" : "not be negative"));
+        } else if (key.range == Range::share && std::any_of(curve.value.begin(), curve.value.end(), [](double v) { return v > 1.0; })) {
+            checks_.report(at(key), fmt::format("{} must be at most 1 everywhere", what(kind, key)));
         }
     }
     void check_point(Vec3 point, const Key& key) {

@@ -90,6 +90,7 @@ public:
     void emissivity(const Key&) {
         thing_.emissivity.reset();
         thing_.material_emissivity = false;
+        thing_.emissivity_curve = {};
     }
     void units() {}
     // In tables that meshes do not depend on at all.

@@ -223,7 +223,9 @@ void describe(V& v, const Cooling&) {
     v.on(&Cooling::on, {.name = "on", .meaning = "surface", .example = "\"exposed\"", .required = true});
     v.convection({.name = "convection",
                   .meaning = "heat transfer coefficient; a curve is over the temperature difference between surface and ambient; for laws see below"});
-    v.emissivity({.name = "emissivity", .meaning = "adds grey radiation with view factor 1; `\"material\"` takes the emissivity of each part's material"});
+    v.emissivity({.name = "emissivity",
+                  .meaning = "adds grey radiation with view factor 1; a curve is over the temperature of the surface; `\"material\"` takes the emissivity of "
+                             "each part's material"});
     v.quantity(&Cooling::ambient, kinds::temperature, {.name = "ambient", .meaning = "ambient temperature; may be left to the study"});
     v.quantity(&Cooling::radiant, kinds::temperature,
                {.name = "radiant", .meaning = "radiant temperature of the surroundings, where it differs from the ambient", .usual = "the ambient"});
@@ -330,8 +332,10 @@ template <typename V>
 void describe(V& v, const Thermostat&) {
     v.text(&Thermostat::name, {.name = "name", .meaning = "unique among the thermostats", .example = "\"oven\"", .required = true});
     v.text(&Thermostat::sensor, {.name = "sensor", .meaning = "sensor or node that it switches by", .example = "\"oven wall\"", .required = true});
-    v.texts(&Thermostat::switches,
-            {.name = "switches", .meaning = "names of powers (their heat) and coolings (their convection)", .example = "[\"heater\"]", .required = true});
+    v.texts(&Thermostat::switches, {.name = "switches",
+                                    .meaning = "names of powers (their heat) and coolings (their convection; of one that only radiates its radiation)",
+                                    .example = "[\"heater\"]",
+                                    .required = true});
     v.quantity(
         &Thermostat::lower, kinds::temperature,
         {.name = "lower", .meaning = "switches on at or below it", .example = "\"68 degC\"", .required = true, .written = true, .stand_in = zero_celsius});
@@ -412,18 +416,31 @@ void describe(V& v, const Study& now) {
 template <typename V>
 void describe(V& v, const Picture&) {
     v.text(&Picture::name, {.name = "name", .meaning = "part of the file name", .example = "\"inside\"", .required = true});
+    v.word(&Picture::show, Words<2>{"temperature", "heat flux"},
+           {.name = "show", .meaning = "`\"heat flux\"`: the size of the heat flux in the parts, with arrows along it", .usual = "temperature"});
+    v.directions(&Picture::along,
+                 {.name = "along", .meaning = "with `show = \"heat flux\"`: only the component in this direction, negative where heat flows against it"});
+    v.flag(&Picture::arrows, {.name = "arrows", .meaning = "`false` leaves out the arrows of the heat flux"});
     v.texts(&Picture::hide, {.name = "hide", .meaning = "parts that are not shown"});
     v.quantity(&Picture::azimuth, kinds::number,
                {.name = "azimuth", .meaning = "degrees; 0 looks along +y, positive turns the eye towards +x", .written = true});
     v.quantity(&Picture::elevation, kinds::number, {.name = "elevation", .meaning = "degrees above the horizon", .written = true});
     v.flag(&Picture::bands, {.name = "bands", .meaning = "colours in steps"});
-    v.flag(&Picture::isotherms, {.name = "isotherms", .meaning = "lines of equal temperature"});
+    v.integer(&Picture::band_count, {.name = "band_count", .meaning = "about how many steps, from 2 to 40; with it `bands` need not be set", .usual = "12"});
+    v.flag(&Picture::isotherms, {.name = "isotherms", .meaning = "lines of equal temperature, or of equal size of the heat flux"});
+    v.word(
+        &Picture::palette, Words<3>{"ember", "umber", "grey"},
+        {.name = "palette", .meaning = "`\"umber\"`: from blue to brown, for readers who do not tell red from green; `\"grey\"`: for print", .usual = "ember"});
+    v.flag(&Picture::light_is_high, {.name = "light_is_high", .meaning = "`true` turns the palette round: light where it is hot"});
+    v.flag(&Picture::low_on_top, {.name = "low_on_top", .meaning = "`true` turns the legend round"});
     v.table(&Picture::section,
             {.name = "section",
              .meaning = "`{ normal, through }`: cuts the assembly open and shows what lies on the side of the normal, with the temperatures inside"});
     v.quantity(&Picture::above, kinds::temperature, {.name = "above", .meaning = "shows only what is hotter than this, and the rest as outlines"});
     v.ends(&Picture::range,
            {.name = "range", .meaning = "ends of the colour scale, so that pictures can be compared", .example = "[20, 120]", .usual = "what is there"});
+    v.quantities(&Picture::flux_range, kinds::heat_flux,
+                 {.name = "flux_range", .meaning = "likewise of the heat flux, with `show = \"heat flux\"`", .example = "[\"0 W/m^2\", \"5 kW/m^2\"]"});
 }
 
 }  // namespace firnfield

@@ -144,7 +144,7 @@ public:
     void conductivity(const Key& key) { add(key, "thermal conductivity, three of them, or a curve"); }
     void property(Curve T::*, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind) + ", or a curve", quantity_example(kind)); }
     void convection(const Key& key) { add(key, "heat transfer coefficient, a curve, or a law", quantity_example(kinds::heat_transfer_coefficient)); }
-    void emissivity(const Key& key) { add(key, "number, or `\"material\"`"); }
+    void emissivity(const Key& key) { add(key, "number, a curve, or `\"material\"`"); }
     void range(std::optional<double> T::*, std::optional<double> T::*, const Key& key) { add(key, "two temperatures"); }
     void ends(std::optional<std::array<double, 2>> T::*, const Key& key) { add(key, "two temperatures"); }
     template <std::size_t N>
@@ -213,9 +213,13 @@ public:
     void units() {
         tables_.push_back({"units",
                            "[units]",
-                           "units of bare numbers",
+                           "units of bare numbers, and those that answers are told in",
                            {{.name = "length", .takes = "unit", .example = "\"mm\"", .meaning = "unit of bare numbers for lengths"},
-                            {.name = "temperature", .takes = "unit", .example = "\"degC\"", .meaning = "unit of bare numbers for temperatures"}}});
+                            {.name = "temperature", .takes = "unit", .example = "\"degC\"", .meaning = "unit of bare numbers for temperatures"},
+                            {.name = "answers",
+                             .takes = "units",
+                             .example = "\"in, degF\"",
+                             .meaning = "units that text, pictures, pages and CSV files are told in, where they are not those of bare numbers"}}});
     }
     template <typename Inner>
     void table(Inner Model::*, const Key& key) {

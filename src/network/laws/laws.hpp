@@ -26,8 +26,8 @@ struct InSeries {
 /// Conduction across joints: coefficient in W/K, without factors.
 [[nodiscard]] std::shared_ptr<const Law> contact_law(std::vector<InSeries> elements);
 
-/// Grey radiation: coefficient (W/K⁴) times the difference of the fourth powers.
-[[nodiscard]] std::shared_ptr<const Law> radiation_law();
+/// Grey radiation: coefficient (W/K⁴) times the difference of the fourth powers, and times a factor of the temperature of the first end where one is given.
+[[nodiscard]] std::shared_ptr<const Law> radiation_law(const Curve& factor = {});
 
 /// Convection with a coefficient of heat transfer that depends on the difference: `coefficient` (W/m² K) of K, times an area.
 [[nodiscard]] std::shared_ptr<const Law> convection_law(const Curve& coefficient);

@@ -1,0 +1,59 @@
+// Pictures of results that were written before.
+
+#include <firnfield/model_file.hpp>
+#include <firnfield/picture.hpp>
+#include <firnfield/results.hpp>
+
+#include "base/words.hpp"
+#include "report/kept_results.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace firnfield {
+namespace {
+
+/// The picture asked for: one of the model with some of its keys changed, read like those of a file.
+Picture asked_picture(Model model, const DrawQuestion& question) {
+    const std::vector<Picture> all = pictures_of(model);
+    auto from = all.begin();
+    if (!question.picture.empty()) {
+        from = std::find_if(all.begin(), all.end(), [&](const Picture& p) { return p.name == question.picture; });
+        if (from == all.end()) {
+            std::vector<std::string> names;
+            for (const Picture& p : all) names.push_back(p.name);
+            throw Error(fmt::format("the model has no picture {}; it has {}", in_quotes(question.picture), quoted_list(names, 12)));
+        }
+    }
+    if (question.changes.empty()) return *from;
+    model.pictures = {*from};
+    model.pictures.front().name = "drawn";
+    const ModelFile file(write_model(model), "model.toml");
+    std::vector<Change> changes;
+    for (const Change& change : question.changes) changes.push_back({"picture.drawn." + change.address, change.value});
+    try {
+        return file.model(file.design(""), changes).pictures.front();
+    } catch (const ModelError& error) {
+        // The file is the program's own: what is wrong is the question.
+        throw Error(fmt::format("--set: {}", error.problems().front().message));
+    }
+}
+
+}  // namespace
+
+std::vector<std::string> draw_kept(const std::filesystem::path& folder, const std::filesystem::path& file, const DrawQuestion& question) {
+    std::vector<std::string> notes;
+    const KeptResults kept(folder, question.study);
+    if (!kept.stale().empty()) notes.push_back("these results are stale: " + kept.stale());
+    Model model = kept.model();
+    model.units = question.units.value_or(kept.summary().units);
+    if (model.parts.empty()) throw Error("lumped nodes alone make no picture");
+    const PictureFile picture{.file = file, .view = asked_picture(model, question), .remark = kept.stale()};
+    const SteadySolution moment = question.at ? kept.at(*question.at, notes) : kept.record(kept.count() - 1);
+    const bool told = !question.at || kept.study().kind == StudyKind::steady;  // with what was known of the mesh
+    draw_pictures(model, moment, told ? kept.found() : findings(model, moment, {.errors = false}), std::span(&picture, 1), question.width, question.height);
+    return notes;
+}
+
+}  // namespace firnfield
