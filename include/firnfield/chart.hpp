@@ -30,6 +30,9 @@ void draw_sweep(const std::filesystem::path& stem, const Comparison& comparison,
 /// A profile over `span` seconds: `stem`.svg and `stem`.png.
 void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span, const Units& units = {});
 
+/// How much of a profile is worth showing, s: four periods, or all of a table and a little more.
+[[nodiscard]] double span_to_show(const Model& model, const Profile& profile);
+
 /// One line of a chart.
 struct Curves {
     std::string title{}, x_label{}, y_label{};

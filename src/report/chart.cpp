@@ -5,6 +5,7 @@
 
 #include "report/gnuplot.hpp"
 #include "report/phrases.hpp"
+#include "report/profile_curve.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -198,6 +199,29 @@ void draw_curves(const std::filesystem::path& stem, const Curves& curves) {
     run_gnuplot(stem, script + "\n");
 }
 
+std::vector<std::pair<double, double>> profile_curve(const Profile& profile, double span) {
+    std::vector<std::pair<double, double>> out;
+    constexpr int pieces = 400;
+    double time = 0.0;
+    for (int n = 0; n < 20000 && time < span; ++n) {
+        const double edge = std::min(next_edge(profile, time), span);
+        const double length = edge - time;
+        const int within = profile.sine ? pieces : 1;
+        for (int i = 0; i < within; ++i) out.emplace_back(time + length * i / within, value_at(profile, time + length * i / within));
+        out.emplace_back(edge, value_at(profile, edge - 1e-9 * length));  // just before a jump
+        time = edge;
+    }
+    return out;
+}
+
+double span_to_show(const Model& model, const Profile& profile) {
+    if (const auto period = period_of(profile)) return 4.0 * *period + (profile.duty ? profile.duty->delay : 0.0);
+    if (!profile.points.empty()) return 1.1 * profile.points.at.back();
+    double longest = 1.0;
+    for (const Study& study : model.studies) longest = std::max(longest, study.lasts);
+    return longest;
+}
+
 void draw_profile(const std::filesystem::path& stem, const Profile& profile, double span, const Units& units) {
     const UnitOf scale = unit_of(kinds::temperature, units);
     const TimeUnit unit = unit_for(span);
@@ -209,20 +233,9 @@ void draw_profile(const std::filesystem::path& stem, const Profile& profile, dou
                   .names = {profile.name},
                   .x = {},
                   .y = {{}}};
-    const auto add = [&](double time, double at) {
-        curves.x.push_back(at / unit.seconds);
-        const double value = value_at(profile, time);
+    for (const auto& [time, value] : profile_curve(profile, span)) {
+        curves.x.push_back(time / unit.seconds);
         curves.y[0].push_back(profile.gives == CourseOf::temperature ? scale.out(value) : value);
-    };
-    constexpr int pieces = 400;
-    double time = 0.0;
-    for (int n = 0; n < 20000 && time < span; ++n) {
-        const double edge = std::min(next_edge(profile, time), span);
-        const double length = edge - time;
-        const int within = profile.sine ? pieces : 1;
-        for (int i = 0; i < within; ++i) add(time + length * i / within, time + length * i / within);
-        add(edge - 1e-9 * length, edge);  // just before a jump
-        time = edge;
     }
     draw_curves(stem, curves);
 }

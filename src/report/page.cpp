@@ -12,6 +12,7 @@
 #include "report/finding_tables.hpp"
 #include "report/model_tables.hpp"
 #include "report/page_fields.hpp"
+#include "report/page_geometry.hpp"
 #include "report/page_template.hpp"
 #include "report/phrases.hpp"
 #include "report/why.hpp"
@@ -26,21 +27,9 @@
 
 namespace firnfield {
 
-extern const unsigned char page_js_bytes[], page_css_bytes[], uplot_css_bytes[], page_mustache_bytes[];
-extern const std::size_t page_js_size, page_css_size, uplot_css_size, page_mustache_size;
-
 namespace {
 
 using Json = nlohmann::ordered_json;
-
-std::string text_of(const unsigned char* bytes, std::size_t size) { return {reinterpret_cast<const char*>(bytes), size}; }
-
-/// What can stand inside a script element: no "<" that could begin markup there, of which "<!--" is the worst. In JSON one only stands in texts.
-std::string for_script(const std::string& json) {
-    std::string out;
-    for (const char c : json) out += c == '<' ? "\\u003c" : std::string(1, c);
-    return out;
-}
 
 class Page {
 public:
@@ -60,9 +49,9 @@ public:
         describe_model();
         compare();
         view();
-        out_["style"] = text_of(uplot_css_bytes, uplot_css_size) + text_of(page_css_bytes, page_css_size);
-        out_["script"] = text_of(page_js_bytes, page_js_size);
-        return render_strictly(text_of(page_mustache_bytes, page_mustache_size), out_);
+        out_["style"] = page_style();
+        out_["script"] = page_script();
+        return render_strictly(report_template(), out_);
     }
 
 private:
@@ -96,24 +85,6 @@ private:
         for (const Change& c : summary_.from.changes) origin += fmt::format(" · {} = {}", c.address, c.value);
         out_["origin"] = origin + fmt::format(" · solved in {}", duration(seconds));
         out_["studies"] = Json::array();
-    }
-
-    /// A table for the template: cells know whether they are aligned right; rows of limits what became of them.
-    static Json table_json(const FindingTable& table) {
-        Json out{{"title", table.title}, {"columns", Json::array()}, {"rows", Json::array()}, {"notes", Json::array()}};
-        for (const FindingTable::Column& c : table.columns) out["columns"].push_back({{"head", c.head}, {"cell_class", c.right ? "n" : ""}});
-        for (std::size_t r = 0; r < table.rows.size(); ++r) {
-            const bool judged = !table.kept.empty();
-            Json row{{"row_class", !judged ? "" : table.kept[r] ? "kept" : "missed"}, {"cells", Json::array()}};
-            for (std::size_t c = 0; c < table.columns.size(); ++c) {
-                const bool mark = judged && table.columns[c].head.empty();
-                const std::string text = !mark ? table.rows[r][c] : table.kept[r] ? "✓\u00a0kept" : "✗\u00a0missed";
-                row["cells"].push_back({{"text", text}, {"cell_class", table.columns[c].right ? "n" : ""}});
-            }
-            out["rows"].push_back(std::move(row));
-        }
-        for (const std::string& note : table.notes) out["notes"].push_back({{"text", note}});
-        return out;
     }
 
     /// The tightest first, over all studies: a dozen and all that are missed, then the others.

@@ -30,6 +30,4 @@ struct PageFields {
 [[nodiscard]] PageFields page_fields(const Model& model, const std::vector<KeptStudy>& studies, int frames, const Units& units,
                                      const ProgressCallback& progress);
 
-[[nodiscard]] std::string base64(std::string_view bytes);
-
 }  // namespace firnfield

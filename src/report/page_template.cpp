@@ -94,4 +94,42 @@ std::string render_strictly(const std::string& page, const Json& data) {
     return compiled.render(to_data(data));
 }
 
+extern const unsigned char page_js_bytes[], page_css_bytes[], uplot_css_bytes[], page_mustache_bytes[], model_mustache_bytes[];
+extern const std::size_t page_js_size, page_css_size, uplot_css_size, page_mustache_size, model_mustache_size;
+
+namespace {
+
+std::string text_of(const unsigned char* bytes, std::size_t size) { return {reinterpret_cast<const char*>(bytes), size}; }
+
+}  // namespace
+
+std::string report_template() { return text_of(page_mustache_bytes, page_mustache_size); }
+std::string model_template() { return text_of(model_mustache_bytes, model_mustache_size); }
+std::string page_style() { return text_of(uplot_css_bytes, uplot_css_size) + text_of(page_css_bytes, page_css_size); }
+std::string page_script() { return text_of(page_js_bytes, page_js_size); }
+
+std::string for_script(const std::string& json) {
+    std::string out;
+    for (const char c : json) out += c == '<' ? "\\u003c" : std::string(1, c);
+    return out;
+}
+
+nlohmann::ordered_json table_json(const FindingTable& table) {
+    using Json = nlohmann::ordered_json;
+    Json out{{"title", table.title}, {"columns", Json::array()}, {"rows", Json::array()}, {"notes", Json::array()}};
+    for (const FindingTable::Column& c : table.columns) out["columns"].push_back({{"head", c.head}, {"cell_class", c.right ? "n" : ""}});
+    for (std::size_t r = 0; r < table.rows.size(); ++r) {
+        const bool judged = !table.kept.empty();
+        Json row{{"row_class", !judged ? "" : table.kept[r] ? "kept" : "missed"}, {"cells", Json::array()}};
+        for (std::size_t c = 0; c < table.columns.size(); ++c) {
+            const bool mark = judged && table.columns[c].head.empty();
+            const std::string text = !mark ? table.rows[r][c] : table.kept[r] ? "✓\u00a0kept" : "✗\u00a0missed";
+            row["cells"].push_back({{"text", text}, {"cell_class", table.columns[c].right ? "n" : ""}});
+        }
+        out["rows"].push_back(std::move(row));
+    }
+    for (const std::string& note : table.notes) out["notes"].push_back({{"text", note}});
+    return out;
+}
+
 }  // namespace firnfield

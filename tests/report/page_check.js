@@ -1,3 +1,4 @@
+// expects: drawn sectionActs cutMoves sectionUndone partActs partUndone thresholdActs rangeActs keyActs readout timeActs narrow
 // Runs inside a copy of the report page: uses it as a reader would and tells what came of it on the console.
 (() => {
   const errors = window.pageErrors;
@@ -73,8 +74,16 @@
       change("view-time", slider.max);
       report.timeActs = (await look()).sum !== begin.sum;
     }
+    // Nothing is wider than the window, whatever its width.
+    report.narrow = true;
+    for (const width of [320, 500, 900, 1600]) {
+      document.body.style.width = `${width}px`;
+      await wait(100);
+      report.narrow = report.narrow && document.body.scrollWidth <= width + 1;
+    }
+    document.body.style.width = "";
     report.charts = document.querySelectorAll(".chart canvas").length;
-    report.errors = errors;
+    report.errors = errors.filter((e) => !/^ResizeObserver loop/.test(e));  // of the widths above: a browser says so of any observer
     return report;
   }
   run().catch((error) => ({ errors: [...errors, String(error)] })).then((report) => {

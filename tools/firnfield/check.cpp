@@ -4,32 +4,17 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-
 namespace firnfield::command {
-
-namespace {
-
-/// Four periods, or all of a table and a little more.
-double profile_span(const Model& model, const Profile& profile) {
-    if (const auto period = period_of(profile)) return 4.0 * *period + (profile.duty ? profile.duty->delay : 0.0);
-    if (!profile.points.empty()) return 1.1 * profile.points.at.back();
-    double longest = 1.0;
-    for (const Study& study : model.studies) longest = std::max(longest, study.lasts);
-    return longest;
-}
-
-}  // namespace
 
 int check(const CheckOptions& options) {
     const ModelFile described = read_to_tell(options.model, options.units);
     described.check(described.designs());
-    const Model& model = described.base();
+    const Model model = described.model(described.design(options.variant), changes_of(options.set));
     const Mesh mesh = build_mesh(model);
     if (const Profile* profile = find_profile(model, options.show)) {
         const std::filesystem::path stem =
             options.picture.empty() ? std::filesystem::path(file_stem(options.show)) : std::filesystem::path(options.picture).replace_extension();
-        draw_profile(stem, *profile, profile_span(model, *profile), model.units);
+        draw_profile(stem, *profile, span_to_show(model, *profile), model.units);
         say("Chart in {0}.png and {0}.svg\n", stem.string());
         return done;
     }
@@ -46,6 +31,14 @@ int check(const CheckOptions& options) {
         return done;
     }
     const Inspection inspection = inspect(model, mesh);
+    if (options.page || !options.out.empty()) {
+        std::filesystem::path target = options.out;
+        if (target.empty()) target = options.model.parent_path() / (options.model.stem().string() + ".model.html");
+        const std::string page = model_page(model, inspection);
+        write_file(target, page);
+        say("Page in {}, {:.1f} MB: open it in a browser; it needs no network\n", target.string(), 1e-6 * static_cast<double>(page.size()));
+        return done;
+    }
     say("{}", options.json ? to_json(inspection) : to_text(inspection, model.units));
     if (!options.json) say("{}", designs_text(described, model.units));
     return done;

@@ -23,6 +23,10 @@ struct CheckOptions {
     bool json = false;
     std::string show;               // a rule to draw
     std::filesystem::path picture;  // where; empty: named after the rule
+    std::string variant;            // or point of a sweep; empty: the file as it stands
+    std::vector<std::string> set;   // further changes
+    bool page = false;              // one HTML page instead
+    std::filesystem::path out;      // where; empty: beside the model
     double azimuth = firnfield::Picture{}.azimuth, elevation = firnfield::Picture{}.elevation;
 };
 int check(const CheckOptions& options);

@@ -28,27 +28,37 @@ async function unpack(text) {
   return new Uint8Array(await new Response(stream).arrayBuffer());
 }
 
+/** Positions and triangles of a geometry. */
+function readGeometry(g, part) {
+  const raw = decode16(part(g.positions), 3 * g.vertices);
+  const positions = new Float32Array(raw.length);
+  for (let axis = 0; axis < 3; ++axis) {
+    const low = g.box[axis], step = (g.box[axis + 3] - low) / 65535;
+    for (let v = 0; v < g.vertices; ++v) positions[3 * v + axis] = low + step * raw[axis * g.vertices + v];
+  }
+  const planes = part(g.indices), indices = new Uint32Array(3 * g.triangles), length = indices.length;
+  let value = 0;
+  for (let i = 0; i < length; ++i) {
+    value = (value + planes[i] + 256 * planes[length + i] + 65536 * planes[2 * length + i]) & 0xffffff;
+    indices[i] = value;
+  }
+  return { ...g, positions, indices };
+}
+
+/** The geometry of a model's page. */
+export async function readFaces(description, text) {
+  const all = await unpack(text);
+  return readGeometry(description.geometry, ([offset, bytes]) => all.subarray(offset, offset + bytes));
+}
+
 /** The studies with their geometry and frames, or null where the page carries no fields. */
 export async function readFields(description, text) {
   if (!description.geometries.length) return null;
   const all = await unpack(text);
   const part = ([offset, bytes]) => all.subarray(offset, offset + bytes);
-  const geometries = description.geometries.map((g) => {
-    const raw = decode16(part(g.positions), 3 * g.vertices);
-    const positions = new Float32Array(raw.length);
-    for (let axis = 0; axis < 3; ++axis) {
-      const low = g.box[axis], step = (g.box[axis + 3] - low) / 65535;
-      for (let v = 0; v < g.vertices; ++v) positions[3 * v + axis] = low + step * raw[axis * g.vertices + v];
-    }
-    const planes = part(g.indices), indices = new Uint32Array(3 * g.triangles);
-    const length = indices.length;
-    let value = 0;
-    for (let i = 0; i < length; ++i) {
-      value = (value + planes[i] + 256 * planes[length + i] + 65536 * planes[2 * length + i]) & 0xffffff;
-      indices[i] = value;
-    }
-    return { ...g, positions, indices, boxPart: decode8(part(g.boxPart)) };
-  });
+  const geometries = description.geometries.map((g) => ({
+    ...readGeometry(g, part), boxPart: decode8(part(g.boxPart)), solids: readGeometry(g.solids, part),
+  }));
   const studies = description.studies.map((s) => ({
     ...s,
     frames: s.frames.map((f) => ({

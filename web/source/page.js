@@ -1,6 +1,7 @@
 // Brings the page to life: the view, its controls and the charts. Everything else on the page stands without it.
 import uPlot from "uplot";
 import { readFields } from "./data.js";
+import { startModel } from "./model.js";
 import { Viewer } from "./viewer.js";
 
 const byId = (id) => document.getElementById(id);
@@ -88,13 +89,6 @@ function startView(fields, colours, degree) {
     readout.textContent = found ? `${found.part}  ${found.temperature.toFixed(1)} ${degree}` : "";
   });
   canvas.addEventListener("pointerleave", () => { readout.textContent = ""; });
-  canvas.addEventListener("keydown", (e) => {
-    const moves = { ArrowLeft: () => viewer.turn(0.15, 0), ArrowRight: () => viewer.turn(-0.15, 0), ArrowUp: () => viewer.turn(0, 0.15), ArrowDown: () => viewer.turn(0, -0.15),
-      "+": () => viewer.zoom(1.2), "-": () => viewer.zoom(1 / 1.2), "0": () => viewer.home() };
-    if (!moves[e.key]) return;
-    moves[e.key]();
-    e.preventDefault();
-  });
   const bar = byId("scale-bar").getContext("2d"), image = bar.createImageData(1, 256);
   for (let i = 0; i < 256; ++i) for (let c = 0; c < 4; ++c) image.data[4 * i + c] = colours[4 * (255 - i) + c];
   bar.putImageData(image, 0, 0);
@@ -146,9 +140,14 @@ function startChart(place, history, degree) {
 
 async function start() {
   const data = JSON.parse(byId("page-data").textContent);
-  for (const [study, history] of Object.entries(data.histories)) startChart(byId(`chart-${study}`), history, data.degree);
+  for (const [study, history] of Object.entries(data.histories)) startChart(byId(`chart-${study}`), history, history.unit ?? data.degree);
   if (!byId("view")) return;
   try {
+    if (data.model) {
+      await startModel(data);
+      document.documentElement.dataset.ready = "true";
+      return;
+    }
     const fields = await readFields(data.fields, byId("page-fields").textContent.trim());
     const packed = atob(data.colours), colours = new Uint8Array(1024);
     for (let i = 0; i < 256; ++i) colours.set([packed.charCodeAt(3 * i), packed.charCodeAt(3 * i + 1), packed.charCodeAt(3 * i + 2), 255], 4 * i);

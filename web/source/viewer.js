@@ -1,9 +1,10 @@
 // The assembly in three dimensions, coloured by temperature.
 import {
-  BufferAttribute, BufferGeometry, Color, Data3DTexture, DataTexture, DoubleSide, FloatType, GLSL3, LinearFilter, Mesh, NearestFilter,
-  OrthographicCamera, PlaneGeometry, Raycaster, RedFormat, RGBAFormat, Scene, ShaderMaterial, UnsignedByteType, Vector2, Vector3, WebGLRenderer,
+  AlwaysStencilFunc, BackSide, BufferAttribute, BufferGeometry, Data3DTexture, DataTexture, DecrementWrapStencilOp, DoubleSide, FloatType, FrontSide, GLSL3,
+  IncrementWrapStencilOp, LinearFilter, Mesh, NearestFilter, NotEqualStencilFunc, PlaneGeometry, RedFormat, RGBAFormat, Scene, ShaderMaterial, UnsignedByteType,
+  Vector2, Vector3,
 } from "three";
-import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+import { Stage } from "./stage.js";
 
 const surfaceVertex = `
   in float temperature;
@@ -40,7 +41,18 @@ const surfaceFragment = `
     pixel = vec4(colour * brightness, 1.0);
   }`;
 
-// The cut face: temperatures of the boxes that the assembly was divided into.
+// Counts what of a part lies behind the cut: where it is not even, the cut runs through the part.
+const countFragment = `
+  precision highp float;
+  uniform vec4 section;
+  in vec3 world;
+  out vec4 pixel;
+  void main() {
+    if (dot(section.xyz, world) > section.w) discard;
+    pixel = vec4(1.0);
+  }`;
+
+// The cut face of one part: temperatures between the boxes that it was divided into.
 const capFragment = `
   precision highp float;
   precision highp sampler3D;
@@ -48,23 +60,36 @@ const capFragment = `
   uniform sampler3D boxes;
   uniform sampler3D boxPart;
   uniform sampler2D lines;
-  uniform sampler2D shown;
   uniform vec3 low;
   uniform vec3 high;
   uniform vec2 coded;
+  uniform float part;
   in vec3 world;
   out vec4 pixel;
+  // In boxes, from the middle of the first one.
   float place(int axis) {
-    float share = (world[axis] - low[axis]) / (high[axis] - low[axis]);
-    return texture(lines, vec2(share, (float(axis) + 0.5) / 3.0)).r;
+    float share = clamp((world[axis] - low[axis]) / (high[axis] - low[axis]), 0.0, 1.0);
+    return texelFetch(lines, ivec2(int(min(share * 2048.0, 2047.0)), axis), 0).r;
   }
   void main() {
-    vec3 share = (world - low) / (high - low);
-    if (any(lessThan(share, vec3(0.0))) || any(greaterThan(share, vec3(1.0)))) discard;
     vec3 at = vec3(place(0), place(1), place(2));
-    float part = texture(boxPart, at).r * 255.0;
-    if (part < 0.5 || texture(shown, vec2((part + 0.5) / 256.0, 0.5)).r < 0.5) discard;
-    float kelvin = mix(coded.x, coded.y, (texture(boxes, at).r * 255.0 - 1.0) / 254.0);
+    ivec3 count = textureSize(boxes, 0);
+    ivec3 corner = ivec3(floor(at));
+    float sum = 0.0, weight = 0.0;
+    for (int reach = 1; reach <= 3 && weight == 0.0; ++reach) {
+      for (int n = 0; n < 216; ++n) {
+        int side = 2 * reach;
+        if (n >= side * side * side) break;
+        ivec3 box = corner + ivec3(n % side, (n / side) % side, n / (side * side)) - ivec3(reach - 1);
+        if (any(lessThan(box, ivec3(0))) || any(greaterThanEqual(box, count))) continue;
+        if (abs(texelFetch(boxPart, box, 0).r * 255.0 - part) > 0.5) continue;
+        vec3 away = abs(vec3(box) - at);
+        float own = reach == 1 ? max(1e-4, (1.0 - away.x) * (1.0 - away.y) * (1.0 - away.z)) : 1.0 / (0.1 + dot(away, away));
+        sum += own * texelFetch(boxes, box, 0).r;
+        weight += own;
+      }
+    }
+    float kelvin = mix(coded.x, coded.y, weight > 0.0 ? (sum / weight * 255.0 - 1.0) / 254.0 : 0.0);
     pixel = vec4(kelvin < threshold ? vec3(0.86, 0.88, 0.90) : colourOf(kelvin), 1.0);
   }`;
 
@@ -76,17 +101,10 @@ const capVertex = `
     gl_Position = projectionMatrix * viewMatrix * at;
   }`;
 
-export class Viewer {
+export class Viewer extends Stage {
   constructor(canvas, fields, colours) {
-    this.canvas = canvas;
+    super(canvas);
     this.fields = fields;
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true });
-    this.renderer.setClearColor(new Color("#f9fafc"));
-    this.scene = new Scene();
-    this.camera = new OrthographicCamera(-1, 1, 1, -1, -100, 100);
-    this.camera.up.set(0, 0, 1);
-    this.controls = new OrbitControls(this.camera, canvas);
-    this.controls.addEventListener("change", () => this.draw());
     this.hidden = new Set();
     const texture = new DataTexture(colours, 256, 1, RGBAFormat, UnsignedByteType);
     texture.minFilter = texture.magFilter = LinearFilter;
@@ -94,8 +112,6 @@ export class Viewer {
     this.uniforms = {
       colours: { value: texture }, range: { value: new Vector2(0, 1) }, threshold: { value: -1e9 }, section: { value: [0, 0, 0, 1e9] },
     };
-    this.raycaster = new Raycaster();
-    new ResizeObserver(() => this.resize()).observe(canvas.parentElement);
   }
 
   /** Shows a study; keeps the view where the geometry stays. */
@@ -109,6 +125,7 @@ export class Viewer {
     const fresh = this.geometryIndex === undefined;
     this.geometryIndex = index;
     this.scene.clear();
+    this.scene.add(this.camera);
     const g = this.fields.geometries[index];
     this.geometry = g;
     this.temperature = new BufferAttribute(new Float32Array(g.vertices), 1);
@@ -125,10 +142,7 @@ export class Viewer {
       this.scene.add(mesh);
       return mesh;
     });
-    this.low = new Vector3(...g.box.slice(0, 3));
-    this.high = new Vector3(...g.box.slice(3));
-    this.centre = this.low.clone().add(this.high).multiplyScalar(0.5);
-    this.size = this.high.clone().sub(this.low).length();
+    this.setExtent(g.box);
     this.buildCap(g);
     this.applyParts();
     if (fresh) this.home();
@@ -146,32 +160,63 @@ export class Viewer {
       t.needsUpdate = true;
       return t;
     };
-    // From a share of the extent to a share of the boxes, along each axis.
+    // From a share of the extent to boxes, along each axis: whole numbers at their middles.
     const samples = 2048, table = new Float32Array(3 * samples);
     g.lines.forEach((lines, axis) => {
+      const middles = lines.slice(1).map((line, i) => 0.5 * (line + lines[i]));
       let box = 0;
       for (let s = 0; s < samples; ++s) {
         const at = g.box[axis] + ((s + 0.5) / samples) * (g.box[axis + 3] - g.box[axis]);
-        while (box + 2 < lines.length && at > lines[box + 1]) ++box;
-        table[axis * samples + s] = (box + 0.5) / (lines.length - 1);
+        while (box + 2 < middles.length && at > middles[box + 1]) ++box;
+        const share = middles.length > 1 ? (at - middles[box]) / (middles[box + 1] - middles[box]) : 0;
+        table[axis * samples + s] = box + Math.max(0, Math.min(1, share));
       }
     });
     const lines = new DataTexture(table, samples, 3, RedFormat, FloatType);
     lines.minFilter = lines.magFilter = NearestFilter;
     lines.needsUpdate = true;
-    this.shown = new DataTexture(new Uint8Array(256).fill(255), 256, 1, RedFormat, UnsignedByteType);
-    this.shown.needsUpdate = true;
     this.boxes = volume(new Uint8Array(nx * ny * nz));
+    const stencilled = { stencilWrite: true, stencilFunc: NotEqualStencilFunc, stencilRef: 0 };
     this.cap = new Mesh(new PlaneGeometry(2, 2), new ShaderMaterial({
-      glslVersion: GLSL3, side: DoubleSide, vertexShader: capVertex, fragmentShader: capFragment,
+      glslVersion: GLSL3, side: DoubleSide, vertexShader: capVertex, fragmentShader: capFragment, ...stencilled,
       uniforms: {
-        ...this.uniforms, boxes: { value: this.boxes }, boxPart: { value: volume(g.boxPart) }, lines: { value: lines }, shown: { value: this.shown },
-        low: { value: this.low }, high: { value: this.high }, coded: { value: new Vector2(0, 1) },
+        ...this.uniforms, boxes: { value: this.boxes }, boxPart: { value: volume(g.boxPart) }, lines: { value: lines }, low: { value: this.low }, high: { value: this.high },
+        coded: { value: new Vector2(0, 1) }, part: { value: 0 },
       },
     }));
-    this.cap.visible = false;
     this.cap.frustumCulled = false;
-    this.scene.add(this.cap);
+    this.capScene = new Scene().add(this.cap);
+    // Each part as a closed surface, which only counts.
+    const counting = [[FrontSide, IncrementWrapStencilOp], [BackSide, DecrementWrapStencilOp]].map(([side, op]) => new ShaderMaterial({
+      glslVersion: GLSL3, side, vertexShader: surfaceVertex.replace("in float temperature;", "").replace("kelvin = temperature;", "kelvin = 0.0;"), fragmentShader: countFragment,
+      uniforms: this.uniforms, colorWrite: false, depthWrite: false, depthTest: false, stencilWrite: true, stencilFunc: AlwaysStencilFunc, stencilZPass: op,
+    }));
+    const positions = new BufferAttribute(g.solids.positions, 3);
+    this.solids = g.solids.ranges.map((range) => {
+      const part = new BufferGeometry(), scene = new Scene();
+      part.setAttribute("position", positions);
+      part.setIndex(new BufferAttribute(g.solids.indices.subarray(3 * range.first, 3 * (range.first + range.count)), 1));
+      for (const material of counting) {
+        const mesh = new Mesh(part, material);
+        mesh.frustumCulled = false;
+        scene.add(mesh);
+      }
+      return { part: range.part, scene };
+    });
+    this.cutOpen = false;
+  }
+
+  /** The assembly, and of each part that is cut what the cut shows of it. */
+  render() {
+    super.render();
+    if (!this.cutOpen) return;
+    for (const { part, scene } of this.solids) {
+      if (this.hidden.has(part) || part >= this.fields.parts.length) continue;
+      this.renderer.clearStencil();
+      this.renderer.render(scene, this.camera);
+      this.cap.material.uniforms.part.value = part + 1;
+      this.renderer.render(this.capScene, this.camera);
+    }
   }
 
   /** Takes the temperatures of a frame. */
@@ -190,7 +235,7 @@ export class Viewer {
 
   /** Cuts across an axis (0, 1, 2) at a share of the extent; keeps the lower side, or the upper one. */
   setSection(axis, share, upper) {
-    this.cap.visible = axis !== null;
+    this.cutOpen = axis !== null;
     if (axis === null) {
       this.uniforms.section.value = [0, 0, 0, 1e9];
     } else {
@@ -213,69 +258,18 @@ export class Viewer {
 
   applyParts() {
     for (const mesh of this.meshes) mesh.visible = !this.hidden.has(mesh.userData.part);
-    for (let p = 0; p < this.fields.parts.length; ++p) this.shown.image.data[p + 1] = this.hidden.has(p) ? 0 : 255;
-    this.shown.needsUpdate = true;
-  }
-
-  home() {
-    const azimuth = -0.6, elevation = 0.5;
-    this.controls.target.copy(this.centre);
-    this.camera.position.set(Math.sin(azimuth) * Math.cos(elevation), -Math.cos(azimuth) * Math.cos(elevation), Math.sin(elevation)).multiplyScalar(this.size).add(this.centre);
-    this.camera.zoom = 1;
-    this.camera.lookAt(this.centre);
-    this.controls.update();
-    this.resize();
-  }
-
-  turn(right, up) {
-    const arm = this.camera.position.clone().sub(this.controls.target);
-    const length = arm.length(), azimuth = Math.atan2(arm.y, arm.x) + right, elevation = Math.max(-1.5, Math.min(1.5, Math.asin(arm.z / length) + up));
-    arm.set(Math.cos(azimuth) * Math.cos(elevation), Math.sin(azimuth) * Math.cos(elevation), Math.sin(elevation)).multiplyScalar(length);
-    this.camera.position.copy(this.controls.target).add(arm);
-    this.camera.lookAt(this.controls.target);
-    this.controls.update();
-    this.draw();
-  }
-
-  zoom(factor) {
-    this.camera.zoom *= factor;
-    this.camera.updateProjectionMatrix();
-    this.draw();
-  }
-
-  resize() {
-    const box = this.canvas.parentElement.getBoundingClientRect();
-    if (!box.width || !box.height) return;
-    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
-    this.renderer.setSize(box.width, box.height, false);
-    const half = 0.52 * (this.size ?? 1), aspect = box.width / box.height;
-    const across = Math.max(half, half * aspect), down = across / aspect;
-    Object.assign(this.camera, { left: -across, right: across, top: down, bottom: -down, near: -20 * half, far: 40 * half });
-    this.camera.updateProjectionMatrix();
-    this.draw();
   }
 
   /** What lies under a point of the canvas: part and temperature. */
   pick(x, y) {
-    const box = this.canvas.getBoundingClientRect();
-    this.raycaster.setFromCamera(new Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2), this.camera);
     const section = this.uniforms.section.value;
     const kept = (p) => section[0] * p.x + section[1] * p.y + section[2] * p.z <= section[3];
-    const hits = this.raycaster.intersectObjects(this.meshes.filter((m) => m.visible), false).filter((h) => kept(h.point));
+    const hits = this.hits(x, y, this.meshes).filter((h) => kept(h.point));
     if (!hits.length) return null;
     const hit = hits[0], { a, b, c } = hit.face, at = (i) => new Vector3().fromBufferAttribute(hit.object.geometry.attributes.position, i);
     const whole = triangle(at(a), at(b), at(c)) || 1, t = this.temperature.array;
     const value = (t[a] * triangle(hit.point, at(b), at(c)) + t[b] * triangle(at(a), hit.point, at(c)) + t[c] * triangle(at(a), at(b), hit.point)) / whole;
     return { part: this.fields.parts[hit.object.userData.part], temperature: value, point: hit.point };
-  }
-
-  draw() {
-    if (this.waiting) return;
-    this.waiting = true;
-    requestAnimationFrame(() => {
-      this.waiting = false;
-      this.renderer.render(this.scene, this.camera);
-    });
   }
 }
 
