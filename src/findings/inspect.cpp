@@ -8,6 +8,7 @@
 #include "base/words.hpp"
 #include "findings/grouping.hpp"
 #include "findings/named_figures.hpp"
+#include "findings/pieces.hpp"
 #include "model/bodies.hpp"
 #include "network/traits.hpp"
 
@@ -260,6 +261,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
     }
     for (const double area : mesh.patches.area) out.exposed_area += mesh.multiplicity * area;
 
+    out.warnings = tell_pieces(model, mesh);
     // Copies that miss each other are told once for each pair of parts, and not where the parts touch over most of that area.
     std::map<std::pair<Index, Index>, double> touching;
     for (const ContactPair& pair : mesh.pairs) touching[std::minmax(mesh.bodies[pair.first].part, mesh.bodies[pair.second].part)] += pair.area;

@@ -3,6 +3,7 @@
 #include <firnfield/chart.hpp>
 #include <firnfield/quantity.hpp>
 
+#include "report/chart_lines.hpp"
 #include "report/gnuplot.hpp"
 #include "report/phrases.hpp"
 #include "report/profile_curve.hpp"
@@ -72,13 +73,8 @@ std::string data_block(std::string_view name, const History& history, const std:
 
 }  // namespace
 
-void draw_history(const std::filesystem::path& stem, const TimeFindings& f, const Units& units) {
-    const UnitOf scale = unit_of(kinds::temperature, units);
-    const auto degrees_of = [&](double celsius) { return scale.out(kinds::temperature.in(celsius)); };
-    const auto as_it_is = [](double value) { return value; };
-    const History& history = f.history;
-    const TimeUnit unit = unit_for(f.end_time);
-    // The parts that come nearest to their limits, then the hottest; sensors beside them.
+std::vector<ChartLine> chart_lines(const TimeFindings& f, const History& history) {
+    // The parts that come nearest to their limits, then the hottest; sensors and figures beside them.
     auto parts = columns_ending(history, " max (degC)");
     const auto margin_of = [&](const std::string& name) {
         double least = std::numeric_limits<double>::infinity();
@@ -89,30 +85,41 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f, cons
         const double margin_a = margin_of(a.first), margin_b = margin_of(b.first);
         return margin_a != margin_b ? margin_a < margin_b : highest(history, a.second) > highest(history, b.second);
     });
-    constexpr std::size_t most_parts = 5, most_sensors = 3;
+    constexpr std::size_t most_parts = 5, most_sensors = 5, most_figures = 3;
     if (parts.size() > most_parts) parts.resize(most_parts);
-    std::vector<std::pair<std::string, std::size_t>> lines;
-    for (auto& [name, column] : parts) lines.emplace_back(name + ", hottest", column);
-    for (const SensorOverTime& s : f.sensors) {
-        if (lines.size() >= parts.size() + most_sensors) break;
-        for (const auto& [name, column] : columns_ending(history, " (degC)")) {
-            if (name == s.name) lines.emplace_back("sensor " + name, column);
-        }
-    }
-    constexpr std::size_t most_figures = 3;
+    std::vector<ChartLine> lines;
+    for (auto& [name, column] : parts) lines.push_back({name + ", hottest", name, column});
+    const auto add = [&](const std::string& subject, const std::string& name) {
+        const auto found = std::find(history.columns.begin(), history.columns.end(), subject + " (degC)");
+        if (found != history.columns.end()) lines.push_back({name, subject, static_cast<std::size_t>(found - history.columns.begin())});
+    };
+    // Sensors with limits first.
+    std::vector<const SensorOverTime*> sensors;
+    for (const SensorOverTime& s : f.sensors) sensors.push_back(&s);
+    std::stable_partition(sensors.begin(), sensors.end(), [&](const SensorOverTime* s) {
+        return std::any_of(f.limits.begin(), f.limits.end(), [&](const LimitOverTime& l) { return l.of == SubjectKind::sensor && l.subject == s->name; });
+    });
+    for (std::size_t n = 0; n < std::min(most_sensors, sensors.size()); ++n) add(sensors[n]->name, "sensor " + sensors[n]->name);
     std::size_t figures = 0;
     for (const NamedOverTime& named : f.named) {
-        if (!named.quantity->absolute_temperature || figures == most_figures) continue;
-        for (const auto& [name, column] : columns_ending(history, " (degC)")) {
-            if (name == named.name) lines.emplace_back(name, column), ++figures;
-        }
+        if (named.quantity->absolute_temperature && figures++ < most_figures) add(named.name, named.name);
     }
+    return lines;
+}
+
+void draw_history(const std::filesystem::path& stem, const TimeFindings& f, const Units& units) {
+    const UnitOf scale = unit_of(kinds::temperature, units);
+    const auto degrees_of = [&](double celsius) { return scale.out(kinds::temperature.in(celsius)); };
+    const auto as_it_is = [](double value) { return value; };
+    const History& history = f.history;
+    const TimeUnit unit = unit_for(f.end_time);
+    const std::vector<ChartLine> lines = chart_lines(f, history);
     auto loads = columns_ending(history, " in (W)");
     std::erase_if(loads, [&](const auto& load) {
         return std::all_of(history.rows.begin(), history.rows.end(), [&](const auto& row) { return row[load.second] == 0.0; });
     });
     std::vector<std::size_t> temperature_columns, load_columns, switch_columns;
-    for (const auto& line : lines) temperature_columns.push_back(line.second);
+    for (const ChartLine& line : lines) temperature_columns.push_back(line.column);
     for (const auto& line : loads) load_columns.push_back(line.second);
     const auto switches = columns_ending(history, " on (1)");
     for (const auto& line : switches) switch_columns.push_back(line.second);
@@ -150,9 +157,8 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f, cons
     for (const LimitOverTime& l : f.limits) {
         const double value = scale.out(l.limit);
         constexpr double near = 0.35;
-        const bool shown = l.quantity->absolute_temperature && std::any_of(lines.begin(), lines.end(), [&](const auto& line) {
-                               return line.first == l.subject + ", hottest" || line.first == "sensor " + l.subject || line.first == l.subject;
-                           });
+        const bool shown =
+            l.quantity->absolute_temperature && std::any_of(lines.begin(), lines.end(), [&](const auto& line) { return line.subject == l.subject; });
         if (!shown || l.margin / scale.one > near * span) continue;
         low = std::min(low, value);
         high = std::max(high, value);
@@ -167,7 +173,7 @@ void draw_history(const std::filesystem::path& stem, const TimeFindings& f, cons
     const double margin = 0.06 * (high - low);
     script += fmt::format("set yrange [{:.6g}:{:.6g}]\nplot ", low - margin, high + margin);
     for (std::size_t n = 0; n < lines.size(); ++n) {
-        script += fmt::format("{}$temperatures using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, line_style(n), plot_text(lines[n].first));
+        script += fmt::format("{}$temperatures using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, line_style(n), plot_text(lines[n].name));
     }
     if (!marks.empty()) script += ", $marks using 1:2 with points pt 6 ps 1.4 lw 2 lc rgb \"#000000\" title \"limit crossed\"";
     script += "\n";

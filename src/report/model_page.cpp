@@ -29,7 +29,8 @@ using Json = nlohmann::ordered_json;
 using Rgb = std::array<int, 3>;
 
 /// Far apart, and none of them the one that marks what nothing claims.
-constexpr std::array<Rgb, 9> shades{{{74, 134, 160}, {214, 158, 90}, {120, 152, 92}, {142, 124, 176}, {170, 112, 92}, {96, 160, 146}, {190, 178, 100}, {110, 122, 160}, {190, 140, 160}}};
+constexpr std::array<Rgb, 9> shades{
+    {{74, 134, 160}, {214, 158, 90}, {120, 152, 92}, {142, 124, 176}, {170, 112, 92}, {96, 160, 146}, {190, 178, 100}, {110, 122, 160}, {190, 140, 160}}};
 constexpr Rgb unclaimed_shade{208, 48, 112};
 
 /// A face of a body: flat or round, exposed with what claims it, or covered.
@@ -130,7 +131,10 @@ private:
         out_["profiles"] = Json::array();
         for (std::size_t n = 0; n < model_.profiles.size(); ++n) {
             const Profile& profile = model_.profiles[n];
-            const UnitOf scale = unit_of(profile.gives == CourseOf::temperature ? kinds::temperature : profile.gives == CourseOf::power ? kinds::power : kinds::number, units_);
+            const UnitOf scale = unit_of(profile.gives == CourseOf::temperature ? kinds::temperature
+                                         : profile.gives == CourseOf::power     ? kinds::power
+                                                                                : kinds::number,
+                                         units_);
             Json times = Json::array(), values = Json::array();
             for (const auto& [time, value] : profile_curve(profile, span_to_show(model_, profile))) {
                 times.push_back(time);
@@ -139,7 +143,10 @@ private:
             const std::string id = std::to_string(n);
             out_["profiles"].push_back({{"name", profile.name}, {"id", id}});
             const std::string unit = profile.gives == CourseOf::factor ? "" : scale.shown;
-            histories_[id] = {{"time", std::move(times)}, {"unit", unit}, {"columns", Json::array({{{"name", profile.name}, {"values", std::move(values)}}})}, {"limits", Json::array()}};
+            histories_[id] = {{"time", std::move(times)},
+                              {"unit", unit},
+                              {"columns", Json::array({{{"name", profile.name}, {"values", std::move(values)}}})},
+                              {"limits", Json::array()}};
         }
         out_["has_profiles"] = !model_.profiles.empty();
     }
@@ -155,7 +162,8 @@ private:
             const Index other = piece.on == SurfacePiece::On::first_of_contact ? mesh_.contacts.second[piece.place] : mesh_.contacts.first[piece.place];
             key.covered = "touches " + mesh_.bodies[mesh_.cells.body[other]].name;
         }
-        const auto [found, fresh] = known_.try_emplace({mesh_.bodies[key.body].part, key.body, key.tag, key.side, key.claims, key.covered}, static_cast<Index>(faces_.size()));
+        const auto [found, fresh] =
+            known_.try_emplace({mesh_.bodies[key.body].part, key.body, key.tag, key.side, key.claims, key.covered}, static_cast<Index>(faces_.size()));
         if (fresh) {
             constexpr double far = std::numeric_limits<double>::max();
             key.low = {far, far, far};
@@ -241,7 +249,7 @@ private:
         }
         return {{"part", part},
                 {"body", mesh_.bodies[face.body].name},
-                {"name", mesh_.tags[face.tag]},
+                {"name", face.claims.empty() && face.tag == 0 ? (face.covered.starts_with("touches") ? "covered" : face.covered) : mesh_.tags[face.tag]},
                 {"facing", ambiguous && !facing.empty() ? Json(facing) : Json(nullptr)},
                 {"direction", direction},
                 {"size", fmt::format("{} {}", fmt::join(extents, " × "), unit_of_lengths(units_))},

@@ -8,6 +8,7 @@
 #include <firnfield/version.hpp>
 
 #include "base/words.hpp"
+#include "report/chart_lines.hpp"
 #include "report/compare.hpp"
 #include "report/finding_tables.hpp"
 #include "report/model_tables.hpp"
@@ -202,47 +203,23 @@ private:
             row["has_history"] = false;
             return;
         }
-        // What has a limit first, then the others by their highest temperature.
-        std::vector<std::string> limited;
         std::map<std::pair<double, std::string>, std::vector<std::string>> levels;  // limits at the same height share a label
         for (const auto& l : f.limits) {
-            if (!l.quantity->absolute_temperature) continue;  // the chart is of temperatures
-            limited.push_back(l.subject);
-            levels[{scale.out(l.limit), l.upper ? "<" : ">"}].push_back(l.subject);
+            if (l.quantity->absolute_temperature) levels[{scale.out(l.limit), l.upper ? "<" : ">"}].push_back(l.subject);  // the chart is of temperatures
         }
         Json limits = Json::array();
         for (const auto& [level, subjects] : levels)
             limits.push_back({{"value", level.first}, {"text", fmt::format("{} {} {:g}", fmt::join(subjects, ", "), level.second, level.first)}});
-        struct Column {
-            std::string name;
-            std::size_t at;
-            double rank;
-        };
-        std::vector<Column> columns;
-        const auto add = [&](const std::string& name, const std::string& column) {
-            const auto found = std::find(all.columns.begin(), all.columns.end(), column);
-            if (found == all.columns.end()) return;
-            const auto at = static_cast<std::size_t>(found - all.columns.begin());
-            double highest = -1e300;
-            for (const auto& values : all.rows) highest = std::max(highest, values[at]);
-            const bool has_limit = std::find(limited.begin(), limited.end(), name) != limited.end();
-            columns.push_back({name, at, highest + (has_limit ? 1e6 : 0.0)});
-        };
-        for (const auto& part : f.parts) add(part.name, part.name + " max (degC)");
-        for (const auto& sensor : f.sensors) add(sensor.name, sensor.name + " (degC)");
-        for (const auto& named : f.named) {
-            if (named.quantity->absolute_temperature) add(named.name, named.name + " (degC)");
-        }
-        std::stable_sort(columns.begin(), columns.end(), [](const Column& a, const Column& b) { return a.rank > b.rank; });
-        constexpr std::size_t most_columns = 6, most_rows = 1200;
-        if (columns.size() > most_columns) columns.resize(most_columns);
+        std::vector<ChartLine> columns;
+        if constexpr (std::is_same_v<std::decay_t<decltype(f)>, TimeFindings>) columns = chart_lines(f, all);
+        constexpr std::size_t most_rows = 1200;
         const std::size_t stride = 1 + all.time.size() / most_rows;
         Json times = Json::array(), series = Json::array();
         for (std::size_t r = 0; r < all.time.size(); r += stride) times.push_back(all.time[r]);
-        for (const Column& c : columns) {
+        for (const ChartLine& c : columns) {
             Json values = Json::array();
             for (std::size_t r = 0; r < all.rows.size(); r += stride)
-                values.push_back(std::round(100.0 * scale.out(kinds::temperature.in(all.rows[r][c.at]))) / 100.0);
+                values.push_back(std::round(100.0 * scale.out(kinds::temperature.in(all.rows[r][c.column]))) / 100.0);
             series.push_back({{"name", c.name}, {"values", std::move(values)}});
         }
         histories_[std::to_string(n)] = {{"time", std::move(times)}, {"columns", std::move(series)}, {"limits", std::move(limits)}};

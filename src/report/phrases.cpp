@@ -57,6 +57,18 @@ std::string amount_text(double si, const QuantityKind& kind, const Units& units,
     return text + " " + difference_unit(units);
 }
 
+std::string measured_text(const Measured& value, const Units& units, int digits) {
+    if (value.on_a_scale) return show_temperature(value.value, units);
+    if (value.dimension == Dimension{}) return fmt::format("{:.{}g}", value.value, std::max(digits, 6));
+    const std::string name = name_of(value.dimension);
+    const QuantityKind* kind = quantity_with(value.dimension);
+    return show_quantity(value.value, kind != nullptr ? *kind : QuantityKind{name, value.dimension, "", ""}, units, digits);
+}
+
+std::string spread_text(const ParameterInfo& parameter, const Units& units, int digits) {
+    return measured_text({parameter.spread->width, parameter.value.dimension}, units, digits);
+}
+
 std::string watts(double power, double scale) {
     const int decimals = std::clamp(3 - static_cast<int>(std::floor(std::log10(std::max(scale, 1e-9)))), 0, 9);
     std::string text = fmt::format("{:.{}f}", power, std::min(decimals, 6));

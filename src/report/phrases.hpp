@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/findings.hpp>
+#include <firnfield/parameter.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/units.hpp>
 
@@ -27,6 +28,9 @@ namespace firnfield {
 [[nodiscard]] std::string place(Vec3 p, const Units& units);
 /// With its unit and that many digits, temperatures to a tenth: "38.2 °C", "0.10 K", "12.40 W".
 [[nodiscard]] std::string amount_text(double si, const QuantityKind& kind, const Units& units, int digits = 4);
+/// A quantity of any kind, in the unit people use for it where its kind has a name; of a parameter the width of its spread.
+[[nodiscard]] std::string measured_text(const Measured& value, const Units& units, int digits = 3);
+[[nodiscard]] std::string spread_text(const ParameterInfo& parameter, const Units& units, int digits = 3);
 /// "12.4 min".
 [[nodiscard]] std::string duration(double seconds);
 [[nodiscard]] std::string heading(std::string_view text);

@@ -50,6 +50,8 @@ struct Shades {
     std::vector<double> value;  // at the corners, in the unit
     UnitOf unit;
     double lowest = 0.0, highest = 0.0;
+    /// Where the colours end: a few corners with much more flux than all the rest would leave it without any.
+    double scale_low = 0.0, scale_high = 0.0;
 };
 
 Shades shades_of(std::vector<double> si, UnitOf unit) {
@@ -62,7 +64,34 @@ Shades shades_of(std::vector<double> si, UnitOf unit) {
         out.lowest = std::min(out.lowest, v);
         out.highest = std::max(out.highest, v);
     }
+    out.scale_low = out.lowest;
+    out.scale_high = out.highest;
     return out;
+}
+
+/// The value below which a share of the surface lies.
+double quantile(const SurfacePieces& surface, const std::vector<double>& values, double share) {
+    std::vector<std::pair<double, double>> pieces;  // value and area
+    double all = 0.0;
+    for (const SurfacePiece& piece : surface.pieces) {
+        const auto corners = surface.of(piece);
+        double sum = 0.0;
+        Vec3 area;
+        for (std::size_t i = 0; i < corners.size(); ++i) {
+            sum += values[corners[i]];
+            if (i > 1)
+                area = area + cross(surface.corners[corners[i - 1]] - surface.corners[corners[0]], surface.corners[corners[i]] - surface.corners[corners[0]]);
+        }
+        pieces.emplace_back(sum / static_cast<double>(corners.size()), length(area));
+        all += pieces.back().second;
+    }
+    std::sort(pieces.begin(), pieces.end());
+    double below = 0.0;
+    for (const auto& [value, area] : pieces) {
+        below += area;
+        if (below >= share * all) return value;
+    }
+    return pieces.empty() ? 0.0 : pieces.back().first;
 }
 
 /// The heat flux of a cell as the picture tells it, W/m².
@@ -127,6 +156,7 @@ public:
         const Units& units = model_.units;
         Shades shades = of_flux ? flux_shades(field) : shades_of(field.temperature, unit_of(kinds::temperature, units));
         if (field.pieces.empty()) shades.lowest = shades.highest = of_flux ? 0.0 : shades.unit.out(view_.above ? *view_.above : findings_.hottest.temperature);
+        clipped_ = view_.flux_range.empty() && (shades.scale_high < shades.highest || shades.scale_low > shades.lowest);
         const int pieces = view_.band_count > 0 ? view_.band_count : colours_.bands ? 12 : 8;
         const Scale scale = scale_of(shades, pieces);
 
@@ -178,13 +208,16 @@ private:
 
     [[nodiscard]] Shades flux_shades(const SurfaceField& field) const {
         const std::vector<double> values = corner_values(field, [&](const SurfacePiece& piece, Vec3) { return flux_shown(view_, flux_[piece.cell]); });
-        double most = 0.0;
-        for (const double v : values) most = std::max(most, std::abs(v));
-        return shades_of(values, flux_unit(most, model_.units));
+        constexpr double usual = 0.98, rare = 1.5;
+        const double high = quantile(field, values, usual), low = quantile(field, values, 1.0 - usual);
+        Shades shades = shades_of(values, flux_unit(std::max(std::abs(low), std::abs(high)), model_.units));
+        if (shades.highest > rare * shades.unit.out(high) && high > 0.0) shades.scale_high = shades.unit.out(high);
+        if (shades.lowest < rare * shades.unit.out(low) && low < 0.0) shades.scale_low = shades.unit.out(low);
+        return shades;
     }
 
     [[nodiscard]] Scale scale_of(const Shades& shades, int pieces) const {
-        double low = shades.lowest, high = shades.highest;
+        double low = shades.scale_low, high = shades.scale_high;
         const bool of_flux = view_.show == Shown::heat_flux;
         if (of_flux && view_.along.empty()) low = 0.0;
         if (view_.range) low = shades.unit.out((*view_.range)[0]), high = shades.unit.out((*view_.range)[1]);
@@ -201,6 +234,7 @@ private:
         if (view_.show == Shown::heat_flux) {
             out += "   |   heat flux";
             if (!view_.along.empty()) out += fmt::format(" along [{:.4g}, {:.4g}, {:.4g}]", view_.along[0].x, view_.along[0].y, view_.along[0].z);
+            if (clipped_) out += ", its highest 2 % beyond the colours";
             if (view_.section) out += ", cut open";
             if (in_plane()) out += model_.space->revolved ? ", in the plane of radius and height" : ", in the plane";
         } else {
@@ -320,7 +354,7 @@ private:
     Scene scene_;
     Colours colours_{};
     int width_, height_;
-    bool opened_ = false;
+    bool opened_ = false, clipped_ = false;
 };
 
 }  // namespace

@@ -17,18 +17,8 @@ std::string designs_text(const ModelFile& file, const Units& units) {
     std::string out;
     if (!file.parameters().empty()) out += "\nParameters\n";
     for (const ParameterInfo& p : file.parameters()) {
-        const std::string kind = name_of(p.value.dimension);
-        const QuantityKind shown{kind, p.value.dimension, "", ""};
-        const bool plain = p.value.dimension == Dimension{};
-        const std::string value = p.value.on_a_scale ? show_temperature(p.value.value, units)
-                                  : plain            ? fmt::format("{:g}", p.value.value)
-                                                     : show_quantity(p.value.value, shown, units);
-        out += fmt::format("  {} = {}", p.name, value);
-        if (p.spread)
-            out += fmt::format(", {} {}", p.spread->normal ? "standard deviation" : "±",
-                               p.value.on_a_scale ? show_quantity(p.spread->width, kinds::temperature_difference, units)
-                               : plain            ? fmt::format("{:g}", p.spread->width)
-                                                  : show_quantity(p.spread->width, shown, units));
+        out += fmt::format("  {} = {}", p.name, measured_text(p.value, units));
+        if (p.spread) out += fmt::format(", {} {}", p.spread->normal ? "standard deviation" : "±", spread_text(p, units));
         out += "\n";
     }
     if (!file.designs().empty()) out += "\nDesigns (firnfield compare, or solve --variant)\n";
@@ -77,7 +67,9 @@ std::string to_text(const SeekResult& result, const std::string& address, const 
                            kelvin ? about_degrees(*result.margin_error, units) : amount_text(*result.margin_error, *result.quantity, units, 2),
                            result.at_error ? fmt::format(", and {} by ±{:.2g}{}{}", address, *result.at_error, unit.empty() ? "" : " ", unit) : std::string());
     }
-    const std::size_t width = std::max<std::size_t>(address.size(), 12) + 2;
+    std::size_t width = std::max<std::size_t>(address.size(), 12);
+    for (const auto& e : result.evaluations) width = std::max(width, value(e.at).size());
+    width += 2;
     out += fmt::format("\n  {:<{}}margin{}\n", address, width, kelvin ? " " + difference_unit(units) : "");
     for (const auto& e : result.evaluations)
         out += fmt::format("  {:<{}}{}\n", value(e.at), width, kelvin ? degrees_apart(e.margin, units, 3, true) : margin(e.margin, 3));

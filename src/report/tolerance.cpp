@@ -16,12 +16,6 @@ namespace {
 
 std::string percent(double share) { return fmt::format("{:.1f} %", 100.0 * share); }
 
-/// In the unit people use for its kind, where it has a name.
-std::string show(double value, const Dimension& dimension, const Units& units) {
-    const std::string name = name_of(dimension);
-    return show_quantity(value, {name, dimension, "", ""}, units, 4);
-}
-
 }  // namespace
 
 std::string to_text(const ToleranceFindings& t, const Units& units) {
@@ -35,8 +29,8 @@ std::string to_text(const ToleranceFindings& t, const Units& units) {
     out += heading("Parameters that vary");
     Table inputs({"parameter", ">nominal", "distribution"});
     for (const ParameterInfo& p : t.parameters) {
-        inputs.row({p.name, show(p.value.value, p.value.dimension, units),
-                    fmt::format("{} {}", p.spread->normal ? "normal, standard deviation" : "uniform, ±", show(p.spread->width, p.value.dimension, units))});
+        inputs.row({p.name, measured_text(p.value, units, 4),
+                    fmt::format("{} {}", p.spread->normal ? "normal, standard deviation" : "uniform, ±", spread_text(p, units, 4))});
     }
     out += inputs.text() + heading("Limits");
     Table table({"limit on", ">limit", "study", ">chance", "95 % sure", ">mean margin", ">±", t.linearised ? ">three sigma" : ">worst", "decided by"});

@@ -103,7 +103,7 @@ bool wait_for(const fs::path& file, int seconds) {
 
 }  // namespace
 
-TEST_CASE("no name acts: in files, charts, the page, tables, markup, the terminal", "[cli]") {
+TEST_CASE("no name acts: in files, charts, the page, tables, markup, the terminal", "[cli][long]") {
     for (const std::string& name : hostile) {
         INFO(name);
         const Bench bench;

@@ -144,7 +144,7 @@ TEST_CASE("probe tells when something lies on one side of a value", "[cli]") {
     CHECK_THAT(bench.run("probe r --study never --when 'block < 45 degC'").err, Contains("no study"));
 }
 
-TEST_CASE("a killed run goes on and ends the same to the last digit", "[cli]") {
+TEST_CASE("a killed run goes on and ends the same to the last digit", "[cli][long]") {
     const Bench bench;
     const fs::path whole = bench.work() / "whole", pieces = bench.work() / "pieces";
     std::vector<std::string> common{"solve", example.string(), "--study", "keep warm", "--quiet", "--no-pictures", "--checkpoint-steps", "20"};

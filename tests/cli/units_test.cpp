@@ -188,3 +188,40 @@ acts = "cooling"
     bench.put("h.toml", text + "[[hold]]\nname = \"plate\"\non = { part = \"low\", sides = \"-z\" }\ntemperature = 20\n");
     CHECK_THAT(bench.run("check h.toml").err, Contains("is a hold, which cannot be switched"));
 }
+
+TEST_CASE("parameters that are temperatures, differences and numbers are told with their spread", "[cli]") {
+    const Bench bench;
+    bench.put("m.toml", R"toml(
+firnfield = 1
+[units]
+length = "mm"
+temperature = "degC"
+[parameters]
+room = { value = "35 degC", normal = "2 K" }
+warmer = { value = "5 K", uniform = "1 K" }
+share = { value = 0.8, uniform = 0.1 }
+[[part]]
+name = "a"
+size = [20, 20, 10]
+material = "copper"
+[[power]]
+into = "a"
+total = "1 W"
+[[cooling]]
+on = "exposed"
+convection = "10 W/(m^2 K)"
+emissivity = "= share"
+ambient = "= room + warmer"
+[[limit]]
+part = "a"
+below = 150
+)toml");
+    for (const char* command : {"check m.toml", "tolerance m.toml --runs 10 --quiet"}) {
+        INFO(command);
+        const Outcome usual = bench.run(command), inch = bench.run(std::string(command) + " --units degF");
+        CHECK(usual.status == 0);
+        CHECK_THAT(usual.out, Contains("35.0 °C") && Contains("2.00") && Contains("5.00") && Contains("0.8") && !Contains("°F"));
+        CHECK(inch.status == 0);
+        CHECK_THAT(inch.out, Contains("95.0 °F") && Contains("3.60") && Contains("9.00") && Contains("0.1") && !Contains("°C"));
+    }
+}

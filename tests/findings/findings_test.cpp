@@ -165,3 +165,20 @@ TEST_CASE("inspection tells how much of the faces touches and where the mesh is 
     CHECK(inspect(m, finer).parts.at(1).thinnest >= 4);
     CHECK(finer.cells.size() == Approx(*i.poorest->cells).epsilon(0.3));
 }
+
+TEST_CASE("a part in pieces is told, with what each of them touches", "[findings]") {
+    Model m = block_on_plate();
+    // Two feet that the plate stands on, one part; a third, far off, is held by nothing.
+    Part feet = block("feet", {10_mm, 10_mm, 5_mm}, {0.0, 0.0, -5_mm}, "copper");
+    feet.also = {Box{.size = {10_mm, 10_mm, 5_mm}, .at = {70_mm, 50_mm, 0.0}}, Box{.size = {5_mm, 10_mm, 5_mm}, .at = {120_mm, 0.0, 0.0}}};
+    m.add(feet);
+    const Inspection found = inspect(m, build_mesh(m));
+    const auto told = std::find_if(found.warnings.begin(), found.warnings.end(), [](const Warning& w) { return w.kind == "in_pieces"; });
+    REQUIRE(told != found.warnings.end());
+    CHECK(told->message ==
+          "\"feet\" is in 3 pieces that do not touch each other: one with 40 % of it touches \"plate\"; one with 40 % of it touches \"plate\"; one with 20 % "
+          "of it "
+          "touches nothing");
+    const Model whole = block_on_plate();
+    for (const Warning& w : inspect(whole, build_mesh(whole)).warnings) CHECK(w.kind != "in_pieces");
+}

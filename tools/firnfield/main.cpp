@@ -47,7 +47,8 @@ static int run(int argc, char** argv) {
     check_command->add_flag("--json", check_options.json, "Print JSON instead of text");
     check_command->add_option("--show", check_options.show, "Draw what a surface, cooling or hold picks, or \"unclaimed\", or a profile over time");
     check_command->add_option("--picture", check_options.picture, "Where to draw it (default: RULE.png)");
-    check_command->add_flag("--page", check_options.page, "Write one HTML page instead: the assembly to turn, every face with what claims it, rules by a click");
+    check_command->add_flag("--page", check_options.page,
+                            "Write one HTML page instead: the assembly to turn, every face with what claims it, rules by a click");
     check_command->add_option("--out", check_options.out, "The page's file (default: the model's name with .model.html)");
     check_command->add_option("--variant", check_options.variant, "Variant, or point of a sweep, of the model");
     check_command->add_option("--set", check_options.set, "Change a value, as in \"pad = 1 mm\" (may be given several times)");

@@ -14,6 +14,7 @@ export function rulesFor(faces, chosen) {
   const byPart = new Map();
   for (const f of chosen) {
     const face = faces[f];
+    if (!face.exposed) continue;  // no rule picks it
     if (!byPart.has(face.body)) byPart.set(face.body, new Set());
     byPart.get(face.body).add(wish(face));
   }

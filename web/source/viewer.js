@@ -76,10 +76,9 @@ const capFragment = `
     ivec3 count = textureSize(boxes, 0);
     ivec3 corner = ivec3(floor(at));
     float sum = 0.0, weight = 0.0;
-    for (int reach = 1; reach <= 3 && weight == 0.0; ++reach) {
-      for (int n = 0; n < 216; ++n) {
-        int side = 2 * reach;
-        if (n >= side * side * side) break;
+    for (int reach = 1; reach <= 2 && weight == 0.0; ++reach) {
+      int side = 2 * reach, all = side * side * side;
+      for (int n = 0; n < all; ++n) {
         ivec3 box = corner + ivec3(n % side, (n / side) % side, n / (side * side)) - ivec3(reach - 1);
         if (any(lessThan(box, ivec3(0))) || any(greaterThanEqual(box, count))) continue;
         if (abs(texelFetch(boxPart, box, 0).r * 255.0 - part) > 0.5) continue;
@@ -201,17 +200,29 @@ export class Viewer extends Stage {
         mesh.frustumCulled = false;
         scene.add(mesh);
       }
-      return { part: range.part, scene };
+      // Where it lies, so that only what can be cut is looked at.
+      const low = [Infinity, Infinity, Infinity], high = [-Infinity, -Infinity, -Infinity];
+      for (const corner of part.index.array) {
+        for (let axis = 0; axis < 3; ++axis) {
+          const at = g.solids.positions[3 * corner + axis];
+          low[axis] = Math.min(low[axis], at);
+          high[axis] = Math.max(high[axis], at);
+        }
+      }
+      return { part: range.part, scene, low, high };
     });
-    this.cutOpen = false;
+    this.cut = null;
   }
 
   /** The assembly, and of each part that is cut what the cut shows of it. */
   render() {
     super.render();
-    if (!this.cutOpen) return;
-    for (const { part, scene } of this.solids) {
-      if (this.hidden.has(part) || part >= this.fields.parts.length) continue;
+    if (!this.cut) return;
+    const { axis, at, place } = this.cut, [across, up] = [[2, 1], [0, 2], [0, 1]][axis];
+    for (const { part, scene, low, high } of this.solids) {
+      if (this.hidden.has(part) || part >= this.fields.parts.length || at < low[axis] || at > high[axis]) continue;
+      this.cap.position.set(...low.map((l, a) => 0.5 * (l + high[a]))).setComponent(axis, place);
+      this.cap.scale.set(0.5 * (high[across] - low[across]) + 1e-4 * this.size, 0.5 * (high[up] - low[up]) + 1e-4 * this.size, 1);
       this.renderer.clearStencil();
       this.renderer.render(scene, this.camera);
       this.cap.material.uniforms.part.value = part + 1;
@@ -235,7 +246,7 @@ export class Viewer extends Stage {
 
   /** Cuts across an axis (0, 1, 2) at a share of the extent; keeps the lower side, or the upper one. */
   setSection(axis, share, upper) {
-    this.cutOpen = axis !== null;
+    this.cut = null;
     if (axis === null) {
       this.uniforms.section.value = [0, 0, 0, 1e9];
     } else {
@@ -243,9 +254,8 @@ export class Viewer extends Stage {
       const sign = upper ? -1 : 1, normal = [0, 0, 0];
       normal[axis] = sign;
       this.uniforms.section.value = [...normal, sign * at];
-      this.cap.position.copy(this.centre).setComponent(axis, at - sign * 1e-5 * this.size);
+      this.cut = { axis, at, place: at - sign * 1e-5 * this.size };
       this.cap.rotation.set(axis === 1 ? Math.PI / 2 : 0, axis === 0 ? Math.PI / 2 : 0, 0);
-      this.cap.scale.setScalar(this.size);
     }
     this.draw();
   }
