@@ -160,6 +160,11 @@ private:
                 break;
         }
         if (chance(0.5)) air.emissivity = uniform(0.05, 1.0);
+        if (air.emissivity && *air.emissivity > 0.7) {  // that of a surface which turns blank as it warms, or dull
+            const double high = *air.emissivity;
+            air.emissivity_curve = {{250.0, 350.0, 600.0}, high < 0.85 ? std::vector{high, 0.5, 0.2} : std::vector{0.3, 0.6, high}};
+            air.emissivity.reset();
+        }
         model_.add(air);
         if (chance(0.5)) {
             model_.add(Hold{.name = "sink", .on = {.parts = {"base"}, .facing = {{0.0, 0.0, -1.0}}}, .temperature = uniform(233.15, 333.15)});

@@ -93,6 +93,7 @@ Findings with_errors(const Model& model, const SteadySolution& solution, Finding
     try {
         MeshError error(model, solution, progress, solution.solver);
         Findings out = corrected(model, solution, solved.figures, error);
+        out.fluxes = std::move(solved.fluxes);
         if (then) then(error, out);
         return out;
     } catch (const ComputationError& failure) {

@@ -64,7 +64,8 @@ public:
         find_joints();
         find_resistors();
         close_ledger();
-        if (!solution_.time) out_.fluxes = highest_fluxes(model_, mesh_, heat_flux(solution_));
+        // Once a solution: fluxes have no errors.
+        if (!solution_.time && error_ == nullptr) out_.fluxes = highest_fluxes(model_, mesh_, heat_flux(solution_));
         add_remarks(model_, solution_, out_);
         drop_left_out();
         out_.figures = figures_of(out_);

@@ -115,7 +115,6 @@ std::string for_script(const std::string& json) {
 }
 
 nlohmann::ordered_json table_json(const FindingTable& table) {
-    using Json = nlohmann::ordered_json;
     Json out{{"title", table.title}, {"columns", Json::array()}, {"rows", Json::array()}, {"notes", Json::array()}};
     for (const FindingTable::Column& c : table.columns) out["columns"].push_back({{"head", c.head}, {"cell_class", c.right ? "n" : ""}});
     for (std::size_t r = 0; r < table.rows.size(); ++r) {

@@ -4,6 +4,7 @@
 
 #include "findings/surface_field.hpp"
 
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
 
 #include <cmath>

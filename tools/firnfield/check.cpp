@@ -7,6 +7,9 @@
 namespace firnfield::command {
 
 int check(const CheckOptions& options) {
+    const bool page = options.page || !options.out.empty();
+    if (page && (options.json || !options.show.empty() || !options.picture.empty()))
+        throw Error("--page writes a page and nothing else: leave out --json, --show and --picture, or --page and --out");
     const ModelFile described = read_to_tell(options.model, options.units);
     described.check(described.designs());
     const Model model = described.model(described.design(options.variant), changes_of(options.set));
@@ -31,12 +34,12 @@ int check(const CheckOptions& options) {
         return done;
     }
     const Inspection inspection = inspect(model, mesh);
-    if (options.page || !options.out.empty()) {
+    if (page) {
         std::filesystem::path target = options.out;
         if (target.empty()) target = options.model.parent_path() / (options.model.stem().string() + ".model.html");
-        const std::string page = model_page(model, inspection);
-        write_file(target, page);
-        say("Page in {}, {:.1f} MB: open it in a browser; it needs no network\n", target.string(), 1e-6 * static_cast<double>(page.size()));
+        const std::string html = model_page(model, inspection);
+        write_file(target, html);
+        say("Page in {}, {:.1f} MB: open it in a browser; it needs no network\n", target.string(), 1e-6 * static_cast<double>(html.size()));
         return done;
     }
     say("{}", options.json ? to_json(inspection) : to_text(inspection, model.units));

@@ -3,14 +3,14 @@ import { readFaces } from "./data.js";
 import { FaceViewer } from "./faces.js";
 
 const byId = (id) => document.getElementById(id);
-const text = (value) => `"${value.replace(/[\\"]/g, "\\$&")}"`;
+const text = (value) => JSON.stringify(value);  // what it escapes TOML reads the same way
 const list = (values) => (values.length === 1 ? text(values[0]) : `[${values.map(text).join(", ")}]`);
 
 /** What one rule has to say to pick a face. */
 function wish(face) { return JSON.stringify([face.name, face.facing]); }
 
 /** Rules for the faces: those of parts that are alike in what is picked of them share one. */
-export function rulesFor(faces, chosen) {
+export function rulesFor(faces, parts, chosen) {
   const byPart = new Map();
   for (const f of chosen) {
     const face = faces[f];
@@ -33,15 +33,27 @@ export function rulesFor(faces, chosen) {
       groups.get(key).push(body);
     }
   }
+  // All copies of a part go by its name.
+  const copies = new Map();
+  for (const face of faces) {
+    if (!copies.has(face.part)) copies.set(face.part, new Set());
+    copies.get(face.part).add(face.body);
+  }
   return [...groups].map(([key, bodies]) => {
     const [facing, sides] = JSON.parse(key);
-    return { parts: bodies.sort(), sides, facing: facing || null };
+    const own = new Set(bodies), named = new Set();
+    for (const [part, all] of copies) {
+      if (![...all].every((body) => own.has(body))) continue;
+      for (const body of all) own.delete(body);
+      named.add(parts[part]);
+    }
+    return { parts: [...named, ...own].sort(), bodies, sides, facing: facing || null };
   });
 }
 
 /** Whether a rule picks an exposed face. */
 export function picks(rule, face) {
-  return face.exposed && rule.parts.includes(face.body) && rule.sides.includes(face.name) && (!rule.facing || rule.facing === face.facing);
+  return face.exposed && rule.bodies.includes(face.body) && rule.sides.includes(face.name) && (!rule.facing || rule.facing === face.facing);
 }
 
 function rulesText(rules) {
@@ -64,7 +76,7 @@ export async function startModel(data) {
   let rules = [];
 
   const show = () => {
-    rules = rulesFor(faces, chosen);
+    rules = rulesFor(faces, parts, chosen);
     out.value = rulesText(rules);
     let more = 0;
     faces.forEach((face, f) => {

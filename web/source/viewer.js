@@ -225,7 +225,7 @@ export class Viewer extends Stage {
       this.cap.scale.set(0.5 * (high[across] - low[across]) + 1e-4 * this.size, 0.5 * (high[up] - low[up]) + 1e-4 * this.size, 1);
       this.renderer.clearStencil();
       this.renderer.render(scene, this.camera);
-      this.cap.material.uniforms.part.value = part + 1;
+      this.cap.material.uniforms.part.value = Math.min(255, part + 1);  // as boxes count them
       this.renderer.render(this.capScene, this.camera);
     }
   }
