@@ -1,6 +1,7 @@
 // The page of a model before it is solved: what is under the pointer, and the rule that picks the faces that were clicked.
 import { readFaces } from "./data.js";
 import { FaceViewer } from "./faces.js";
+import { listParts } from "./parts.js";
 
 const byId = (id) => document.getElementById(id);
 const text = (value) => JSON.stringify(value);  // what it escapes TOML reads the same way
@@ -117,17 +118,7 @@ export async function startModel(data) {
   byId("rule-none").addEventListener("click", () => { chosen.clear(); show(); });
   byId("view-home").addEventListener("click", () => viewer.home());
 
-  const partList = byId("view-parts");
-  parts.forEach((name, p) => {
-    const label = document.createElement("label"), box = document.createElement("input");
-    box.type = "checkbox";
-    box.checked = true;
-    box.addEventListener("change", () => viewer.hide(p, !box.checked));
-    label.append(box, " ", name);
-    partList.append(label);
-  });
-  byId("parts-all").addEventListener("click", () => partList.querySelectorAll("input").forEach((b) => { if (!b.checked) b.click(); }));
-  byId("parts-none").addEventListener("click", () => partList.querySelectorAll("input").forEach((b) => { if (b.checked) b.click(); }));
+  listParts(parts, viewer);
 
   // The same faces as a list, for those who do not click in the view.
   const table = byId("faces"), most = 1500;

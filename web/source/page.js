@@ -2,6 +2,7 @@
 import uPlot from "uplot";
 import { readFields } from "./data.js";
 import { startModel } from "./model.js";
+import { listParts } from "./parts.js";
 import { Viewer } from "./viewer.js";
 
 const byId = (id) => document.getElementById(id);
@@ -71,17 +72,7 @@ function startView(fields, colours, degree) {
   byId("view-home").addEventListener("click", () => viewer.home());
   byId("view-full").addEventListener("click", () => { low.value = Math.floor(study.low); high.value = Math.ceil(study.high); threshold.value = ""; viewer.setThreshold(null); applyRange(); });
 
-  const list = byId("view-parts");
-  fields.parts.forEach((name, p) => {
-    const label = document.createElement("label"), box = document.createElement("input");
-    box.type = "checkbox";
-    box.checked = true;
-    box.addEventListener("change", () => viewer.hide(p, !box.checked));
-    label.append(box, " ", name);
-    list.append(label);
-  });
-  byId("parts-all").addEventListener("click", () => list.querySelectorAll("input").forEach((b) => { if (!b.checked) b.click(); }));
-  byId("parts-none").addEventListener("click", () => list.querySelectorAll("input").forEach((b) => { if (b.checked) b.click(); }));
+  listParts(fields.parts, viewer);
 
   const readout = byId("view-readout");
   canvas.addEventListener("pointermove", (e) => {
