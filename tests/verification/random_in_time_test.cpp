@@ -27,6 +27,7 @@ void make_linear(Model& model) {
         c.convection_curve = {};
         c.convection = 20.0;
         c.emissivity.reset();
+        c.emissivity_curve = {};
         c.ambient = 300.0;
     }
     if (model.powers.empty()) model.add(Power{.into = {"base"}, .total = 2.0});
