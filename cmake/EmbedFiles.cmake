@@ -1,11 +1,10 @@
-# Writes OUTPUT, a C++ source with the bytes of the files in INPUTS (separated by "|") as firnfield::NAME_bytes and firnfield::NAME_size, NAME being a file's name with "_".
-set(source "// Made from files under web/.\n#include <cstddef>\nnamespace firnfield {\n")
+# Writes OUTPUT, a C++ source with the text of the files in INPUTS (separated by "|") as firnfield::NAME_text, NAME being a file's name with "_".
+set(source "// Made from files under web/.\n#include <string_view>\nnamespace firnfield {\n")
 string(REPLACE "|" ";" INPUTS "${INPUTS}")
 foreach(input IN LISTS INPUTS)
   get_filename_component(name "${input}" NAME)
   string(MAKE_C_IDENTIFIER "${name}" name)
-  file(READ "${input}" hex HEX)
-  string(REGEX REPLACE "([0-9a-f][0-9a-f])" "0x\\1," bytes "${hex}")
-  string(APPEND source "extern const unsigned char ${name}_bytes[];\nextern const std::size_t ${name}_size;\nconst unsigned char ${name}_bytes[] = {${bytes}};\nconst std::size_t ${name}_size = sizeof ${name}_bytes;\n")
+  file(READ "${input}" text)
+  string(APPEND source "extern const std::string_view ${name}_text;\nconst std::string_view ${name}_text = R\"~~(${text})~~\";\n")
 endforeach()
 file(WRITE "${OUTPUT}" "${source}}\n")

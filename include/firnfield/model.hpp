@@ -371,7 +371,7 @@ enum class Palette : std::uint8_t { ember, umber, grey };
 struct Picture {
     std::string name{};
     Shown show = Shown::temperature;
-    std::vector<Vec3> along{};        ///< of the heat flux only the component in this direction, with its sign; empty: its size. One at most
+    std::optional<Vec3> along{};      ///< of the heat flux only the component in this direction, with its sign; unset: its size
     bool arrows = true;               ///< of the heat flux
     std::vector<std::string> hide{};  ///< parts left out of the view; wildcards
     double azimuth = -35.0;           ///< degrees; 0 looks along +y, positive turns the eye towards +x
@@ -379,13 +379,13 @@ struct Picture {
     bool bands = false;               ///< stepped colours with a limited number of bands
     int band_count = 0;               ///< about so many; 0: twelve
     Palette palette = Palette::ember;
-    bool light_is_high = false;                    ///< the palette the other way round
-    bool low_on_top = false;                       ///< the legend, too
-    bool isotherms = false;                        ///< lines of equal temperature
-    std::optional<double> above{};                 ///< K; shows only what is hotter, the rest as a faint outline
-    std::optional<std::array<double, 2>> range{};  ///< K; ends of the colour scale; unset: what is there. Of temperatures
-    std::vector<double> flux_range{};              ///< W/m²; likewise of the heat flux: two or none
-    std::optional<HalfSpace> section{};            ///< cut open: shows only what lies on this side, with the temperature inside
+    bool light_is_high = false;                         ///< the palette the other way round
+    bool low_on_top = false;                            ///< the legend, too
+    bool isotherms = false;                             ///< lines of equal temperature
+    std::optional<double> above{};                      ///< K; shows only what is hotter, the rest as a faint outline
+    std::optional<std::array<double, 2>> range{};       ///< K; ends of the colour scale; unset: what is there. Of temperatures
+    std::optional<std::array<double, 2>> flux_range{};  ///< W/m²; likewise of the heat flux
+    std::optional<HalfSpace> section{};                 ///< cut open: shows only what lies on this side, with the temperature inside
     bool operator==(const Picture&) const = default;
 };
 

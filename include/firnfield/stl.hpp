@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/geometry.hpp>
+#include <firnfield/units.hpp>
 
 #include <cstddef>
 #include <filesystem>
@@ -36,7 +37,7 @@ struct StlImport {
 
     [[nodiscard]] bool clean() const { return degenerate + duplicated + flipped + holes_closed + open_edges + crossings == 0; }
     /// What was found and done, in words.
-    [[nodiscard]] std::string text() const;
+    [[nodiscard]] std::string text(const Units& units = {}) const;
 };
 
 /// Reads and repairs a surface; `unit` is the size of the file's length unit in m. Throws FileError when the file cannot be read,

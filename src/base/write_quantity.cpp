@@ -111,23 +111,25 @@ std::string write_quantity(double value, const QuantityKind& kind) {
     return best;
 }
 
-std::string show_quantity(double value, const QuantityKind& kind, int digits) {
-    const std::span<const std::string_view> candidates = usual_units(kind);
-    if (candidates.empty()) return significant(value, digits);
-    if (kind.absolute_temperature) return show_celsius(value, digits > 3 ? digits - 3 : 1);
-    std::string_view unit = candidates.front();
-    double scale = parse_quantity(fmt::format("1 {}", unit), kind);
-    for (const std::string_view candidate : candidates) {
+UnitOf readable_unit(double value, const QuantityKind& kind) {
+    UnitOf best{.name = std::string(kind.unit), .shown = pretty_unit(kind.unit)};
+    bool first = true;
+    for (const std::string_view candidate : usual_units(kind)) {
         const double one = parse_quantity(fmt::format("1 {}", candidate), kind);
         // Move up once a value would need four digits before the point; mm, cm² and cm³ already at a tenth of one.
         const bool early = candidate.find("cm") != std::string_view::npos || candidate == "mm";
         const double threshold = early ? 0.0999 : 0.9999;
-        if (value == 0.0 ? one == 1.0 : std::abs(value) >= threshold * one) {
-            unit = candidate;
-            scale = one;
-        }
+        if (first || (value == 0.0 ? one == 1.0 : std::abs(value) >= threshold * one)) best = {std::string(candidate), pretty_unit(candidate), one};
+        first = false;
     }
-    return significant(value / scale, digits) + " " + pretty_unit(unit);
+    return best;
+}
+
+std::string show_quantity(double value, const QuantityKind& kind, int digits) {
+    if (usual_units(kind).empty()) return significant(value, digits);
+    if (kind.absolute_temperature) return show_celsius(value, digits > 3 ? digits - 3 : 1);
+    const UnitOf unit = readable_unit(value, kind);
+    return significant(value / unit.one, digits) + " " + unit.shown;
 }
 
 std::string show_unit(const QuantityKind& kind) { return pretty_unit(kind.unit); }

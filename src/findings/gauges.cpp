@@ -216,11 +216,12 @@ void Gauges::read_figures(const Network& network, const NodeTemperatures& nodes,
     }
 }
 
-/// Nothing for what is not corrected: surfaces and flows.
+/// Nothing for what is not corrected: surfaces, flows, fluxes and shares.
 std::optional<ReadingError> Gauges::term_error(const NamedFigures::Bound& term, const Sample& sample) const {
     if (!term.missing.empty()) return std::nullopt;
     const TermWhat what = term.info->what;
     if (what == TermWhat::mass) return ReadingError{};
+    if (term.info->of == TermOf::part && what != TermWhat::max && what != TermWhat::min && what != TermWhat::mean) return std::nullopt;
     if (term.info->of == TermOf::part && what != TermWhat::mean)
         return sample.errors[error_index(what == TermWhat::max ? ReadingOf::hottest : ReadingOf::coldest, named->body_of(term, sample.bodies))];
     if (term.info->of == TermOf::sensor && what != TermWhat::mean) {

@@ -63,48 +63,42 @@ double heat_through_section(const Mesh& mesh, const Network& network, const Node
                             std::span<const Index> bodies, int axis, double at, const Defects* defects) {
     const auto a = static_cast<std::size_t>(axis);
     const std::vector<double>& lines = mesh.grid.lines[a];
-    const auto above = std::upper_bound(lines.begin() + 1, lines.end() - 1, at);
-    const auto layer = static_cast<Index>(above - lines.begin() - 1);  // of boxes that the plane runs through
     std::vector<bool> meant(mesh.bodies.size(), false);
     for (const Index b : bodies) meant[b] = true;
-    struct Plane {
-        double heat = 0.0;
-        bool there = false;
-    } lower, upper;
+    const auto has_cells = [&](Index layer) {
+        for (Index cell = 0; cell < mesh.cells.size(); ++cell) {
+            if (meant[mesh.cells.body[cell]] && mesh.grid.place(mesh.cells.box[cell])[a] == layer) return true;
+        }
+        return false;
+    };
+    // The layer of boxes that the plane runs through; of a plane of the grid the one below, where the bodies are there at all.
+    const double near = 1e-9 * (lines.back() - lines.front());
+    auto layer = static_cast<Index>(std::upper_bound(lines.begin() + 1, lines.end() - 1, at + near) - lines.begin() - 1);
+    if (at <= lines[layer] + near && layer > 0 && has_cells(layer - 1)) --layer;
+    // What enters the layer from below and leaves it above: through faces between cells, and where the bodies begin or end in a plane of the grid.
+    double lower = 0.0, upper = 0.0;
     reduce_family(network, network.within_bodies(), nodes, [&](const Leg& leg) {
         if (mesh.faces.axis[leg.element] != axis || !meant[mesh.cells.body[leg.from.index]]) return;
         const Index below = mesh.grid.place(mesh.cells.box[leg.from.index])[a];
-        Plane* plane = below + 1 == layer ? &lower : below == layer ? &upper : nullptr;
-        if (plane == nullptr) return;
-        plane->heat += leg.heat + (defects == nullptr ? 0.0 : defects->of_heat(leg));
-        plane->there = true;
+        if (below + 1 != layer && below != layer) return;
+        (below == layer ? upper : lower) += leg.heat + (defects == nullptr ? 0.0 : defects->of_heat(leg));
     });
-    // Nothing passes a plane of symmetry.
-    for (const SymmetryPlane& plane : mesh.planes) {
-        if (std::abs(plane.outward[axis]) != 1.0) continue;
-        (plane.outward[axis] < 0.0 ? lower.there : upper.there) |= layer == (plane.outward[axis] < 0.0 ? 0 : lines.size() - 2);
-    }
-    // Where the bodies end, what enters or leaves there.
-    const auto ends = [&](Index cell, double outward) -> Plane* {
-        if (std::abs(outward) < 0.5 || !meant[mesh.cells.body[cell]] || mesh.grid.place(mesh.cells.box[cell])[a] != layer) return nullptr;
-        Plane& plane = outward < 0.0 ? lower : upper;
-        return plane.there ? nullptr : &plane;
+    // Through surfaces at an angle heat is lost on the way, as through those along the axis.
+    constexpr double straight = 0.999;
+    const auto add_end = [&](Index cell, double outward, double leaving) {
+        if (std::abs(outward) < straight || !meant[mesh.cells.body[cell]] || mesh.grid.place(mesh.cells.box[cell])[a] != layer) return;
+        outward < 0.0 ? lower -= leaving : upper += leaving;
     };
-    if (!lower.there || !upper.there) {
-        const std::vector<double> leaving = heat_through_patches(mesh, network, nodes, defects);
-        for (std::size_t p = 0; p < leaving.size(); ++p) {
-            const double outward = mesh.patches.normal[p][axis];
-            if (Plane* plane = ends(mesh.patches.cell[p], outward)) plane->heat += outward < 0.0 ? -leaving[p] : leaving[p];
-        }
-        for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
-            const double along = mesh.contacts.normal[c][axis];  // from the first to the second
-            const double heat = along < 0.0 ? -contacts.flow[c] : contacts.flow[c];
-            if (Plane* plane = ends(mesh.contacts.first[c], along)) plane->heat += heat;
-            if (Plane* plane = ends(mesh.contacts.second[c], -along)) plane->heat += heat;
-        }
+    const std::vector<double> leaving = heat_through_patches(mesh, network, nodes, defects);
+    for (std::size_t p = 0; p < leaving.size(); ++p) add_end(mesh.patches.cell[p], mesh.patches.normal[p][axis], leaving[p]);
+    for (std::size_t c = 0; c < mesh.contacts.size(); ++c) {
+        const double along = mesh.contacts.normal[c][axis];  // from the first to the second
+        const Index first = mesh.contacts.first[c], second = mesh.contacts.second[c];
+        add_end(first, along, contacts.flow[c]);
+        add_end(second, -along, -contacts.flow[c]);
     }
     const double share = std::clamp((at - lines[layer]) / (lines[layer + 1] - lines[layer]), 0.0, 1.0);
-    return (1.0 - share) * lower.heat + share * upper.heat;
+    return (1.0 - share) * lower + share * upper;
 }
 
 double highest_flux(const Mesh& mesh, std::span<const Vec3> flux, std::span<const Index> bodies) {

@@ -16,7 +16,7 @@ namespace firnfield {
                                                        const Defects* defects = nullptr);
 
 /// Heat that passes the plane across an axis at a place (m) within these bodies, towards larger coordinates, W of the computed piece. Between planes of the
-/// grid it changes evenly.
+/// grid it changes evenly; in the plane in which a body begins or ends it is what enters or leaves there.
 [[nodiscard]] double heat_through_section(const Mesh& mesh, const Network& network, const NodeTemperatures& nodes, const ContactTemperatures& contacts,
                                           std::span<const Index> bodies, int axis, double at, const Defects* defects = nullptr);
 

@@ -107,10 +107,14 @@ void NamedFigures::bind_section(Bound& out) const {
         if (mirror.keep) out.missing = "a section is not told where a plane of symmetry is oblique";
         if (!mirror.keep && mirror.axis == out.axis) out.constant /= 2.0;  // its image lies elsewhere, and heat passes it the other way
     }
+    if (model_.space && out.axis == (model_.space->revolved ? 1 : 2))
+        out.missing = model_.space->revolved ? "nothing varies around the axis of a revolved model, so no heat passes a section there"
+                                             : "nothing varies along z of a plane model, so no heat passes a section across it";
     if (model_.sector && model_.sector->along != out.axis) out.missing = "a section is not told where it would cross the planes of a sector";
     const bool reached = std::any_of(out.bodies.begin(), out.bodies.end(), [&](Index b) {
-        const Box& box = mesh_.bodies[b].box;
-        return out.at >= box.lower()[out.axis] && out.at <= box.upper()[out.axis];
+        const double lower = mesh_.bodies[b].box.lower()[out.axis], upper = mesh_.bodies[b].box.upper()[out.axis];
+        const double rounding = 1e-9 * (std::abs(lower) + std::abs(upper));
+        return out.at >= lower - rounding && out.at <= upper + rounding;
     });
     if (!reached) out.missing = "the plane of the section does not meet the part";
 }
@@ -172,23 +176,16 @@ double NamedFigures::surface(const Bound& term, const MomentView& moment) const 
     if (patches.empty()) return none;
     const auto bounded = [&](double temperature) { return moment.bounded ? moment.bounded(temperature) : temperature; };
     const std::span<const double> found = moment.patch_temperature;
+    const Defects* defects = moment.error == nullptr ? nullptr : &moment.error->defects();
     if (term.info->what == TermWhat::mean) {
         double sum = 0.0, area = 0.0;
         for (const Index p : patches) {
-            sum += mesh_.patches.area[p] * (found[p] + (moment.error == nullptr ? 0.0 : moment.error->defects().of_patch(p)));
+            sum += mesh_.patches.area[p] * (found[p] + (defects == nullptr ? 0.0 : defects->of_patch(p)));
             area += mesh_.patches.area[p];
         }
         return bounded(sum / area);
     }
-    if (term.info->what == TermWhat::share) {
-        double hotter = 0.0, all = 0.0;
-        for (const Index p : patches) {
-            const double temperature = found[p] + (moment.error == nullptr ? 0.0 : moment.error->defects().of_patch(p));
-            if (bounded(temperature) > term.above) hotter += mesh_.patches.area[p];
-            all += mesh_.patches.area[p];
-        }
-        return hotter / all;
-    }
+    if (term.info->what == TermWhat::share) return share_of_surface_above(mesh_, patches, moment.nodes, found, defects, term.above);
     const bool hottest = term.info->what == TermWhat::max;
     const Index place =
         *std::max_element(patches.begin(), patches.end(), [&](Index a, Index b) { return hottest ? found[a] < found[b] : found[a] > found[b]; });

@@ -55,7 +55,8 @@ std::vector<Warning> tell_pieces(const Model& model, const Mesh& mesh) {
         for (auto& [cell, piece] : pieces[body]) {
             if (piece.volume > sliver * all) found.push_back(std::move(piece));
         }
-        if (found.size() < 2 || told[mesh.bodies[body].part]) continue;
+        // In a sector pieces may join through the next one.
+        if (found.size() < 2 || told[mesh.bodies[body].part] || (model.sector && mesh.bodies[body].on_planes != 0)) continue;
         told[mesh.bodies[body].part] = true;
         std::stable_sort(found.begin(), found.end(), [](const Piece& a, const Piece& b) { return a.volume > b.volume; });
         std::string text;

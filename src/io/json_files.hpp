@@ -16,7 +16,7 @@ namespace firnfield {
 
 /// The document says last what its numbers are in. Text from a model may hold bytes that are not UTF-8 when it was built through the API; they are replaced.
 [[nodiscard]] inline std::string json_text(OrderedJson json) {
-    json["numbers"] = "in SI units, temperatures in degC";
+    json["numbers"] = "in SI units, temperatures in degC, where no other unit stands beside them";
     return json.dump(2, ' ', false, OrderedJson::error_handler_t::replace) + "\n";
 }
 

@@ -131,6 +131,7 @@ public:
         require(key);
         if (const auto direction = read_direction(fields_, key.name)) out_.*member = *direction;
     }
+    void direction(std::optional<Vec3> T::*member, const Key& key) { out_.*member = read_direction(fields_, key.name); }
     void directions(std::vector<Vec3> T::*member, const Key& key) { out_.*member = read_directions(fields_, key.name); }
 
     /// A table in place, or one of the file.
@@ -273,14 +274,14 @@ public:
         out_.*to = fields_.quantity_of((*ends)[1], kinds::temperature, address);
         if (out_.*from && out_.*to && !(*(out_.*from) < *(out_.*to))) fields_.report(*node, "the lower end of a validity range comes first");
     }
-    void ends(std::optional<std::array<double, 2>> T::*member, const Key& key) {
+    void ends(std::optional<std::array<double, 2>> T::*member, const QuantityKind& kind, const Key& key) {
         const toml::node* node = fields_.node(key.name);
         if (node == nullptr) return;
-        const std::vector<double> two = fields_.quantities(key.name, kinds::temperature);
+        const std::vector<double> two = fields_.quantities(key.name, kind);
         if (two.size() == 2 && two[0] < two[1]) {
             out_.*member = {two[0], two[1]};
         } else {
-            fields_.report(*node, fmt::format("{} takes the coldest and the hottest temperature of the colour scale, as in {}", key.name, key.example));
+            fields_.report(*node, fmt::format("{} takes the lowest and the highest {} of the colour scale, as in {}", key.name, kind.name, key.example));
         }
     }
     template <std::size_t N>

@@ -165,8 +165,8 @@ const StlImport::Body& body_of(const StlImport& import, const std::string& body)
                                 known.empty() ? std::string() : ": " + quoted_list(known, 12)));
 }
 
-std::string StlImport::text() const {
-    std::string out = fmt::format("{} triangles ({}), {} enclosed", triangles_read, binary ? "binary" : "text", show_quantity(volume, kinds::volume));
+std::string StlImport::text(const Units& units) const {
+    std::string out = fmt::format("{} triangles ({}), {} enclosed", triangles_read, binary ? "binary" : "text", show_quantity(volume, kinds::volume, units));
     if (bodies.size() > 1) out += fmt::format(" by {} bodies", bodies.size());
     const auto add = [&](std::size_t count, std::string_view one, std::string_view many) {
         if (count > 0) out += fmt::format("; {} {}", count, count == 1 ? one : many);
@@ -176,7 +176,8 @@ std::string StlImport::text() const {
     add(flipped, "triangle turned right side out", "triangles turned right side out");
     if (holes_closed > 0) {
         add(holes_closed, "hole closed", "holes closed");
-        out += fmt::format(" with {} (at most {} of volume in doubt)", show_quantity(closed_area, kinds::area), show_quantity(volume_error, kinds::volume));
+        out += fmt::format(" with {} (at most {} of volume in doubt)", show_quantity(closed_area, kinds::area, units),
+                           show_quantity(volume_error, kinds::volume, units));
     }
     add(open_edges, "edge is still open", "edges are still open");
     add(crossings, "pair of triangles runs through each other", "pairs of triangles run through each other");

@@ -93,6 +93,9 @@ public:
         }
     }
     void direction(Vec3 T::*member, const Key& key) { add(key, toml_direction(thing_.*member)); }
+    void direction(std::optional<Vec3> T::*member, const Key& key) {
+        if (thing_.*member) add(key, toml_direction(*(thing_.*member)));
+    }
     void directions(std::vector<Vec3> T::*member, const Key& key) {
         if (!(thing_.*member).empty()) add(key, "[" + joined(thing_.*member, [](Vec3 d) { return toml_direction(d); }) + "]");
     }
@@ -175,8 +178,8 @@ public:
     void range(std::optional<double> T::*from, std::optional<double> T::*to, const Key& key) {
         if (thing_.*from && thing_.*to) add(key, toml_quantities({*(thing_.*from), *(thing_.*to)}, kinds::temperature));
     }
-    void ends(std::optional<std::array<double, 2>> T::*member, const Key& key) {
-        if (thing_.*member) add(key, toml_quantities({(*(thing_.*member))[0], (*(thing_.*member))[1]}, kinds::temperature));
+    void ends(std::optional<std::array<double, 2>> T::*member, const QuantityKind& kind, const Key& key) {
+        if (thing_.*member) add(key, toml_quantities({(*(thing_.*member))[0], (*(thing_.*member))[1]}, kind));
     }
     template <std::size_t N>
     void course(const std::array<Key, N>&) {

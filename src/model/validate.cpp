@@ -311,14 +311,14 @@ private:
                 report(at + ".elevation", fmt::format("the elevation must be -90 to 90 degrees, found {:g}", picture.elevation));
             }
             const bool flux = picture.show == Shown::heat_flux;
-            if (picture.along.size() > 1) report(at + ".along", "give one direction");
-            if (!picture.along.empty() && !flux) report(at + ".along", "a direction is of the heat flux: write show = \"heat flux\", too");
+            if (picture.along && !flux) report(at + ".along", "a direction is of the heat flux: write show = \"heat flux\", too");
             if (!picture.arrows && !flux) report(at + ".arrows", "arrows are of the heat flux, and this picture shows temperatures");
             if (picture.above && flux) report(at + ".above", "\"hotter than\" is of temperatures, and this picture shows the heat flux");
             if (picture.range && flux) report(at + ".range", "this range is of temperatures; the heat flux has `flux_range`");
-            if (!picture.flux_range.empty() && !flux) report(at + ".flux_range", "this range is of the heat flux, and this picture shows temperatures");
-            if (!picture.flux_range.empty() && (picture.flux_range.size() != 2 || !(picture.flux_range[0] < picture.flux_range[1])))
-                report(at + ".flux_range", "give the lowest and the highest heat flux of the colour scale, as in [\"0 W/m^2\", \"5 kW/m^2\"]");
+            if (picture.flux_range && !flux) report(at + ".flux_range", "this range is of the heat flux, and this picture shows temperatures");
+            for (const auto& [key, ends] : {std::pair{"range", &picture.range}, std::pair{"flux_range", &picture.flux_range}}) {
+                if (*ends && !((**ends)[0] < (**ends)[1])) report(fmt::format("{}.{}", at, key), "the lower end of the colour scale comes first");
+            }
             if (picture.band_count != 0 && (picture.band_count < 2 || picture.band_count > 40))
                 report(at + ".band_count", fmt::format("the number of bands must be 2 to 40, found {}", picture.band_count));
         }

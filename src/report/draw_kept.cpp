@@ -31,7 +31,10 @@ Picture asked_picture(Model model, const DrawQuestion& question) {
     model.pictures.front().name = "drawn";
     const ModelFile file(write_model(model), "model.toml");
     std::vector<Change> changes;
-    for (const Change& change : question.changes) changes.push_back({"picture.drawn." + change.address, change.value});
+    for (const Change& change : question.changes) {
+        if (change.address == "name") throw Error("--set: a picture that is drawn is called as its file is: give --out");
+        changes.push_back({"picture.drawn." + change.address, change.value});
+    }
     try {
         return file.model(file.design(""), changes).pictures.front();
     } catch (const ModelError& error) {

@@ -113,6 +113,10 @@ private:
         for (const Inspection::NearMissInspection& miss : inspection_.near_misses)
             remarks.push_back({{"text", fmt::format("{} and {} do not touch: {} apart over {}", in_quotes(miss.first), in_quotes(miss.second),
                                                     show_quantity(miss.gap, kinds::length, units_), show_quantity(miss.area, kinds::area, units_))}});
+        if (mesh_.multiplicity > 1.0)
+            remarks.push_back({{"text",
+                                "planes of symmetry cut the model: areas of rules are those of the whole product, areas and sizes of faces those of the piece "
+                                "that is computed"}});
         out_["has_remarks"] = !remarks.empty();
         out_["remarks"] = std::move(remarks);
     }

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include <stdexcept>
+#include <string_view>
 #include <vector>
 
 namespace firnfield {
@@ -94,19 +95,12 @@ std::string render_strictly(const std::string& page, const Json& data) {
     return compiled.render(to_data(data));
 }
 
-extern const unsigned char page_js_bytes[], page_css_bytes[], uplot_css_bytes[], page_mustache_bytes[], model_mustache_bytes[];
-extern const std::size_t page_js_size, page_css_size, uplot_css_size, page_mustache_size, model_mustache_size;
+extern const std::string_view page_js_text, page_css_text, uplot_css_text, page_mustache_text, model_mustache_text;
 
-namespace {
-
-std::string text_of(const unsigned char* bytes, std::size_t size) { return {reinterpret_cast<const char*>(bytes), size}; }
-
-}  // namespace
-
-std::string report_template() { return text_of(page_mustache_bytes, page_mustache_size); }
-std::string model_template() { return text_of(model_mustache_bytes, model_mustache_size); }
-std::string page_style() { return text_of(uplot_css_bytes, uplot_css_size) + text_of(page_css_bytes, page_css_size); }
-std::string page_script() { return text_of(page_js_bytes, page_js_size); }
+std::string report_template() { return std::string(page_mustache_text); }
+std::string model_template() { return std::string(model_mustache_text); }
+std::string page_style() { return std::string(uplot_css_text) += page_css_text; }
+std::string page_script() { return std::string(page_js_text); }
 
 std::string for_script(const std::string& json) {
     std::string out;

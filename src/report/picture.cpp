@@ -95,7 +95,7 @@ double quantile(const SurfacePieces& surface, const std::vector<double>& values,
 }
 
 /// The heat flux of a cell as the picture tells it, W/m².
-double flux_shown(const Picture& view, Vec3 flux) { return view.along.empty() ? length(flux) : dot(normalized(view.along.front()), flux); }
+double flux_shown(const Picture& view, Vec3 flux) { return view.along ? dot(normalized(*view.along), flux) : length(flux); }
 
 /// In cells that fill their boxes only in part the flux is the mean with their neighbours': what passes a small piece tells little by itself.
 std::vector<Vec3> evened(const Mesh& mesh, const std::vector<Vec3>& flux) {
@@ -123,11 +123,10 @@ std::vector<Vec3> evened(const Mesh& mesh, const std::vector<Vec3>& flux) {
     return out;
 }
 
-/// A unit in which the largest number is easy to read.
+/// A unit in which the largest number is easy to read, where the reader has not chosen one.
 UnitOf flux_unit(double most, const Units& units) {
     UnitOf unit = unit_of(kinds::heat_flux, units);
-    if (unit.name != kinds::heat_flux.unit || most < 1e4) return unit;
-    return most < 1e6 ? UnitOf{.name = "W/cm^2", .shown = "W/cm²", .one = 1e4} : UnitOf{.name = "W/mm^2", .shown = "W/mm²", .one = 1e6};
+    return unit.name == kinds::heat_flux.unit ? readable_unit(most, kinds::heat_flux) : unit;
 }
 
 /// One picture in the making.
@@ -156,7 +155,7 @@ public:
         const Units& units = model_.units;
         Shades shades = of_flux ? flux_shades(field) : shades_of(field.temperature, unit_of(kinds::temperature, units));
         if (field.pieces.empty()) shades.lowest = shades.highest = of_flux ? 0.0 : shades.unit.out(view_.above ? *view_.above : findings_.hottest.temperature);
-        clipped_ = view_.flux_range.empty() && (shades.scale_high < shades.highest || shades.scale_low > shades.lowest);
+        clipped_ = !view_.flux_range && (shades.scale_high < shades.highest || shades.scale_low > shades.lowest);
         const int pieces = view_.band_count > 0 ? view_.band_count : colours_.bands ? 12 : 8;
         const Scale scale = scale_of(shades, pieces);
 
@@ -219,9 +218,9 @@ private:
     [[nodiscard]] Scale scale_of(const Shades& shades, int pieces) const {
         double low = shades.scale_low, high = shades.scale_high;
         const bool of_flux = view_.show == Shown::heat_flux;
-        if (of_flux && view_.along.empty()) low = 0.0;
+        if (of_flux && !view_.along) low = 0.0;
         if (view_.range) low = shades.unit.out((*view_.range)[0]), high = shades.unit.out((*view_.range)[1]);
-        if (view_.flux_range.size() == 2) low = shades.unit.out(view_.flux_range[0]), high = shades.unit.out(view_.flux_range[1]);
+        if (view_.flux_range) low = shades.unit.out((*view_.flux_range)[0]), high = shades.unit.out((*view_.flux_range)[1]);
         constexpr double least_kelvin = 0.02;  // finer differences are those of the cells
         return {low, high, pieces, of_flux ? 1e-6 + 1e-3 * std::abs(high) : least_kelvin / shades.unit.one};
     }
@@ -233,7 +232,7 @@ private:
         if (solution_.time && findings_.study.kind != StudyKind::steady) out += fmt::format(", at {}", show_quantity(*solution_.time, kinds::time, 4));
         if (view_.show == Shown::heat_flux) {
             out += "   |   heat flux";
-            if (!view_.along.empty()) out += fmt::format(" along [{:.4g}, {:.4g}, {:.4g}]", view_.along[0].x, view_.along[0].y, view_.along[0].z);
+            if (view_.along) out += fmt::format(" along [{:.4g}, {:.4g}, {:.4g}]", view_.along->x, view_.along->y, view_.along->z);
             if (clipped_) out += ", its highest 2 % beyond the colours";
             if (view_.section) out += ", cut open";
             if (in_plane()) out += model_.space->revolved ? ", in the plane of radius and height" : ", in the plane";

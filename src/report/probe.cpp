@@ -21,10 +21,17 @@
 namespace firnfield {
 namespace {
 
+/// What columns are read from, as far as the question needs it.
+struct Probed {
+    const SteadySolution& at;
+    Findings findings{};
+    std::vector<Vec3> flux{};  // W/m², per cell
+};
+
 /// A column of the answer.
 struct Quantity {
     std::string name;
-    std::function<double(const SteadySolution&, const Findings&)> read;  // SI
+    std::function<double(const Probed&)> read;  // SI
     const QuantityKind* kind = &kinds::temperature;
 };
 
@@ -87,10 +94,9 @@ const Coverage& coverage_of(const Model& model, const Network& network, const st
 
 /// Four columns of a cell: the size of its heat flux, and its components.
 void add_flux(std::vector<Quantity>& out, const std::string& name, Index cell) {
-    out.push_back({name + " flux", [cell](const SteadySolution& at, const Findings&) { return length(heat_flux(at)[cell]); }, &kinds::heat_flux});
+    out.push_back({name + " flux", [cell](const Probed& p) { return length(p.flux[cell]); }, &kinds::heat_flux});
     for (int axis = 0; axis < 3; ++axis)
-        out.push_back({fmt::format("{} {}", name, "xyz"[axis]), [cell, axis](const SteadySolution& at, const Findings&) { return heat_flux(at)[cell][axis]; },
-                       &kinds::heat_flux});
+        out.push_back({fmt::format("{} {}", name, "xyz"[axis]), [cell, axis](const Probed& p) { return p.flux[cell][axis]; }, &kinds::heat_flux});
 }
 
 std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const Network& network, const ProbeQuestion& question, const std::string& unit) {
@@ -101,9 +107,9 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
         const auto of = [part](const Findings& f) -> const PartFinding& {
             return *std::find_if(f.parts.begin(), f.parts.end(), [&](const PartFinding& p) { return p.name == part; });
         };
-        out.push_back({part + " min", [of](const SteadySolution&, const Findings& f) { return of(f).coldest.temperature; }});
-        out.push_back({part + " mean", [of](const SteadySolution&, const Findings& f) { return of(f).mean; }});
-        out.push_back({part + " max", [of](const SteadySolution&, const Findings& f) { return of(f).hottest.temperature; }});
+        out.push_back({part + " min", [of](const Probed& p) { return of(p.findings).coldest.temperature; }});
+        out.push_back({part + " mean", [of](const Probed& p) { return of(p.findings).mean; }});
+        out.push_back({part + " max", [of](const Probed& p) { return of(p.findings).hottest.temperature; }});
     }
     const std::vector<Sensor> sensors = sensors_of(model);
     for (const std::string& name : question.sensors) {
@@ -113,7 +119,7 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
             add_flux(out, name, cell_at_point(model, mesh, sensor->in, sensor->at, "the sensor"));
             continue;
         }
-        out.push_back({name, [&model, s = *sensor](const SteadySolution& at, const Findings&) { return temperature_at(model, at, s.in, s.at, "the sensor"); }});
+        out.push_back({name, [&model, s = *sensor](const Probed& p) { return temperature_at(model, p.at, s.in, s.at, "the sensor"); }});
     }
     for (const std::string& text : question.points) {
         const auto [part, rest] = part_and_rest(text);
@@ -122,20 +128,19 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
             add_flux(out, text, cell_at_point(model, mesh, part, point, "the point"));
             continue;
         }
-        out.push_back(
-            {text, [&model, part = part, point](const SteadySolution& at, const Findings&) { return temperature_at(model, at, part, point, "the point"); }});
+        out.push_back({text, [&model, part = part, point](const Probed& p) { return temperature_at(model, p.at, part, point, "the point"); }});
     }
     for (const std::string& name : question.surfaces) {
         Coverage own;
         const Coverage coverage = coverage_of(model, network, name, own, mesh);
-        out.push_back({name + " mean", [&mesh, coverage](const SteadySolution& at, const Findings&) {
+        out.push_back({name + " mean", [&mesh, coverage](const Probed& told) {
                            double sum = 0.0;
-                           for (const Index p : coverage.patches) sum += mesh.patches.area[p] * at.patch_temperature[p];
+                           for (const Index p : coverage.patches) sum += mesh.patches.area[p] * told.at.patch_temperature[p];
                            return sum / coverage.area;
                        }});
-        out.push_back({name + " max", [coverage](const SteadySolution& at, const Findings&) {
+        out.push_back({name + " max", [coverage](const Probed& told) {
                            double most = 0.0;
-                           for (const Index p : coverage.patches) most = std::max(most, at.patch_temperature[p]);
+                           for (const Index p : coverage.patches) most = std::max(most, told.at.patch_temperature[p]);
                            return most;
                        }});
     }
@@ -143,10 +148,11 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
     for (const std::string& text : question.figures) {
         const FigureForm* form = forms.find(text);
         out.push_back({text,
-                       [text](const SteadySolution&, const Findings& f) {
-                           const auto found = std::find_if(f.named.begin(), f.named.end(), [&](const NamedFinding& n) { return n.name == text; });
-                           return found == f.named.end() ? std::numeric_limits<double>::quiet_NaN()
-                                                         : found->value.value_or(std::numeric_limits<double>::quiet_NaN());
+                       [text](const Probed& p) {
+                           const auto found =
+                               std::find_if(p.findings.named.begin(), p.findings.named.end(), [&](const NamedFinding& n) { return n.name == text; });
+                           return found == p.findings.named.end() ? std::numeric_limits<double>::quiet_NaN()
+                                                                  : found->value.value_or(std::numeric_limits<double>::quiet_NaN());
                        },
                        form->quantity});
     }
@@ -156,9 +162,9 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
     for (Quantity& q : out) {
         if (!q.name.ends_with(" min") && !q.name.ends_with(" max")) chosen.push_back(std::move(q));
     }
-    return {{"mean", [chosen](const SteadySolution& at, const Findings& f) {
+    return {{"mean", [chosen](const Probed& p) {
                  double sum = 0.0;
-                 for (const Quantity& q : chosen) sum += q.read(at, f);
+                 for (const Quantity& q : chosen) sum += q.read(p);
                  return sum / static_cast<double>(chosen.size());
              }}};
 }
@@ -257,10 +263,11 @@ ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& aske
         curves.y.resize(quantities.size());
         const auto add = [&](const SteadySolution& moment) {
             const bool needs = !question.parts.empty() || !question.figures.empty();
-            const Findings found = needs ? firnfield::findings(model, moment) : Findings{};
+            const Probed told{.at = moment,
+                              .findings = needs ? firnfield::findings(model, moment) : Findings{},
+                              .flux = question.heat_flux ? heat_flux(moment) : std::vector<Vec3>()};
             curves.x.push_back(moment.time.value_or(0.0));
-            for (std::size_t n = 0; n < quantities.size(); ++n)
-                curves.y[n].push_back(unit_of(*quantities[n].kind, units).out(quantities[n].read(moment, found)));
+            for (std::size_t n = 0; n < quantities.size(); ++n) curves.y[n].push_back(unit_of(*quantities[n].kind, units).out(quantities[n].read(told)));
         };
         if (question.at) {
             add(at.front());
@@ -272,13 +279,14 @@ ProbeAnswer probe(const std::filesystem::path& folder, const ProbeQuestion& aske
 }
 
 std::string to_text(const Curves& curves) {
-    const auto in_degrees = [&](std::size_t n) { return curves.units.empty() || curves.units[n].starts_with("deg"); };
+    const auto is = [&](std::size_t n, std::string_view unit) { return curves.units.empty() ? unit == "degC" : curves.units[n] == unit; };
+    const auto in_degrees = [&](std::size_t n) { return is(n, "degC") || is(n, "degF") || is(n, "degR"); };
     const auto width = [&](std::size_t n) { return std::max<std::size_t>(14, curves.names[n].size()); };
     std::string out = fmt::format("{:>14}", curves.x_label);
     for (const std::string& name : curves.names) out += fmt::format("  {:>14}", name);
-    bool all = true;
-    for (std::size_t n = 0; n < curves.names.size(); ++n) all = all && in_degrees(n);
-    if (!all) {
+    bool usual = true;
+    for (std::size_t n = 0; n < curves.names.size(); ++n) usual = usual && is(n, "degC");
+    if (!usual) {
         out += fmt::format("\n{:>14}", "");
         for (std::size_t n = 0; n < curves.names.size(); ++n) out += fmt::format("  {:>{}}", curves.units[n], width(n));
     }

@@ -35,6 +35,7 @@ Model bar(double inside = 5.0) {
 double figure(Model m, const std::string& address) {
     m.figures.push_back({.name = "asked", .value = address});
     const Findings found = findings(m, solve_steady(m));
+    for (const Warning& w : found.warnings) UNSCOPED_INFO(w.message);
     REQUIRE(found.named.size() == 1);
     REQUIRE(found.named.front().value);
     return *found.named.front().value;
@@ -103,14 +104,87 @@ TEST_CASE("a section of a product that is computed in part is that of the whole,
     }
 }
 
-TEST_CASE("the share of a surface above a temperature is by area", "[findings]") {
+TEST_CASE("a section counts what begins and ends in it, and what several parts carry together", "[findings]") {
+    // Two legs in a row beside one long bar, all insulated along their length.
+    Model m;
+    m.mesh.cell = 5_mm;
+    m.add(plain("metal", 100.0));
+    m.add(block("leg a", {40_mm, 10_mm, 10_mm}, {}, "metal"));
+    m.add(block("leg b", {60_mm, 10_mm, 10_mm}, {40_mm, 0.0, 0.0}, "metal"));
+    m.add(block("long", {100_mm, 10_mm, 10_mm}, {0.0, 20_mm, 0.0}, "metal"));
+    for (const char* part : {"leg a", "long"}) m.add(Power{.name = part, .on = side(part, Side::minus_x), .total = 3.0});
+    for (const char* part : {"leg b", "long"}) m.add(convection(side(part, Side::plus_x), 5000.0, 20_degC));
+    for (const double x : {0.0, 20.0, 39.0, 40.0, 41.0, 77.0, 100.0}) {
+        INFO(x);
+        const std::string plane = fmt::format(".flow through x = {} mm", x);
+        CHECK(figure(m, "long" + plane) == Approx(3.0).epsilon(1e-6));
+        CHECK(figure(m, (x <= 40.0 ? "leg a" : "leg b") + plane) == Approx(3.0).epsilon(1e-6));
+        CHECK(figure(m, "l*" + plane) == Approx(6.0).epsilon(1e-6));
+    }
+}
+
+TEST_CASE("sections of revolved and plane models", "[findings]") {
+    // A pipe that is heated inside and cooled outside: the same heat through every radius. Its ends are insulated.
+    Model pipe;
+    pipe.space = Space{.revolved = true};
+    pipe.mesh.cell = 1_mm;
+    pipe.add(plain("metal", 15.0));
+    pipe.add(Part{.name = "pipe", .shape = Tube{.outer_radius = 20_mm, .inner_radius = 10_mm, .length = 50_mm}, .material = "metal"});
+    pipe.add(Power{.name = "heater", .on = Selection{.parts = {"pipe"}, .facing = {{-1.0, 0.0, 0.0}}}, .total = 20.0});
+    pipe.add(convection(Selection{.parts = {"pipe"}, .facing = {{1.0, 0.0, 0.0}}}, 50.0, 20_degC));
+    for (const double r : {10.0, 12.5, 15.0, 20.0}) {
+        INFO(r);
+        CHECK(figure(pipe, fmt::format("pipe.flow through x = {} mm", r)) == Approx(20.0).epsilon(1e-4));
+    }
+    CHECK(figure(pipe, "pipe.flow through z = 20 mm") == Approx(0.0).margin(1e-6));
+    // Most at the bore: the mean over its first ring of cells lies below P / (2 π r L).
+    CHECK(figure(pipe, "pipe.flux") == Approx(20.0 / (2.0 * 3.14159265 * 10e-3 * 50e-3)).epsilon(0.06));
+    Model plane = bar(0.0);
+    plane.space = Space{.revolved = false, .depth = 10_mm};
+    CHECK(figure(plane, "bar.flow through x = 30 mm") == Approx(10.0).epsilon(1e-6));
+    for (auto& [model, address] : {std::pair{&pipe, "pipe.flow through y = 0 mm"}, std::pair{&plane, "bar.flow through z = 5 mm"}}) {
+        model->figures = {{.name = "asked", .value = address}};
+        const Findings found = findings(*model, solve_steady(*model));
+        CHECK(found.named.empty());
+        CHECK(std::any_of(found.warnings.begin(), found.warnings.end(), [](const Warning& w) { return w.kind == "figure_not_told"; }));
+    }
+}
+
+TEST_CASE("the share of a surface above a temperature follows it smoothly", "[findings]") {
     Model m = bar(0.0);
     m.add(Surface{.name = "side", .pick = side("bar", Side::plus_z)});
-    const Findings found = findings(m, solve_steady(m));
-    const double middle = 0.5 * (found.parts[0].hottest.temperature + found.parts[0].coldest.temperature);
-    CHECK(figure(m, fmt::format("surface.side.share above {} degC", middle - zero_celsius + 1e-3)) == Approx(0.5).margin(0.06));
+    const double cold = 293.15 + 10.0 / (5000.0 * 1e-4), slope = 10.0 / (100.0 * 1e-4);
+    for (const double x : {0.013, 0.0314, 0.05, 0.0871}) {
+        INFO(x);
+        CHECK(figure(m, fmt::format("surface.side.share above {} degC", cold + slope * (0.1 - x) - zero_celsius)) == Approx(x / 0.1).margin(1e-4));
+    }
     CHECK(figure(m, "surface.side.share above -10 degC") == 1.0);
     CHECK(figure(m, "surface.side.share above 2000 degC") == 0.0);
+}
+
+TEST_CASE("over time fluxes, flows and shares are followed, without an error that is not theirs", "[findings]") {
+    Model m = bar();
+    m.add(Surface{.name = "side", .pick = side("bar", Side::plus_z)});
+    const std::vector<std::string> addresses{"bar.flow through x = 50 mm", "bar.flux", "surface.cold end.flow", "surface.side.share above 50 degC",
+                                             "bar.share above 50 degC"};
+    for (const std::string& address : addresses) m.figures.push_back({.name = address, .value = address});
+    m.figures.push_back({.name = "hottest", .value = "bar.max"});
+    Study run{.name = "run", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 3000.0};
+    run.start.temperature = 20_degC;
+    m.add(run);
+    const TimeFindings found = solve_over_time(m, m.studies.front());
+    const Findings steady = findings(m, solve_steady(m));
+    for (const NamedOverTime& row : found.named) {
+        INFO(row.name);
+        const auto same = std::find_if(steady.named.begin(), steady.named.end(), [&](const NamedFinding& n) { return n.name == row.name; });
+        REQUIRE(same != steady.named.end());
+        REQUIRE(row.end);
+        CHECK(*row.end == Approx(*same->value).epsilon(2e-3));
+        const Figure* figure = nullptr;
+        for (const Figure& f : found.figures) figure = f.kind == FigureKind::figure && f.name == row.name ? &f : figure;
+        REQUIRE(figure != nullptr);
+        CHECK(figure->bar.has_value() == (row.name == "hottest"));
+    }
 }
 
 TEST_CASE("findings tell where the heat flux of each part is highest", "[findings]") {

@@ -87,9 +87,10 @@ public:
             thing_.*member = static_cast<Choice>(static_cast<std::size_t>(form_) % words.size());
         }
     }
-    void direction(Vec3 T::*member, const Key& key) {
+    template <typename Direction>  // a Vec3, or an optional one
+    void direction(Direction T::*member, const Key& key) {
         note(key);
-        thing_.*member = {1.0, 0.5, -0.25};
+        thing_.*member = Vec3{1.0, 0.5, -0.25};
     }
     void directions(std::vector<Vec3> T::*member, const Key& key) {
         note(key);
@@ -178,7 +179,7 @@ public:
         thing_.*from = next();
         thing_.*to = next();
     }
-    void ends(std::optional<std::array<double, 2>> T::*member, const Key& key) {
+    void ends(std::optional<std::array<double, 2>> T::*member, const QuantityKind&, const Key& key) {
         note(key);
         const double low = next();
         thing_.*member = {low, next()};

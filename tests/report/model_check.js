@@ -2,25 +2,7 @@
 // Runs inside a copy of the page of a model: uses it as a reader would and tells what came of it on the console.
 (() => {
   const errors = window.pageErrors;
-  const wait = (ms) => new Promise((done) => setTimeout(done, ms));
-  const canvas = () => document.getElementById("view");
   const rule = () => document.getElementById("rule").value;
-  async function look() {
-    await wait(50);
-    for (let i = 0; i < 400 && window.firnfieldView.waiting; ++i) await wait(50);
-    const copy = document.createElement("canvas");
-    copy.width = 320;
-    copy.height = 240;
-    const context = copy.getContext("2d");
-    context.drawImage(canvas(), 0, 0, copy.width, copy.height);
-    const data = context.getImageData(0, 0, copy.width, copy.height).data;
-    let drawn = 0, sum = 0;
-    for (let i = 0; i < data.length; i += 4) {
-      if (Math.abs(data[i] - 249) + Math.abs(data[i + 1] - 250) + Math.abs(data[i + 2] - 252) > 12) ++drawn;
-      sum = (sum * 31 + data[i] * 65536 + data[i + 1] * 256 + data[i + 2]) % 2147483647;
-    }
-    return { drawn: drawn / (data.length / 4), sum };
-  }
   const point = (type, x, y) => canvas().dispatchEvent(new PointerEvent(type, { clientX: x, clientY: y, button: 0, pointerId: 1, bubbles: true }));
   const click = (x, y) => { point("pointerdown", x, y); point("pointerup", x, y); };
   async function run() {
@@ -52,12 +34,7 @@
     report.keyActs = (await look()).sum !== first.sum;
     report.chart = document.querySelectorAll(".chart canvas").length > 0;
     report.legend = document.querySelectorAll(".claims li").length >= 2;
-    report.narrow = true;
-    for (const width of [320, 500, 900, 1600]) {
-      document.body.style.width = `${width}px`;
-      await wait(100);
-      report.narrow = report.narrow && document.body.scrollWidth <= width + 1;
-    }
+    report.narrow = await fits();
     report.text = rule();
     report.errors = errors;
     return report;

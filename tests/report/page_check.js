@@ -2,31 +2,11 @@
 // Runs inside a copy of the report page: uses it as a reader would and tells what came of it on the console.
 (() => {
   const errors = window.pageErrors;
-  const wait = (ms) => new Promise((done) => setTimeout(done, ms));
-  const canvas = () => document.getElementById("view");
   const change = (id, value, event = "input") => {
     const element = document.getElementById(id);
     if (element.type === "checkbox") element.checked = value; else element.value = value;
     element.dispatchEvent(new Event(event, { bubbles: true }));
   };
-  /** Share of pixels that are not background, and a fingerprint of all. */
-  async function look() {
-    // Until the view has drawn what it was told to.
-    await wait(50);
-    for (let i = 0; i < 400 && window.firnfieldView.waiting; ++i) await wait(50);
-    const copy = document.createElement("canvas");
-    copy.width = 320;
-    copy.height = 240;
-    const context = copy.getContext("2d");
-    context.drawImage(canvas(), 0, 0, copy.width, copy.height);
-    const data = context.getImageData(0, 0, copy.width, copy.height).data;
-    let drawn = 0, sum = 0;
-    for (let i = 0; i < data.length; i += 4) {
-      if (Math.abs(data[i] - 249) + Math.abs(data[i + 1] - 250) + Math.abs(data[i + 2] - 252) > 12) ++drawn;
-      sum = (sum * 31 + data[i] * 65536 + data[i + 1] * 256 + data[i + 2]) % 2147483647;
-    }
-    return { drawn: drawn / (data.length / 4), sum };
-  }
   async function run() {
     const parsed = performance.now();
     for (let i = 0; i < 200 && !document.documentElement.dataset.ready; ++i) await wait(50);
@@ -74,14 +54,7 @@
       change("view-time", slider.max);
       report.timeActs = (await look()).sum !== begin.sum;
     }
-    // Nothing is wider than the window, whatever its width.
-    report.narrow = true;
-    for (const width of [320, 500, 900, 1600]) {
-      document.body.style.width = `${width}px`;
-      await wait(100);
-      report.narrow = report.narrow && document.body.scrollWidth <= width + 1;
-    }
-    document.body.style.width = "";
+    report.narrow = await fits();
     report.charts = document.querySelectorAll(".chart canvas").length;
     report.errors = errors.filter((e) => !/^ResizeObserver loop/.test(e));  // of the widths above: a browser says so of any observer
     return report;

@@ -26,7 +26,7 @@ fi
     echo '<script>window.pageErrors = []; addEventListener("error", (e) => pageErrors.push(String(e.message))); addEventListener("unhandledrejection", (e) => pageErrors.push(String(e.reason))); console.error = (...a) => pageErrors.push(a.join(" "));</script>'
     sed '1,/<head>/d' "$work/page.html" | sed '$d' | sed 's#</body>##'
     echo "<script>"
-    cat "$check"
+    cat "$(dirname "$check")/looking.js" "$check"
     echo "</script></body></html>"
 } > "$work/checked.html"
 : > "$work/log.txt"

@@ -24,17 +24,19 @@ int surface(const SurfaceOptions& options) {
     for (char& c : extension) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     if (extension == ".stl") {
         const StlImport import = read_stl(options.file, unit);
+        const Units units{.length = options.unit};  // of the file
         const Box box = bounds(*import.surface);
-        say("{}\n  {}\n  {} x {} x {}, lower corner at ({}, {}, {})\n", options.file.string(), import.text(), show_quantity(box.size.x, kinds::length),
-            show_quantity(box.size.y, kinds::length), show_quantity(box.size.z, kinds::length), show_quantity(box.at.x, kinds::length),
-            show_quantity(box.at.y, kinds::length), show_quantity(box.at.z, kinds::length));
+        say("{}\n  {}\n  {} x {} x {}, lower corner at ({}, {}, {})\n", options.file.string(), import.text(units),
+            show_quantity(box.size.x, kinds::length, units), show_quantity(box.size.y, kinds::length, units), show_quantity(box.size.z, kinds::length, units),
+            show_quantity(box.at.x, kinds::length, units), show_quantity(box.at.y, kinds::length, units), show_quantity(box.at.z, kinds::length, units));
         for (std::size_t b = 0; import.bodies.size() > 1 && b < import.bodies.size(); ++b) {
             const StlImport::Body& body = import.bodies[b];
             const Box extent = bounds(*body.surface);
             say("  body {}{}: {}, {} x {} x {}, lower corner at ({}, {}, {})\n", b + 1, body.name.empty() ? "" : fmt::format(" \"{}\"", body.name),
-                show_quantity(body.volume, kinds::volume), show_quantity(extent.size.x, kinds::length), show_quantity(extent.size.y, kinds::length),
-                show_quantity(extent.size.z, kinds::length), show_quantity(extent.at.x, kinds::length), show_quantity(extent.at.y, kinds::length),
-                show_quantity(extent.at.z, kinds::length));
+                show_quantity(body.volume, kinds::volume, units), show_quantity(extent.size.x, kinds::length, units),
+                show_quantity(extent.size.y, kinds::length, units), show_quantity(extent.size.z, kinds::length, units),
+                show_quantity(extent.at.x, kinds::length, units), show_quantity(extent.at.y, kinds::length, units),
+                show_quantity(extent.at.z, kinds::length, units));
         }
         if ((options.each || !options.body.empty()) && options.out.empty()) throw Error("name a file to write with --out");
         if (options.each && !options.body.empty()) throw Error("--each writes all bodies and --body one of them; give one of the two");
@@ -54,7 +56,7 @@ int surface(const SurfaceOptions& options) {
         const Model model = read_model(options.file);
         const ClosedSurface part = part_surface(model, options.part, parse_quantity(options.chord, kinds::length));
         write_stl(options.out, part, unit);
-        say("{} triangles, {} enclosed\n", part.triangles.size(), show_quantity(volume(part), kinds::volume));
+        say("{} triangles, {} enclosed\n", part.triangles.size(), show_quantity(volume(part), kinds::volume, model.units));
     }
     if (!options.out.empty()) say("Surface in {}\n", options.out.string());
     return done;

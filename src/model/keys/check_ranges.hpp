@@ -43,6 +43,9 @@ public:
         if (thing_.*member) check_point(*(thing_.*member), key);
     }
     void direction(Vec3 T::*member, const Key& key) { checks_.check_direction(at(key), thing_.*member); }
+    void direction(std::optional<Vec3> T::*member, const Key& key) {
+        if (thing_.*member) checks_.check_direction(at(key), *(thing_.*member));
+    }
     void directions(std::vector<Vec3> T::*member, const Key& key) {
         for (std::size_t i = 0; i < (thing_.*member).size(); ++i) checks_.check_direction(fmt::format("{}[{}]", at(key), i), (thing_.*member)[i]);
     }
@@ -90,9 +93,9 @@ public:
         quantity(from, kinds::temperature, key);
         quantity(to, kinds::temperature, key);
     }
-    void ends(std::optional<std::array<double, 2>> T::*member, const Key& key) {
+    void ends(std::optional<std::array<double, 2>> T::*member, const QuantityKind& kind, const Key& key) {
         if (!(thing_.*member)) return;
-        for (std::size_t i = 0; i < 2; ++i) check(fmt::format("{}[{}]", at(key), i), (*(thing_.*member))[i], kinds::temperature, key);
+        for (std::size_t i = 0; i < 2; ++i) check(fmt::format("{}[{}]", at(key), i), (*(thing_.*member))[i], kind, key);
     }
     void factors(std::map<std::string, double> T::*member, const Key& key) {
         for (const auto& [name, value] : thing_.*member) checks_.check_finite(fmt::format("{}.{}", at(key), name), value);

@@ -54,7 +54,10 @@ public:
     void word(Choice T::*member, const Words<N>&, const Key& key) {
         plain(member, key);
     }
-    void direction(Vec3 T::*member, const Key& key) { plain(member, key); }
+    template <typename Direction>  // a Vec3, or an optional one
+    void direction(Direction T::*member, const Key& key) {
+        plain(member, key);
+    }
     void directions(std::vector<Vec3> T::*member, const Key& key) { plain(member, key); }
     template <typename Inner>
     void table(Inner T::*member, const Key& key) {
@@ -97,7 +100,7 @@ public:
     void conductivity(const Key&) {}
     void property(Curve T::*, const QuantityKind&, const Key&) {}
     void range(std::optional<double> T::*, std::optional<double> T::*, const Key&) {}
-    void ends(std::optional<std::array<double, 2>> T::*, const Key&) {}
+    void ends(std::optional<std::array<double, 2>> T::*, const QuantityKind&, const Key&) {}
     template <std::size_t N>
     void course(const std::array<Key, N>&) {}
     void factors(std::map<std::string, double> T::*, const Key&) {}

@@ -418,8 +418,8 @@ void describe(V& v, const Picture&) {
     v.text(&Picture::name, {.name = "name", .meaning = "part of the file name", .example = "\"inside\"", .required = true});
     v.word(&Picture::show, Words<2>{"temperature", "heat flux"},
            {.name = "show", .meaning = "`\"heat flux\"`: the size of the heat flux in the parts, with arrows along it", .usual = "temperature"});
-    v.directions(&Picture::along,
-                 {.name = "along", .meaning = "with `show = \"heat flux\"`: only the component in this direction, negative where heat flows against it"});
+    v.direction(&Picture::along,
+                {.name = "along", .meaning = "with `show = \"heat flux\"`: only the component in this direction, negative where heat flows against it"});
     v.flag(&Picture::arrows, {.name = "arrows", .meaning = "`false` leaves out the arrows of the heat flux"});
     v.texts(&Picture::hide, {.name = "hide", .meaning = "parts that are not shown"});
     v.quantity(&Picture::azimuth, kinds::number,
@@ -437,10 +437,10 @@ void describe(V& v, const Picture&) {
             {.name = "section",
              .meaning = "`{ normal, through }`: cuts the assembly open and shows what lies on the side of the normal, with the temperatures inside"});
     v.quantity(&Picture::above, kinds::temperature, {.name = "above", .meaning = "shows only what is hotter than this, and the rest as outlines"});
-    v.ends(&Picture::range,
+    v.ends(&Picture::range, kinds::temperature,
            {.name = "range", .meaning = "ends of the colour scale, so that pictures can be compared", .example = "[20, 120]", .usual = "what is there"});
-    v.quantities(&Picture::flux_range, kinds::heat_flux,
-                 {.name = "flux_range", .meaning = "likewise of the heat flux, with `show = \"heat flux\"`", .example = "[\"0 W/m^2\", \"5 kW/m^2\"]"});
+    v.ends(&Picture::flux_range, kinds::heat_flux,
+           {.name = "flux_range", .meaning = "likewise of the heat flux, with `show = \"heat flux\"`", .example = "[\"0 W/m^2\", \"5 kW/m^2\"]"});
 }
 
 }  // namespace firnfield

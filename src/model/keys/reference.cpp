@@ -92,6 +92,7 @@ public:
         add(row, one_of(words), {}, usual);
     }
     void direction(Vec3 T::*, const Key& key) { add(key, "direction", "\"-z\" or [1, 1, 0]", "\"+z\""); }
+    void direction(std::optional<Vec3> T::*, const Key& key) { add(key, "direction", "\"-z\" or [1, 1, 0]"); }
     void directions(std::vector<Vec3> T::*, const Key& key) { add(key, "one direction or a list of them", "\"-z\" or [1, 1, 0]"); }
     template <typename Inner>
     void table(std::optional<Inner> T::*, const Key& key) {
@@ -146,7 +147,9 @@ public:
     void convection(const Key& key) { add(key, "heat transfer coefficient, a curve, or a law", quantity_example(kinds::heat_transfer_coefficient)); }
     void emissivity(const Key& key) { add(key, "number, a curve, or `\"material\"`"); }
     void range(std::optional<double> T::*, std::optional<double> T::*, const Key& key) { add(key, "two temperatures"); }
-    void ends(std::optional<std::array<double, 2>> T::*, const Key& key) { add(key, "two temperatures"); }
+    void ends(std::optional<std::array<double, 2>> T::*, const QuantityKind& kind, const Key& key) {
+        add(key, kind.absolute_temperature ? "two temperatures" : fmt::format("two values of {}", quantity_name(kind)));
+    }
     template <std::size_t N>
     void course(const std::array<Key, N>& keys) {
         for (const Key& key : keys) {
