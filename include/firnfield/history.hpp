@@ -38,7 +38,8 @@ struct LimitOverTime {
     std::optional<double> first_crossing{};              ///< s, first time beyond; 0 when it begins there
     std::optional<double> met_from{};                    ///< s, from when on it holds until the end, where it did not hold before: warm-up or cool-down time
     double found = 0.0;                                  ///< SI, the worst from `after` on
-    double found_time = 0.0;                             ///< s
+    bool of_run = false;                                 ///< `found` is told of the whole run, of no moment
+    double found_time = 0.0;                             ///< s; of the whole run its end
     Moment worst{};                                      ///< where that is; of a figure no place
     double margin = 0.0;                                 ///< SI, K for a temperature: of the worst
     bool beyond_at_end = false;
@@ -84,6 +85,13 @@ struct NamedOverTime {
     const QuantityKind* quantity = &kinds::number;
     std::optional<double> lowest{}, highest{}, mean{}, end{};  ///< SI; the mean by time, as far as it is defined
     std::optional<double> lowest_time{}, highest_time{};       ///< s
+};
+
+/// A figure that is told of a run as a whole: "swing of die.max".
+struct RunFigure {
+    std::string name{};
+    const QuantityKind* quantity = &kinds::number;
+    std::optional<double> value{};  ///< SI; absent: not defined, as the first time of what never happens
 };
 
 struct ThermostatFinding {
@@ -142,6 +150,7 @@ struct TimeFindings {
     std::vector<PartOverTime> parts{};
     std::vector<SensorOverTime> sensors{};
     std::vector<NamedOverTime> named{};
+    std::vector<RunFigure> of_run{};
     std::vector<ThermostatFinding> thermostats{};
     History history{};
     std::vector<Warning> warnings{};

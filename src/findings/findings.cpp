@@ -248,10 +248,9 @@ private:
         const std::vector<double> values = named_->combine(terms);
         for (std::size_t f = 0; f < values.size(); ++f) {
             const FigureForm& form = named_->figures()[f];
-            if (const std::string why = named_->missing(f); !why.empty()) {
+            if (const std::string why = named_->remark(f); !why.empty())
                 warn("figure_not_told", fmt::format("figure {} is not told: {}", in_quotes(form.name), why));
-                continue;
-            }
+            if (!named_->of_moments(f)) continue;
             out_.named.push_back({form.name, form.quantity, std::isfinite(values[f]) ? std::optional(values[f]) : std::nullopt});
         }
     }

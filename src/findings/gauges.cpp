@@ -47,7 +47,7 @@ void Gauges::find_figures() {
     for (const Sensor& sensor : sensors) names.push_back(sensor.name);
     named.emplace(model, *mesh, study, names);
     for (std::size_t f = 0; f < named->figures().size(); ++f) {
-        if (const std::string why = named->missing(f); !why.empty())
+        if (const std::string why = named->remark(f); !why.empty())
             not_told.push_back({"figure_not_told", fmt::format("figure {} is not told: {}", in_quotes(named->figures()[f].name), why)});
     }
 }
@@ -70,6 +70,7 @@ void Gauges::find_subjects() {
     for (const Milestone& milestone : model.milestones) {
         if (!counts_in(milestone.studies, study)) continue;
         add_subjects(milestone.part, milestone.sensor, milestone.figure, [&](LimitSubject subject) {
+            subject.role = LimitSubject::Role::milestone;
             subject.milestone = &milestone;
             subject.upper = milestone.rises_above.has_value();
             subject.hottest = !milestone.coldest.value_or(false);
@@ -78,6 +79,16 @@ void Gauges::find_subjects() {
             subject.quantity = held.kind;
             subjects.push_back(std::move(subject));
         });
+    }
+    for (const RunTerm& term : named->run_terms()) {
+        passings.emplace_back();
+        if (!term.passed || !named->missing(*term.figure).empty()) continue;
+        passings.back() = subjects.size();
+        subjects.push_back({.role = LimitSubject::Role::asked,
+                            .upper = term.above,
+                            .value = *term.passed,
+                            .quantity = named->figures()[*term.figure].quantity,
+                            .figure = term.figure});
     }
 }
 
@@ -366,7 +377,7 @@ std::vector<std::string> Gauges::columns() const {
     for (const Sensor& s : sensors) columns.push_back(fmt::format("{} (degC)", s.name));
     for (std::size_t f = 0; f < named->figures().size(); ++f) {
         const FigureForm& form = named->figures()[f];
-        if (named->missing(f).empty()) columns.push_back(fmt::format("{} ({})", form.name, form.quantity->unit));
+        if (named->of_moments(f)) columns.push_back(fmt::format("{} ({})", form.name, form.quantity->unit));
     }
     for (std::size_t p = 0; p < model.powers.size(); ++p) {
         if (acting_.powers[p]) columns.push_back(fmt::format("{} in (W)", display_name(model.powers[p])));
@@ -401,7 +412,7 @@ std::vector<double> Gauges::row(const Sample& s, const std::vector<bool>& on) co
     }
     for (const double t : s.sensors) row.push_back(t - zero_celsius);
     for (std::size_t f = 0; f < s.figures.size(); ++f) {
-        if (named->missing(f).empty()) row.push_back(named->figures()[f].quantity->out(s.figures[f]));
+        if (named->of_moments(f)) row.push_back(named->figures()[f].quantity->out(s.figures[f]));
     }
     const double times = mesh->multiplicity;
     for (std::size_t p = 0; p < s.flows.loads.size(); ++p) {

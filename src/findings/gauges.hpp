@@ -45,20 +45,21 @@ struct Sample {
     std::vector<ReadingError> limit_errors;   // of what limits look at, likewise
 };
 
-/// One side of a limit that counts in the study, or a milestone: a temperature and the value that it passes.
+/// One side of a limit that counts in the study, a milestone, or what a time is asked for of: a reading and the value that it passes.
 struct LimitSubject {
-    const Milestone* milestone = nullptr;  // null: of a limit
-    bool upper = true;                     // past it when higher
-    bool hottest = true;                   // the place of parts that is looked at
-    double after = 0.0;                    // s, a limit counts from then on
-    double value = 0.0;                    // SI
+    enum class Role : std::uint8_t { limit, milestone, asked } role{};
+    const Milestone* milestone = nullptr;
+    bool upper = true;    // past it when higher
+    bool hottest = true;  // the place of parts that is looked at
+    double after = 0.0;   // s, a limit counts from then on
+    double value = 0.0;   // SI
     const QuantityKind* quantity = &kinds::temperature;
-    std::string name;
-    std::vector<Index> bodies;          // of a limit on a part
-    std::optional<std::size_t> sensor;  // index in Gauges::sensors
-    std::optional<std::size_t> figure;  // index in Gauges::named
+    std::string name{};
+    std::vector<Index> bodies{};          // of a limit on a part
+    std::optional<std::size_t> sensor{};  // index in Gauges::sensors
+    std::optional<std::size_t> figure{};  // index in Gauges::named
 
-    [[nodiscard]] bool judges() const { return milestone == nullptr; }
+    [[nodiscard]] bool judges() const { return role == Role::limit; }
     [[nodiscard]] SubjectKind of() const { return figure ? SubjectKind::figure : sensor ? SubjectKind::sensor : SubjectKind::part; }
     /// By how much something is beyond it, SI; negative while it holds.
     [[nodiscard]] double beyond(double found) const { return upper ? found - value : value - found; }
@@ -89,6 +90,9 @@ public:
     /// K, by volume, over the copies of a part.
     [[nodiscard]] double mean_of(const Sample& sample, std::size_t group) const;
 
+    /// Whether a limit is on what is told of the whole run: it is judged at the end.
+    [[nodiscard]] bool is_of_run(const LimitSubject& subject) const { return subject.figure && named->figures()[*subject.figure].of_run; }
+
     /// Heads of the history's columns, and a row of it.
     [[nodiscard]] std::vector<std::string> columns() const;
     [[nodiscard]] std::vector<double> row(const Sample& sample, const std::vector<bool>& on) const;
@@ -101,6 +105,7 @@ public:
     std::vector<Sensor> sensors;     ///< with nodes; those of parts that are left out are not read
     std::optional<NamedFigures> named;
     std::vector<LimitSubject> subjects;
+    std::vector<std::optional<std::size_t>> passings;         ///< per term of NamedFigures::run_terms(): the subject that knows its times
     std::vector<Warning> not_told;                            ///< figures that the study does not have, and limits on them
     std::vector<std::shared_ptr<const HeatContent>> melting;  ///< per part; null where it does not melt
     bool melts = false;

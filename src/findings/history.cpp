@@ -442,7 +442,7 @@ private:
     bool all_passed() const {
         for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
             const TimeRecord::LimitTrack& track = record_.limits[l];
-            if (!gauges_.subjects[l].judges() && !track.was_beyond && track.beyond.empty()) return false;
+            if (gauges_.subjects[l].role == LimitSubject::Role::milestone && !track.was_beyond && track.beyond.empty()) return false;
         }
         return true;
     }
@@ -452,6 +452,7 @@ private:
         const Sample tends = gauges_.tendency(step, errors_, range_);
         for (std::size_t l = 0; l < gauges_.subjects.size(); ++l) {
             if (!gauges_.subjects[l].judges()) continue;
+            if (gauges_.is_of_run(gauges_.subjects[l])) return false;
             const TimeRecord::LimitTrack& track = record_.limits[l];
             const bool missed = !track.started_beyond && (track.was_beyond || !track.beyond.empty());
             const bool back = track.started_beyond && !track.was_beyond;

@@ -149,7 +149,7 @@ void tell_missing_figures(const Model& model, const Mesh& mesh, const Study& stu
     }
     const NamedFigures named(model, mesh, study, sensors);
     for (std::size_t f = 0; f < named.figures().size(); ++f) {
-        if (const std::string why = named.missing(f); !why.empty())
+        if (const std::string why = named.remark(f); !why.empty())
             warnings.push_back(
                 {"figure_not_told", fmt::format("figure {} is not told in study {}: {}", in_quotes(named.figures()[f].name), in_quotes(study.name), why)});
     }
@@ -312,8 +312,11 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
             out.warnings.push_back({"left_out", fmt::format("left out by include = false: {}", fmt::join(names, ", "))});
     }
     const FigureForms forms = forms_of_figures(model);
-    for (std::size_t f = 0; f < forms.figures.size(); ++f)
-        out.figures.push_back({forms.figures[f].name, f < model.figures.size() ? model.figures[f].value : forms.figures[f].name, forms.figures[f].quantity});
+    for (const FigureForm& form : forms.figures) {
+        if (form.name.empty()) continue;
+        const auto given = std::find_if(model.figures.begin(), model.figures.end(), [&](const NamedFigure& f) { return f.name == form.name; });
+        out.figures.push_back({form.name, given == model.figures.end() ? form.name : given->value, form.quantity});
+    }
     for (const Node& node : model.nodes) {
         std::optional<double> capacity = node.capacity;
         if (node.mass) capacity = *node.mass * material_named(model, node.material).specific_heat.value_or(0.0);

@@ -24,7 +24,7 @@ constexpr double none = std::numeric_limits<double>::quiet_NaN();
 }  // namespace
 
 NamedFigures::NamedFigures(const Model& model, const Mesh& mesh, const Study& study, const std::vector<std::string>& sensors)
-    : model_(model), mesh_(mesh), forms_(forms_of_figures(model)) {
+    : model_(model), mesh_(mesh), study_(study), forms_(forms_of_figures(model)) {
     for (const FigureTerm& term : forms_.terms) terms_.push_back(bind(term, study, sensors));
 }
 
@@ -151,10 +151,33 @@ std::size_t NamedFigures::index_of(const std::string& name) const { return stati
 
 std::string NamedFigures::missing(std::size_t figure) const {
     for (const FigureForm::Operand& operand : forms_.figures[figure].operands) {
-        const std::string why = operand.term ? terms_[*operand.term].missing : operand.figure ? missing(*operand.figure) : std::string();
+        std::string why = operand.term ? terms_[*operand.term].missing : operand.figure ? missing(*operand.figure) : std::string();
+        if (operand.run_term) why = missing(forms_.run_terms[*operand.run_term]);
         if (!why.empty()) return why;
     }
     return {};
+}
+
+std::string NamedFigures::missing(const RunTerm& term) const {
+    if (study_.kind == StudyKind::steady) return "it is told of a run in time, and the study is steady";
+    if (term.figure) return missing(*term.figure);
+    for (std::size_t t = 0; t < model_.thermostats.size(); ++t) {
+        if (model_.thermostats[t].name == term.thermostat && !acting_in(model_, study_).thermostats[t])
+            return fmt::format("thermostat {} is left out", in_quotes(term.thermostat));
+    }
+    return {};
+}
+
+std::string NamedFigures::remark(std::size_t figure) const {
+    const FigureForm& form = forms_.figures[figure];
+    const bool elsewhere = form.of_run && study_.kind == StudyKind::steady &&
+                           std::any_of(model_.studies.begin(), model_.studies.end(), [](const Study& s) { return s.kind != StudyKind::steady; });
+    return form.name.empty() || elsewhere ? std::string() : missing(figure);
+}
+
+bool NamedFigures::of_moments(std::size_t figure) const {
+    const FigureForm& form = forms_.figures[figure];
+    return !form.name.empty() && !form.of_run && missing(figure).empty();
 }
 
 Index NamedFigures::body_of(const Bound& term, const BodyTemperatures& bodies) const {
@@ -276,13 +299,16 @@ std::vector<double> NamedFigures::read(const MomentView& moment) const {
     return out;
 }
 
-std::vector<double> NamedFigures::combine(std::span<const double> terms) const {
+std::vector<double> NamedFigures::combine(std::span<const double> terms, std::span<const double> run) const {
     std::vector<double> out, operands;
     for (const FigureForm& figure : forms_.figures) {
         operands.clear();
         bool known = true;
         for (const FigureForm::Operand& operand : figure.operands) {
-            operands.push_back(operand.number ? *operand.number : operand.term ? terms[*operand.term] : out[*operand.figure]);
+            operands.push_back(operand.number     ? *operand.number
+                               : operand.term     ? terms[*operand.term]
+                               : operand.run_term ? (run.empty() ? none : run[*operand.run_term])
+                                                  : out[*operand.figure]);
             known = known && std::isfinite(operands.back());
         }
         out.push_back(known ? figure.formula(operands) : none);
@@ -291,9 +317,10 @@ std::vector<double> NamedFigures::combine(std::span<const double> terms) const {
         double largest = 0.0;
         for (std::size_t n = 0; n < operands.size(); ++n) {
             const FigureForm::Operand& operand = figure.operands[n];
-            const QuantityKind* kind = operand.term     ? terms_[*operand.term].info->quantity
-                                       : operand.figure ? forms_.figures[*operand.figure].quantity
-                                                        : nullptr;
+            const QuantityKind* kind = operand.term       ? terms_[*operand.term].info->quantity
+                                       : operand.run_term ? forms_.run_terms[*operand.run_term].quantity
+                                       : operand.figure   ? forms_.figures[*operand.figure].quantity
+                                                          : nullptr;
             if (kind != nullptr && kind->dimension == figure.quantity->dimension) largest = std::max(largest, std::abs(operands[n]));
         }
         constexpr double rounding = 1e-13;

@@ -136,7 +136,7 @@ private:
             if (limit.of == SubjectKind::part) add_spot(limit.subject, limit.worst, limit.upper, margin_of(found.figures, limit));
             if (limit.of != SubjectKind::figure) continue;
             // A figure is known as well as the places that it is made of.
-            for (const std::size_t t : forms.terms_of(limit.subject)) {
+            for (const std::size_t t : forms.terms_of(*forms.find(limit.subject))) {
                 const FigureTerm& term = forms.terms[t];
                 const bool hottest = term.info->what == TermWhat::max;
                 if (term.info->of != TermOf::part || (!hottest && term.info->what != TermWhat::min)) continue;

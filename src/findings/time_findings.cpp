@@ -8,11 +8,14 @@
 #include "findings/error_reader.hpp"
 #include "findings/figure_errors.hpp"
 #include "findings/figures.hpp"
+#include "findings/run_figures.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numeric>
+#include <span>
 
 namespace firnfield {
 namespace {
@@ -39,12 +42,38 @@ MilestoneOverTime told(const Gauges& gauges, const LimitSubject& subject, const 
     return row;
 }
 
-void tell_limits(const Gauges& gauges, const TimeRecord& record, TimeFindings& out) {
+/// A limit on what is told of the whole run is judged at its end.
+void tell_limit_of_run(const LimitSubject& subject, double found, double end, TimeFindings& out) {
+    if (!std::isfinite(found)) {
+        out.warnings.push_back(
+            {"limit_not_judged", fmt::format("the limit on {} was not judged: it is not defined for what happened", in_quotes(subject.name))});
+        return;
+    }
+    out.limits.push_back({.subject = subject.name,
+                          .of = SubjectKind::figure,
+                          .quantity = subject.quantity,
+                          .upper = subject.upper,
+                          .limit = subject.value,
+                          .found = found,
+                          .of_run = true,
+                          .found_time = end,
+                          .worst = {{.temperature = found, .body = subject.name, .lumped = true}, end},
+                          .margin = subject.margin(found),
+                          .beyond_at_end = subject.margin(found) < 0.0});
+}
+
+/// `of_run`: values of the figures that are told of the whole run.
+void tell_limits(const Gauges& gauges, const TimeRecord& record, std::span<const double> of_run, TimeFindings& out) {
     for (std::size_t l = 0; l < gauges.subjects.size(); ++l) {
         const LimitSubject& subject = gauges.subjects[l];
         const TimeRecord::LimitTrack& track = record.limits[l];
-        if (!subject.judges()) {
+        if (subject.role == LimitSubject::Role::asked) continue;
+        if (subject.role == LimitSubject::Role::milestone) {
             out.milestones.push_back(told(gauges, subject, track, record.time));
+            continue;
+        }
+        if (gauges.is_of_run(subject)) {
+            tell_limit_of_run(subject, of_run[*subject.figure], record.time, out);
             continue;
         }
         LimitOverTime row{.subject = subject.name,
@@ -118,9 +147,13 @@ void tell_sensors(const Gauges& gauges, const TimeRecord& record, TimeFindings& 
     }
 }
 
-void tell_named(const Gauges& gauges, const TimeRecord& record, TimeFindings& out) {
+void tell_named(const Gauges& gauges, const TimeRecord& record, std::span<const double> of_run, TimeFindings& out) {
     for (std::size_t f = 0; f < record.figures.size(); ++f) {
-        if (!gauges.named->missing(f).empty()) continue;
+        const bool whole = gauges.named->figures()[f].of_run && gauges.named->missing(f).empty();
+        if (whole)
+            out.of_run.push_back(
+                {gauges.named->figures()[f].name, gauges.named->figures()[f].quantity, std::isfinite(of_run[f]) ? std::optional(of_run[f]) : std::nullopt});
+        if (!gauges.named->of_moments(f)) continue;
         const FigureForm& form = gauges.named->figures()[f];
         const TimeRecord::FigureTrack& track = record.figures[f];
         NamedOverTime row{.name = form.name, .quantity = form.quantity};
@@ -235,7 +268,8 @@ std::array<double, 2> phase_errors(const Gauges& gauges, const TimeRecord& recor
     return sums;
 }
 
-void tell_errors(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
+/// `terms`: of the run.
+void tell_errors(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, std::span<const double> terms, TimeFindings& out) {
     if (!solution.no_errors.empty()) tell_no_errors(out.warnings, solution.no_errors);
     if (!record.errors.value_or(false)) return;
     const Bars bars(gauges, record);
@@ -244,7 +278,8 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
     for (std::size_t l = 0; l < gauges.subjects.size(); ++l) {
         const LimitSubject& subject = gauges.subjects[l];
         const TimeRecord::LimitTrack& track = record.limits[l];
-        if (!subject.judges()) {
+        if (subject.role == LimitSubject::Role::asked || gauges.is_of_run(subject)) continue;
+        if (subject.role == LimitSubject::Role::milestone) {
             bars.time(figure(FigureKind::milestone, milestone_name(gauges, subject)),
                       track.beyond_errors.empty() ? track.since_error : track.beyond_errors.front()[0]);
             continue;
@@ -262,6 +297,7 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
         bars.temperature(figure(FigureKind::mean, name), {track.integral_error.added / record.time, track.integral_error.open / record.time});
     }
     for (std::size_t f = 0; f < record.figures.size(); ++f) {
+        if (!gauges.named->of_moments(f)) continue;
         const std::string& name = gauges.named->figures()[f].name;
         const TimeRecord::FigureTrack& track = record.figures[f];
         bars.temperature(figure(FigureKind::figure, name), track.highest_error);
@@ -274,6 +310,16 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
     for (const ThermostatFinding& row : out.thermostats) {
         const auto [on, off] = phase_errors(gauges, record, row);
         bars.cycle(row, figure(FigureKind::period, row.name), figure(FigureKind::duty, row.name), on, off);
+    }
+    const std::vector<ReadingError> of_run = run_figure_errors(gauges, terms, run_term_errors(gauges, record, out));
+    for (const RunFigure& row : out.of_run) {
+        const std::size_t f = gauges.named->index_of(row.name);
+        Figure* told = row.value ? figure(FigureKind::figure, row.name) : nullptr;
+        row.quantity->name == kinds::time.name ? bars.time(told, of_run[f]) : bars.temperature(told, of_run[f]);
+    }
+    for (const LimitSubject& subject : gauges.subjects) {
+        if (subject.judges() && gauges.is_of_run(subject))
+            bars.temperature(changed(limit_figure(out.figures, FigureKind::margin, subject.name, subject.upper, subject.value)), of_run[*subject.figure]);
     }
     tell_uncertain(out, record.lowest_known, gauges.model.units);
 }
@@ -341,16 +387,17 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     out.warnings = out.end.warnings;
     tell_melting(gauges, out);
     tell_open_ledger(out.warnings, out.energy.relative_residual());
-    tell_limits(gauges, record, out);
+    tell_thermostats(gauges, record, solution, out);
+    const std::vector<double> terms = run_terms(gauges, record, out), of_run = run_figure_values(gauges, terms);
+    tell_limits(gauges, record, of_run, out);
     tell_parts(gauges, record, out);
     tell_sensors(gauges, record, out);
-    tell_named(gauges, record, out);
-    tell_thermostats(gauges, record, solution, out);
+    tell_named(gauges, record, of_run, out);
     out.end.milestones.clear();
     out.end.limits.clear();  // judged over the whole time instead
     out.end.figures.clear();
     out.figures = figures_of(out);
-    tell_errors(gauges, record, solution, out);
+    tell_errors(gauges, record, solution, terms, out);
     return out;
 }
 

@@ -13,6 +13,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <set>
 
 namespace firnfield {
@@ -55,6 +56,28 @@ constexpr std::array terms{
     TermInfo{TermOf::power, TermWhat::heat, "heat", &kinds::power, true, "that a power puts in"},
     TermInfo{TermOf::product, TermWhat::mass, "mass", &kinds::mass, false, "of all parts"},
 };
+
+constexpr std::array of_runs{
+    RunInfo{RunWhat::highest, "highest of ", "", nullptr, "highest of ADDRESS",
+            "its highest value over a run, between steps too; ADDRESS may be the name of a figure"},
+    RunInfo{RunWhat::lowest, "lowest of ", "", nullptr, "lowest of ADDRESS", "its lowest value"},
+    RunInfo{RunWhat::mean, "mean of ", "", nullptr, "mean of ADDRESS", "its mean over time"},
+    RunInfo{RunWhat::swing, "swing of ", "", nullptr, "swing of ADDRESS", "from its lowest to its highest value"},
+    RunInfo{RunWhat::total, "total of ", "", &kinds::energy, "total of ADDRESS", "of a heat flow: what flows in all"},
+    RunInfo{RunWhat::first_time, "first time ", "", &kinds::time, "first time ADDRESS is above VALUE", "when; or `is below`"},
+    RunInfo{RunWhat::last_time, "last time ", "", &kinds::time, "last time ADDRESS is above VALUE", "until when; or `is below`"},
+    RunInfo{RunWhat::time, "time ", "", &kinds::time, "time ADDRESS is above VALUE", "how long in all, 0 where never; or `is below`"},
+    RunInfo{RunWhat::duty, "thermostat.", ".duty", &kinds::number, "thermostat.NAME.duty",
+            "share of the time that it is on; of whole periods where there are some"},
+    RunInfo{RunWhat::period, "thermostat.", ".period", &kinds::time, "thermostat.NAME.period",
+            "from one switching on to the next, mean of the last ten at most"},
+    RunInfo{RunWhat::switchings, "thermostat.", ".switchings", &kinds::number, "thermostat.NAME.switchings", "how often it switches"},
+    RunInfo{RunWhat::steady_time, "time to steady", "", &kinds::time, "time to steady", "from when on temperatures would move by less than `steady_within`"},
+    RunInfo{RunWhat::time_constant, "time constant", "", &kinds::time, "time constant", "the slowest"},
+};
+
+constexpr bool is_passing(RunWhat what) { return what == RunWhat::first_time || what == RunWhat::last_time || what == RunWhat::time; }
+constexpr bool has_no_name(RunWhat what) { return what == RunWhat::steady_time || what == RunWhat::time_constant; }
 
 /// The names that entries of a kind have.
 std::vector<std::string> names_of(const Model& model, TermOf of) {
@@ -290,12 +313,19 @@ public:
         }
         for (std::size_t i = 0; i < model_.limits.size(); ++i) {
             const Limit& limit = model_.limits[i];
-            if (!limit.figure.empty()) use(fmt::format("limit[{}]", i), limit.figure, {{"below", &limit.below}, {"above", &limit.above}});
+            if (limit.figure.empty()) continue;
+            const std::string at = fmt::format("limit[{}]", i);
+            use(at, limit.figure, {{"below", &limit.below}, {"above", &limit.above}});
+            if (limit.after != 0.0 && is_of_run(limit.figure))
+                report(at + ".after", fmt::format("{} is told of the whole run, so there is nothing to wait for; leave `after` out", in_quotes(limit.figure)));
         }
         for (std::size_t i = 0; i < model_.milestones.size(); ++i) {
             const Milestone& milestone = model_.milestones[i];
-            if (!milestone.figure.empty())
-                use(fmt::format("milestone[{}]", i), milestone.figure, {{"rises_above", &milestone.rises_above}, {"falls_below", &milestone.falls_below}});
+            if (milestone.figure.empty()) continue;
+            const std::string at = fmt::format("milestone[{}]", i);
+            use(at, milestone.figure, {{"rises_above", &milestone.rises_above}, {"falls_below", &milestone.falls_below}});
+            if (is_of_run(milestone.figure))
+                report(at + ".figure", fmt::format("{} is told of the whole run and passes nothing at a time; put a limit on it", in_quotes(milestone.figure)));
         }
         return {std::move(out_), std::move(problems)};
     }
@@ -318,18 +348,98 @@ private:
     }
 
     FigureForm single(const std::string& name, const std::string& address) {
+        FigureForm form{.name = name, .formula = Formula({.form = operand_name(0), .operands = {{}}})};
+        if (const std::optional<std::size_t> run = run_called(address)) {
+            form.quantity = out_.run_terms[*run].quantity;
+            form.operands = {{.run_term = *run}};
+            form.of_run = true;
+            return form;
+        }
         const FigureTerm term = term_called(names_, address);
-        return {.name = name,
-                .quantity = term.info->quantity,
-                .formula = Formula({.form = operand_name(0), .operands = {{}}}),
-                .operands = {{.term = term_index(term)}}};
+        form.quantity = term.info->quantity;
+        form.operands = {{.term = term_index(term)}};
+        return form;
+    }
+
+    /// What an address of a run names, as its place in FigureForms::run_terms; nothing where it is none.
+    std::optional<std::size_t> run_called(std::string_view text) {
+        for (const RunInfo& info : of_runs) {
+            if (!text.starts_with(info.before) || !text.ends_with(info.after) || text.size() < info.before.size() + info.after.size()) continue;
+            const std::string_view name = text.substr(info.before.size(), text.size() - info.before.size() - info.after.size());
+            if (name.empty() != has_no_name(info.what)) continue;
+            if (names_something(text)) continue;
+            std::optional<RunTerm> term = run_term(info, name);
+            if (!term) continue;
+            const auto found = std::find(out_.run_terms.begin(), out_.run_terms.end(), *term);
+            if (found != out_.run_terms.end()) return static_cast<std::size_t>(found - out_.run_terms.begin());
+            out_.run_terms.push_back(std::move(*term));
+            return out_.run_terms.size() - 1;
+        }
+        return std::nullopt;
+    }
+
+    std::optional<RunTerm> run_term(const RunInfo& info, std::string_view name) {
+        RunTerm term{.info = &info, .quantity = info.quantity};
+        if (has_no_name(info.what)) return term;
+        if (!info.after.empty()) {
+            std::vector<std::string> known;
+            for (const Thermostat& thermostat : model_.thermostats) known.push_back(thermostat.name);
+            if (std::find(known.begin(), known.end(), name) == known.end())
+                throw Error(fmt::format("no thermostat is called {}{}", in_quotes(name), did_you_mean(name, known)));
+            term.thermostat = name;
+            return term;
+        }
+        if (is_passing(info.what)) {
+            const std::size_t above = name.rfind(" is above "), below = name.rfind(" is below ");
+            if (above == std::string_view::npos && below == std::string_view::npos) return std::nullopt;
+            constexpr std::size_t length = std::string_view(" is above ").size();
+            term.above = above != std::string_view::npos;
+            const std::size_t at = term.above ? above : below;
+            term.figure = followed(name.substr(0, at));
+            term.passed = parse_quantity(name.substr(at + length), *out_.figures[*term.figure].quantity);
+            return term;
+        }
+        term.figure = followed(name);
+        const QuantityKind& of = *out_.figures[*term.figure].quantity;
+        if (info.what == RunWhat::total && of.name != kinds::power.name)
+            throw Error(fmt::format("only heat flows add up over time, and {} is a {}", in_quotes(name), of.name));
+        if (term.quantity == nullptr) term.quantity = info.what == RunWhat::swing ? &difference_of(of) : &of;
+        return term;
+    }
+
+    /// The place of a figure, or of a figure without a name that is made for an address.
+    std::size_t followed(std::string_view text) {
+        if (const FigureForm* earlier = out_.find(text); earlier != nullptr && !text.empty()) {
+            if (earlier->of_run) throw Error(fmt::format("{} is told of the whole run already", in_quotes(text)));
+            return static_cast<std::size_t>(earlier - out_.figures.data());
+        }
+        if (refused_.count(std::string(text)) != 0) throw Error(fmt::format("the figure {} that it is made of is mistaken", in_quotes(text)));
+        const auto [place, fresh] = followed_.try_emplace(std::string(text), out_.figures.size());
+        if (!fresh) return place->second;
+        try {
+            const FigureTerm term = term_called(names_, text);
+            out_.figures.push_back(
+                {.quantity = term.info->quantity, .formula = Formula({.form = operand_name(0), .operands = {{}}}), .operands = {{.term = term_index(term)}}});
+        } catch (...) {
+            followed_.erase(place);
+            throw;
+        }
+        return place->second;
+    }
+
+    /// Whether the model has something of that very name, as a part called "mean of all" would be.
+    bool names_something(std::string_view text) {
+        for (std::size_t k = 0; k < words.size(); ++k) {
+            if (!meant_by(names_, static_cast<TermOf>(k), text).empty()) return true;
+        }
+        return false;
     }
 
     FigureForm combined(const std::string& name, std::string_view text) {
         const Expression read = read_expression(text);
         FigureForm form{.name = name, .formula = Formula(read)};
         std::vector<const QuantityKind*> given;  // null: a number of the expression
-        bool varies = false;
+        bool varies = false, of_moment = false;
         for (const Expression::Operand& operand : read.operands) {
             if (operand.parameter.empty()) {
                 form.operands.push_back({.number = operand.value.value});
@@ -340,13 +450,23 @@ private:
             if (const FigureForm* earlier = out_.find(operand.parameter)) {
                 form.operands.push_back({.figure = static_cast<std::size_t>(earlier - out_.figures.data())});
                 given.push_back(earlier->quantity);
+                (earlier->of_run ? form.of_run : of_moment) = true;
                 continue;
             }
             if (refused_.count(operand.parameter) != 0) throw Error(fmt::format("the figure {} that it is made of is mistaken", in_quotes(operand.parameter)));
+            if (const std::optional<std::size_t> run = run_called(operand.parameter)) {
+                form.operands.push_back({.run_term = *run});
+                given.push_back(out_.run_terms[*run].quantity);
+                form.of_run = true;
+                continue;
+            }
             const FigureTerm term = term_called(names_, operand.parameter);
             form.operands.push_back({.term = term_index(term)});
             given.push_back(term.info->quantity);
+            of_moment = true;
         }
+        if (form.of_run && of_moment)
+            throw Error("it mixes what is told of a whole run with what is read at a moment; say what is meant of the run, as in 'highest of die.max'");
         if (!varies) throw Error("it names nothing that a solution tells: addresses such as 'die.max' stand in single quotes");
         form.quantity = &quantity_of(form, read, given);
         return form;
@@ -407,15 +527,22 @@ private:
         }
     }
 
+    bool is_of_run(const std::string& name) const {
+        const FigureForm* form = out_.find(name);
+        return form != nullptr && form->of_run;
+    }
+
     const Model& model_;
     Names names_;
     FigureForms out_;
     std::set<std::string> refused_, taken_;
+    std::map<std::string, std::size_t> followed_;  // addresses that only figures of the run are made of
 };
 
 }  // namespace
 
 std::span<const TermInfo> figure_terms() { return terms; }
+std::span<const RunInfo> run_figures() { return of_runs; }
 std::string_view word_of(TermOf of) { return words[static_cast<std::size_t>(of)]; }
 
 FigureTerm figure_term(const Model& model, std::string_view address) {
@@ -428,13 +555,12 @@ const FigureForm* FigureForms::find(std::string_view name) const {
     return found == figures.end() ? nullptr : &*found;
 }
 
-std::vector<std::size_t> FigureForms::terms_of(std::string_view name) const {
+std::vector<std::size_t> FigureForms::terms_of(const FigureForm& form) const {
     std::vector<std::size_t> out;
-    const FigureForm* form = find(name);
-    if (form == nullptr) return out;
-    for (const FigureForm::Operand& operand : form->operands) {
+    for (const FigureForm::Operand& operand : form.operands) {
         if (operand.term) out.push_back(*operand.term);
-        const std::vector<std::size_t> inner = operand.figure ? terms_of(figures[*operand.figure].name) : std::vector<std::size_t>();
+        const std::optional<std::size_t> other = operand.run_term ? run_terms[*operand.run_term].figure : operand.figure;
+        const std::vector<std::size_t> inner = other ? terms_of(figures[*other]) : std::vector<std::size_t>();
         out.insert(out.end(), inner.begin(), inner.end());
     }
     std::sort(out.begin(), out.end());

@@ -66,12 +66,13 @@ std::vector<std::string> limit_cells(const LimitOverTime& l, std::span<const Fig
             l.after > 0.0 ? fmt::format("{}, after {}", l.subject, duration(l.after)) : l.subject,
             limit_text(l, units),
             value_text(l.found, l, units),
-            duration(l.found_time),
+            l.of_run ? "whole run" : duration(l.found_time),
             margin_text(l, units),
             places ? where(l, l.worst.spot, l.subject, units) : std::string(),
             l.first_crossing ? (*l.first_crossing == 0.0 ? "from the start" : timed(*l.first_crossing, figure(FigureKind::first_beyond))) : "",
             l.beyond.empty() ? "" : duration(l.time_beyond()) + (l.beyond.size() > 1 ? fmt::format(" ×{}", l.beyond.size()) : ""),
             l.met_from        ? timed(*l.met_from, figure(FigureKind::met_from))
+            : l.of_run        ? ""
             : l.beyond_at_end ? "not yet"
                               : ""};
 }
@@ -313,6 +314,7 @@ std::vector<FindingTable> finding_tables(const TimeFindings& f, const Units& uni
     add(out, table_of("Parts over the whole time", f.parts, units, 1.0, f.figures));
     add(out, sensors_table(f.sensors, units, f.figures));
     add(out, table_of("Figures over the whole time", f.named, units, 1.0, f.figures));
+    add(out, table_of("Figures of the run", f.of_run, units, 1.0, f.figures));
     add(out, table_of("Milestones", f.milestones, units, 1.0, f.figures));
     add(out, table_of("Thermostats", f.thermostats, units));
     add(out, energy_table(f));
@@ -388,7 +390,7 @@ std::string verdict_line(const Findings& f, const Units& units) {
 std::string verdict_line(const TimeFindings& f, const Units& units) {
     return verdict_of(
         f, fmt::format("{} in {} at {}", show_temperature(f.hottest.spot.temperature, units), f.hottest.spot.body, duration(f.hottest.time)),
-        [](const LimitOverTime& l) { return " at " + duration(l.found_time); }, units);
+        [](const LimitOverTime& l) { return l.of_run ? " of the whole run" : " at " + duration(l.found_time); }, units);
 }
 
 }  // namespace firnfield

@@ -147,6 +147,10 @@ std::vector<Quantity> quantities_of(const Model& model, const Mesh& mesh, const 
     const FigureForms forms = forms_of_figures(model);
     for (const std::string& text : question.figures) {
         const FigureForm* form = forms.find(text);
+        if (form->of_run)
+            throw Error(
+                fmt::format("{} is told of a whole run, and probes read moments; the summary of the study tells it where the model names it in a [[figure]]",
+                            in_quotes(text)));
         out.push_back({text,
                        [text](const Probed& p) {
                            const auto found =

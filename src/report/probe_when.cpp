@@ -45,7 +45,9 @@ struct Followed {
 
 Followed followed(const Model& model, const std::string& subject) {
     const FigureForms forms = forms_of_figures(model);
-    if (const FigureForm* figure = forms.find(subject)) return {figure->name, fmt::format("{} ({})", figure->name, figure->quantity->unit), figure->quantity};
+    const FigureForm* figure = forms.find(subject);
+    if (figure != nullptr && figure->of_run) throw Error(fmt::format("{} is told of a whole run, so it passes nothing at a time", in_quotes(subject)));
+    if (figure != nullptr) return {figure->name, fmt::format("{} ({})", figure->name, figure->quantity->unit), figure->quantity};
     // A part alone is meant by its hottest place.
     const bool part = std::any_of(model.parts.begin(), model.parts.end(), [&](const Part& p) { return p.name == subject; });
     const FigureTerm term = figure_term(model, part ? fmt::format("part.{}.max", subject) : subject);

@@ -30,6 +30,7 @@ void fields(V& v, const LimitOverTime& now) {
     v.value(&LimitOverTime::limit, *now.quantity, {.name = "limit"});
     v.value(&LimitOverTime::after, kinds::time, {.name = "after", .meaning = "counts from here on"});
     v.value(&LimitOverTime::found, *now.quantity, {.name = "found", .meaning = "the worst, from `after` on"});
+    v.flag(&LimitOverTime::of_run, {.name = "of_run", .meaning = "found is told of the whole run, and found_time is its end"});
     v.value(&LimitOverTime::found_time, kinds::time, {.name = "found_time", .meaning = "when"});
     if (v.all_kinds() || now.of != SubjectKind::figure) v.row(&LimitOverTime::worst, {.name = "worst", .meaning = "where that is; of a figure nowhere"});
     v.figure(&LimitOverTime::margin, FigureKind::margin, {.name = "margin", .meaning = "negative: missed"}, measured_by(now));
@@ -102,6 +103,14 @@ void fields(V& v, const NamedOverTime& now) {
 }
 
 template <typename V>
+void fields(V& v, const RunFigure& now) {
+    v.text(&RunFigure::name, {.name = "name", .meaning = "of the figure in the model", .head = "figure of the run"});
+    v.quantity(&RunFigure::quantity, {.name = "quantity"});
+    v.figure(&RunFigure::value, FigureKind::figure,
+             {.name = "value", .meaning = "null: not defined, as the first time of what never happens", .head = "value", .none = "not defined"}, now.quantity);
+}
+
+template <typename V>
 void fields(V& v, const Switching&) {
     v.value(&Switching::time, kinds::time, {.name = "time"});
     v.count(&Switching::thermostat, {.name = "thermostat", .meaning = "its place in the model, counted from 0"});
@@ -170,6 +179,7 @@ void fields(V& v, const TimeFindings&) {
     v.row(&TimeFindings::hottest, {.name = "hottest", .meaning = "of the whole assembly, over the whole time"});
     v.rows(&TimeFindings::limits, {.name = "limits"});
     v.rows(&TimeFindings::named, {.name = "named_figures", .meaning = "figures that the model names"});
+    v.rows(&TimeFindings::of_run, {.name = "run_figures", .meaning = "figures that are told of the run as a whole"});
     v.rows(&TimeFindings::milestones, {.name = "milestones"});
     v.rows(&TimeFindings::parts, {.name = "parts"});
     v.rows(&TimeFindings::sensors, {.name = "sensors"});

@@ -283,7 +283,11 @@ std::vector<KeyTable> make_tables() {
                              .takes = std::string(term.quantity->name),
                              .meaning = std::string(term.meaning) + (term.wildcard ? "; NAME may be a wildcard" : "")});
     }
-    in_place("address", "what a figure can be made of", std::move(addresses));
+    for (const RunInfo& info : run_figures())
+        addresses.push_back({.name = std::string(info.form),
+                             .takes = info.quantity == nullptr ? "as ADDRESS" : std::string(info.quantity->name),
+                             .meaning = std::string(info.meaning)});
+    in_place("address", "what a figure can be made of; from `highest of` on of a run as a whole", std::move(addresses));
     in_place("rule", "a rule in place, `on = { … }`", rows_of<Selection>());
     tables.back().rows.push_back({.name = "rest", .takes = "true or false", .usual = "false", .meaning = "only surfaces that no other cooling or hold claims"});
     in_place("law", "a correlation, `convection = { law = … }`", rows_of<ConvectionLaw>());
