@@ -2,6 +2,7 @@
 #pragma once
 
 #include <firnfield/chart.hpp>
+#include <firnfield/compare.hpp>
 #include <firnfield/history.hpp>
 
 #include <filesystem>
@@ -28,6 +29,10 @@ struct ProbeAnswer {
     Curves curves{};                   ///< over time or along the line, in Curves::units
     std::vector<std::string> notes{};  ///< what is worth saying beside them
 };
+
+/// Adds figures (of the model, addresses or expressions) to what a comparison has of a study of a results folder: read of the kept temperatures of a steady
+/// study, with their errors; of a study in time only what its summary has. Throws like probe(), and Error for what the study does not tell.
+void add_figures(const std::filesystem::path& folder, StudyOutcome& study, const std::vector<std::string>& figures);
 
 /// When something lies on one side of a value, in the studies in time of a results folder.
 struct WhenAnswer {

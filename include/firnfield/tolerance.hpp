@@ -26,12 +26,23 @@ struct LimitChance {
     std::vector<double> influence{};  ///< per parameter: correlation of its ranks with those of the margin; linearised: share of the variance with its sign
 };
 
+/// What a figure that the model names does over the samples.
+struct FigureSpread {
+    std::string study{}, name{};
+    const QuantityKind* quantity = &kinds::number;
+    double mean = 0.0, deviation = 0.0;  ///< SI
+    double lowest = 0.0, highest = 0.0;  ///< SI, of the samples; linearised: three deviations to either side of the mean
+    std::vector<double> influence{};     ///< as LimitChance::influence
+};
+
 struct ToleranceFindings {
     std::vector<ParameterInfo> parameters{};
     int runs = 0;
     bool linearised = false;  ///< from differences around the nominal values instead of samples
     std::vector<LimitChance> limits{};
-    double all_chance = 0.0;  ///< of keeping all of them
+    std::vector<FigureSpread> figures{};
+    std::vector<std::string> notes{};  ///< limits and figures that were not defined in every run, which are told of the others alone
+    double all_chance = 0.0;           ///< of keeping all of them
     double all_low = 0.0, all_high = 0.0;
 };
 

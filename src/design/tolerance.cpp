@@ -2,6 +2,8 @@
 
 #include <firnfield/tolerance.hpp>
 
+#include "base/words.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -58,25 +60,93 @@ double correlation(const std::vector<double>& a, const std::vector<double>& b) {
     return aa > 0.0 && bb > 0.0 ? ab / std::sqrt(aa * bb) : 0.0;
 }
 
-/// Margins that every run has.
-struct Margins {
-    const Figure* what = nullptr;
+/// A margin or a figure, and what every run has of it.
+struct Tracked {
+    Figure what;
     std::string study;
-    std::vector<double> values;
+    std::vector<std::optional<double>> values;  // per run
+
+    [[nodiscard]] std::size_t defined() const {
+        return static_cast<std::size_t>(std::count_if(values.begin(), values.end(), [](const auto& v) { return v.has_value(); }));
+    }
+    [[nodiscard]] std::string name() const {
+        return what.kind == FigureKind::margin ? fmt::format("the limit on {}", in_quotes(what.name)) : fmt::format("figure {}", in_quotes(what.name));
+    }
 };
 
-std::vector<Margins> margins_of(std::span<const Outcome> outcomes) {
-    std::vector<Margins> out;
-    for (std::size_t s = 0; s < outcomes.front().studies.size(); ++s) {
-        const StudyOutcome& study = outcomes.front().studies[s];
-        for (std::size_t f = 0; f < study.figures.size(); ++f) {
-            if (study.figures[f].kind != FigureKind::margin) continue;
-            Margins row{&study.figures[f], study.study, {}};
-            for (const Outcome& o : outcomes) row.values.push_back(o.studies.at(s).figures.at(f).value.value_or(0.0));
-            out.push_back(std::move(row));
+/// Runs need not tell the same: what happens in some may not happen in others.
+std::vector<Tracked> tracked(std::span<const Outcome> outcomes) {
+    std::vector<Tracked> out;
+    for (std::size_t n = 0; n < outcomes.size(); ++n) {
+        for (const StudyOutcome& study : outcomes[n].studies) {
+            for (const Figure& figure : study.figures) {
+                if (figure.kind != FigureKind::margin && figure.kind != FigureKind::figure) continue;
+                auto row = std::find_if(out.begin(), out.end(), [&](const Tracked& t) { return t.study == study.study && same(t.what, figure); });
+                if (row == out.end()) row = out.insert(out.end(), {figure, study.study, std::vector<std::optional<double>>(outcomes.size())});
+                row->values[n] = figure.value;
+            }
         }
     }
     return out;
+}
+
+/// Of values with the parameters that they came from.
+struct Statistics {
+    double mean = 0.0, deviation = 0.0, lowest = std::numeric_limits<double>::infinity(), highest = -std::numeric_limits<double>::infinity();
+    std::vector<double> influence{};
+};
+
+Statistics sampled(const Tracked& row, std::size_t parameters, std::span<const std::vector<double>> inputs) {
+    Statistics out;
+    std::vector<double> values;
+    std::vector<std::vector<double>> of_parameter(parameters);
+    for (std::size_t n = 0; n < row.values.size(); ++n) {
+        if (!row.values[n]) continue;
+        values.push_back(*row.values[n]);
+        for (std::size_t p = 0; p < parameters; ++p) of_parameter[p].push_back(inputs[n][p]);
+    }
+    const double count = static_cast<double>(values.size());
+    for (const double v : values) {
+        out.mean += v / count;
+        out.lowest = std::min(out.lowest, v);
+        out.highest = std::max(out.highest, v);
+    }
+    for (const double v : values) out.deviation += (v - out.mean) * (v - out.mean) / std::max(1.0, count - 1.0);
+    out.deviation = std::sqrt(out.deviation);
+    for (std::size_t p = 0; p < parameters; ++p) out.influence.push_back(correlation(ranks(of_parameter[p]), ranks(values)));
+    return out;
+}
+
+/// Of the nominal run, then of a deviation less and more of each parameter.
+Statistics linearised(const Tracked& row, std::size_t parameters) {
+    Statistics out{.mean = row.values.front().value()};
+    double variance = 0.0;
+    std::vector<double> change;
+    for (std::size_t p = 0; p < parameters; ++p) {
+        change.push_back(0.5 * (row.values[2 + 2 * p].value() - row.values[1 + 2 * p].value()));
+        variance += change.back() * change.back();
+    }
+    out.deviation = std::sqrt(variance);
+    for (const double c : change) out.influence.push_back(variance > 0.0 ? std::copysign(c * c / variance, c) : 0.0);
+    out.lowest = out.mean - 3.0 * out.deviation;
+    out.highest = out.mean + 3.0 * out.deviation;
+    return out;
+}
+
+LimitChance limit_row(const Tracked& row, const Statistics& s) {
+    return {.study = row.study,
+            .subject = row.what.name,
+            .upper = row.what.upper,
+            .limit = row.what.limit.value_or(0.0),
+            .quantity = row.what.of != nullptr ? row.what.of : &kinds::temperature,
+            .mean = s.mean,
+            .deviation = s.deviation,
+            .worst = s.lowest,
+            .influence = s.influence};
+}
+
+FigureSpread figure_row(const Tracked& row, const Statistics& s) {
+    return {row.study, row.what.name, &quantity_of(row.what), s.mean, s.deviation, s.lowest, s.highest, s.influence};
 }
 
 /// What the mesh is off in the nominal run it is off in those around it, but for their small difference.
@@ -122,31 +192,25 @@ double deviation_of(const ParameterInfo& parameter) {
 
 ToleranceFindings chances(std::span<const ParameterInfo> parameters, std::span<const std::vector<double>> values, std::span<const Outcome> outcomes) {
     ToleranceFindings out{.parameters = {parameters.begin(), parameters.end()}, .runs = static_cast<int>(outcomes.size())};
-    const double count = static_cast<double>(outcomes.size());
     std::vector<bool> all_kept(outcomes.size(), true);
-    for (const Margins& m : margins_of(outcomes)) {
-        LimitChance row{.study = m.study,
-                        .subject = m.what->name,
-                        .upper = m.what->upper,
-                        .limit = m.what->limit.value_or(0.0),
-                        .quantity = m.what->of != nullptr ? m.what->of : &kinds::temperature,
-                        .worst = std::numeric_limits<double>::infinity()};
-        for (std::size_t n = 0; n < m.values.size(); ++n) {
-            row.chance += (m.values[n] >= 0.0 ? 1.0 : 0.0) / count;
-            row.mean += m.values[n] / count;
-            row.worst = std::min(row.worst, m.values[n]);
-            all_kept[n] = all_kept[n] && m.values[n] >= 0.0;
+    for (const Tracked& row : tracked(outcomes)) {
+        if (row.defined() < outcomes.size()) out.notes.push_back(fmt::format("{} is defined in {} of {} samples", row.name(), row.defined(), outcomes.size()));
+        if (row.defined() == 0) continue;
+        const Statistics statistics = sampled(row, parameters.size(), values);
+        if (row.what.kind == FigureKind::figure) {
+            out.figures.push_back(figure_row(row, statistics));
+            continue;
         }
-        for (const double v : m.values) row.deviation += (v - row.mean) * (v - row.mean) / std::max(1.0, count - 1.0);
-        row.deviation = std::sqrt(row.deviation);
-        std::tie(row.low, row.high) = interval(row.chance, count);
-        for (std::size_t p = 0; p < parameters.size(); ++p) {
-            std::vector<double> inputs;
-            for (const auto& v : values) inputs.push_back(v[p]);
-            row.influence.push_back(correlation(ranks(inputs), ranks(m.values)));
+        LimitChance& limit = out.limits.emplace_back(limit_row(row, statistics));
+        const double count = static_cast<double>(row.defined());
+        for (std::size_t n = 0; n < row.values.size(); ++n) {
+            if (!row.values[n]) continue;
+            limit.chance += (*row.values[n] >= 0.0 ? 1.0 : 0.0) / count;
+            all_kept[n] = all_kept[n] && *row.values[n] >= 0.0;
         }
-        out.limits.push_back(std::move(row));
+        std::tie(limit.low, limit.high) = interval(limit.chance, count);
     }
+    const double count = static_cast<double>(outcomes.size());
     out.all_chance = static_cast<double>(std::count(all_kept.begin(), all_kept.end(), true)) / count;
     std::tie(out.all_low, out.all_high) = interval(out.all_chance, count);
     return out;
@@ -155,26 +219,20 @@ ToleranceFindings chances(std::span<const ParameterInfo> parameters, std::span<c
 ToleranceFindings linear_chances(std::span<const ParameterInfo> parameters, std::span<const Outcome> outcomes) {
     ToleranceFindings out{
         .parameters = {parameters.begin(), parameters.end()}, .runs = static_cast<int>(outcomes.size()), .linearised = true, .all_chance = 1.0};
-    for (const Margins& m : margins_of(outcomes)) {
-        LimitChance row{.study = m.study,
-                        .subject = m.what->name,
-                        .upper = m.what->upper,
-                        .limit = m.what->limit.value_or(0.0),
-                        .quantity = m.what->of != nullptr ? m.what->of : &kinds::temperature,
-                        .mean = m.values.front()};
-        double variance = 0.0;
-        std::vector<double> change;
-        for (std::size_t p = 0; p < parameters.size(); ++p) {
-            change.push_back(0.5 * (m.values[2 + 2 * p] - m.values[1 + 2 * p]));
-            variance += change.back() * change.back();
+    for (const Tracked& row : tracked(outcomes)) {
+        if (row.defined() < outcomes.size()) {
+            out.notes.push_back(fmt::format("{} is not told: it is defined in {} of {} runs", row.name(), row.defined(), outcomes.size()));
+            continue;
         }
-        row.deviation = std::sqrt(variance);
-        for (const double c : change) row.influence.push_back(variance > 0.0 ? std::copysign(c * c / variance, c) : 0.0);
-        row.chance = row.deviation > 0.0 ? normal_share(row.mean / row.deviation) : row.mean >= 0.0 ? 1.0 : 0.0;
-        row.low = row.high = row.chance;
-        row.worst = row.mean - 3.0 * row.deviation;
-        out.all_chance = std::min(out.all_chance, row.chance);
-        out.limits.push_back(std::move(row));
+        const Statistics statistics = linearised(row, parameters.size());
+        if (row.what.kind == FigureKind::figure) {
+            out.figures.push_back(figure_row(row, statistics));
+            continue;
+        }
+        LimitChance& limit = out.limits.emplace_back(limit_row(row, statistics));
+        limit.chance = limit.deviation > 0.0 ? normal_share(limit.mean / limit.deviation) : limit.mean >= 0.0 ? 1.0 : 0.0;
+        limit.low = limit.high = limit.chance;
+        out.all_chance = std::min(out.all_chance, limit.chance);
     }
     out.all_low = out.all_high = out.all_chance;
     return out;

@@ -142,6 +142,18 @@ std::string to_json(const ToleranceFindings& t) {
                                  {"worst", l.worst},
                                  {"influence", l.influence}});
     }
+    out["figures"] = OrderedJson::array();
+    for (const FigureSpread& f : t.figures) {
+        out["figures"].push_back({{"study", f.study},
+                                  {"name", f.name},
+                                  {"unit", f.quantity->unit},
+                                  {"mean", f.quantity->out(f.mean)},
+                                  {"deviation", f.deviation},
+                                  {"lowest", f.quantity->out(f.lowest)},
+                                  {"highest", f.quantity->out(f.highest)},
+                                  {"influence", f.influence}});
+    }
+    out["notes"] = t.notes;
     return json_text(out);
 }
 

@@ -144,7 +144,23 @@ below = "4 K/W"
     CHECK_THAT(bench.run("seek fins.toml fins --from 3 --to 16 --figure 'chip.mean' --quiet").err, Contains("--below or --above"));
     CHECK_THAT(bench.run("seek fins.toml fins --from 3 --to 16 --below '80 degC' --quiet").err, Contains("name one"));
     CHECK_THAT(bench.run("seek fins.toml fins --from 3 --to 16 --figure chp.mean --below '80 degC' --quiet").err, Contains("did you mean \"chip\""));
-    CHECK_THAT(bench.run("compare r.results --figure mass").err, Contains("--figure"));
+    CHECK_THAT(bench.run("tolerance fins.toml --linear --quiet --figure chip.mean").out, Contains("three sigma below"));
+
+    // Results are asked afterwards, and tell what solving with the figure does.
+    REQUIRE(bench.run("solve fins.toml --variant 'nine fins' --quiet --no-pictures --out nine.results").status != 2);
+    const auto later = bench.run("compare r.results nine.results --figure chip.mean --json");
+    const Json nine = Json::parse(test::content(bench.work() / "nine.results/summary.json"));
+    bool asked = false;
+    for (const Json& row : Json::parse(later.out)["figures"]) {
+        if (row["name"] != "chip.mean") continue;
+        asked = true;
+        CHECK(row["errors"][1].get<double>() > 0.0);
+        for (const Json& part : nine["studies"][0]["parts"]) {
+            if (part["name"] == "chip") CHECK(row["values"][1].get<double>() == Approx(part["mean"].get<double>()).margin(1e-6));
+        }
+    }
+    CHECK(asked);
+    CHECK_THAT(bench.run("compare r.results nine.results --figure chp.mean").err, Contains("did you mean \"chip\""));
 
     const Json chance = Json::parse(bench.run("tolerance fins.toml --linear --set 'fins = " + fins + "' --quiet --json").out);
     bool told = false;

@@ -128,6 +128,8 @@ TEST_CASE("probe tells when something lies on one side of a value", "[cli]") {
         bench.run("probe r --study 'cool down' --at '10 min' --figure 'lag of the plate' --figure block.max --figure \"= 'block.max' - 'plate.min'\"");
     CHECK(figures.status == 0);
     CHECK_THAT(figures.out, Contains("degC") && Contains(" K"));
+    CHECK_THAT(bench.run("probe r --figure 'swing of block.max'").err, Contains("told of a whole run"));
+    CHECK_THAT(bench.run("compare r r --stale --figure block.mean").err, Contains("only steady studies can be asked afterwards"));
     CHECK_THAT(bench.run("probe r --figure blok.max").err, Contains("did you mean \"block\""));
     CHECK_THAT(bench.run("probe r --figure block.max --figure 'lag of the plate' --chart c").err, Contains("a chart shows one unit"));
     const auto refused = [&](const std::string& condition, const std::string& why) {

@@ -216,6 +216,38 @@ TEST_CASE("chances of a known distribution come out, sampled and linearised", "[
     CHECK_THAT(to_text(linear), Contains("ABOUT 98.3 %"));
 }
 
+TEST_CASE("figures have a spread, and what some samples do not have is told of the others", "[findings]") {
+    const std::vector<ParameterInfo> parameters{{.name = "a", .value = {}, .spread = Spread{1.0, true}}};
+    // The figure is twice the parameter; the limit is judged, and kept, where that is negative.
+    const auto run = [](double a) {
+        Outcome out{.studies = {{.study = "s", .figures = {{.kind = FigureKind::figure, .name = "double", .of = &kinds::power, .value = 2.0 * a}}}}};
+        if (a < 0.0) out.studies[0].figures.insert(out.studies[0].figures.begin(), {.kind = FigureKind::margin, .name = "part", .value = -a, .limit = 333.15});
+        return out;
+    };
+    std::vector<std::vector<double>> values;
+    std::vector<Outcome> outcomes;
+    for (const auto& share : latin_hypercube(1000, 1, 1)) {
+        values.push_back({value_at(parameters[0], share[0])});
+        outcomes.push_back(run(values.back()[0]));
+    }
+    const ToleranceFindings sampled = chances(parameters, values, outcomes);
+    REQUIRE(sampled.figures.size() == 1);
+    CHECK(sampled.figures[0].mean == Approx(0.0).margin(0.01));
+    CHECK(sampled.figures[0].deviation == Approx(2.0).epsilon(0.01));
+    CHECK(sampled.figures[0].influence[0] == Approx(1.0));
+    CHECK(sampled.figures[0].highest > 5.0);
+    CHECK(sampled.figures[0].quantity == &kinds::power);
+    REQUIRE(sampled.limits.size() == 1);
+    CHECK(sampled.limits[0].chance == 1.0);
+    CHECK(sampled.all_chance == 1.0);
+    REQUIRE(sampled.notes.size() == 1);
+    CHECK_THAT(sampled.notes[0], Contains("defined in 500 of 1000 samples"));
+    const ToleranceFindings linear = linear_chances(parameters, std::vector<Outcome>{run(0), run(-1), run(1)});
+    CHECK(linear.limits.empty());
+    CHECK(linear.figures.at(0).highest == Approx(6.0));
+    CHECK_THAT(to_text(linear), Contains("NO LIMITS") && Contains("is not told"));
+}
+
 TEST_CASE("a search solves the model at each value until the limit is just met", "[findings]") {
     const auto model_at = [](double watts) {
         Model model = block_on_plate();

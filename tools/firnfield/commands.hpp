@@ -74,8 +74,8 @@ int why(const WhyOptions& options);
 struct FigureGoal {
     std::string figure, below, above;  // empty: none
 };
-/// The model with it. Throws Error for a figure that makes no sense, and where one side is not given.
-[[nodiscard]] Model with_goal(Model model, const FigureGoal& goal);
+/// The model with it. Throws Error for a figure that makes no sense, and where neither side is given though a limit is `needed`: else it is a figure alone.
+[[nodiscard]] Model with_goal(Model model, const FigureGoal& goal, bool needed = true);
 
 struct SeekCommandOptions {
     std::filesystem::path model;

@@ -163,14 +163,15 @@ void require_no_target(bool errors, const Model& model) {
     if (!errors && model.mesh.error_target) throw Error("--no-errors contradicts mesh.error_target of the model; leave one of them out");
 }
 
-Model with_goal(Model model, const FigureGoal& goal) {
+Model with_goal(Model model, const FigureGoal& goal, bool needed) {
     const bool sides = !goal.below.empty() || !goal.above.empty();
     if (goal.figure.empty()) {
         if (sides) throw Error("--below and --above say what a --figure has to keep; name one");
         return model;
     }
-    if (!sides) throw Error("say what the figure has to keep: --below or --above with a value, as in --below \"0.5 K/W\"");
+    if (!sides && needed) throw Error("say what the figure has to keep: --below or --above with a value, as in --below \"0.5 K/W\"");
     ask_for(model, goal.figure);
+    if (!sides) return model;
     const QuantityKind& kind = quantity_of(model, goal.figure);
     Limit limit{.figure = goal.figure};
     if (!goal.below.empty()) limit.below = Threshold(parse_quantity(goal.below, kind), kind);

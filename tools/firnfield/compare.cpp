@@ -62,6 +62,7 @@ int compare_folders(const CompareOptions& options) {
         if (!reason.empty()) kept.outcome.name += " (stale)";
         std::erase_if(kept.outcome.studies, [&](const StudyOutcome& s) { return !options.studies.empty() && !listed(options.studies, s.study); });
         if (kept.outcome.studies.empty()) throw Error(fmt::format("{} has none of the studies asked for", folder.string()));
+        for (StudyOutcome& study : kept.outcome.studies) add_figures(folder, study, options.figures);
         units.push_back(kept.units);
         designs.push_back(std::move(kept.outcome));
     }
@@ -74,10 +75,9 @@ int compare_folders(const CompareOptions& options) {
 
 int compare(const CompareOptions& options) {
     if (options.what.size() > 1 || std::filesystem::is_directory(options.what.front())) {
-        if (options.error_bars || !options.errors || options.as_meshed || !options.figures.empty())
+        if (options.error_bars || !options.errors || options.as_meshed)
             throw Error(
-                "--error-bars, --no-errors, --figure and --as-meshed are for solving designs; results folders have the errors and meshes that they were made "
-                "with");
+                "--error-bars, --no-errors and --as-meshed are for solving designs; results folders have the errors and meshes that they were made with");
         return compare_folders(options);
     }
     const std::filesystem::path& path = options.what.front();

@@ -84,8 +84,9 @@ static int run(int argc, char** argv) {
     compare_command->add_option("--study", compare_options.studies, "Only this study (may be given several times)");
     compare_command->add_option("--variant", compare_options.variants, "Only this variant (may be given several times)");
     compare_command->add_option("--sweep", compare_options.sweeps, "Only this sweep (may be given several times)");
-    compare_command->add_option("--figure", compare_options.figures,
-                                "Tell this figure of every design, too: an address as \"die.mean\", or an expression as \"= 'die.max' - 'die.min'\"");
+    compare_command->add_option(
+        "--figure", compare_options.figures,
+        "Tell this figure of every design, too: an address as \"die.mean\", or an expression as \"= 'die.max' - 'die.min'\"; of results: in steady studies");
     compare_command->add_option("--base", compare_options.base,
                                 "Design that the others are compared with (default: the file as it stands, or the first folder)");
     compare_command->add_option("--out", compare_options.out, "Results folder (default: the model's name with .comparison; none for folders)");
@@ -140,7 +141,7 @@ static int run(int argc, char** argv) {
     tolerance_command->add_option("--study", tolerance_options.studies, "Only this study (may be given several times)");
     tolerance_command->add_option("--runs", tolerance_options.runs, "Samples (default: 100)")->check(CLI::Range(10, 100000));
     tolerance_command->add_option("--figure", tolerance_options.goal.figure,
-                                  "A limit besides those of the model, on a figure, address or expression, with --below or --above");
+                                  "Tell this figure, too: an address or expression; with --below or --above as a limit besides those of the model");
     tolerance_command->add_option("--below", tolerance_options.goal.below, "What the figure has to stay below");
     tolerance_command->add_option("--above", tolerance_options.goal.above, "What it has to stay above");
     tolerance_command->add_option("--seed", tolerance_options.seed, "Another seed gives other samples (default: 1)");

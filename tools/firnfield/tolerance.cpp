@@ -19,7 +19,7 @@ int tolerance(const ToleranceOptions& options) {
     const auto model_at = [&](std::span<const double> values) {
         std::vector<Change> changes = changes_of(options.set, options.as_meshed);
         for (std::size_t p = 0; p < spread.size(); ++p) changes.push_back(change_to(spread[p], values[p]));
-        return with_goal(file.model(design, changes), options.goal);
+        return with_goal(file.model(design, changes), options.goal, false);
     };
     ProgressLine progress(options.quiet);
     const ToleranceRuns how{.runs = options.runs,
