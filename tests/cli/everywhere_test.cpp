@@ -80,7 +80,7 @@ std::set<std::string> words_in_code(const std::string& page) {
 
 }  // namespace
 
-TEST_CASE("every kind of model goes through every kind of study and every command", "[cli]") {
+TEST_CASE("every kind of model goes through every kind of study and every command", "[cli][long]") {
     for (const Kind& kind : kinds_of_models) {
         INFO(kind.name);
         const Bench bench;
