@@ -205,9 +205,10 @@ ToleranceFindings chances(std::span<const ParameterInfo> parameters, std::span<c
         const double count = static_cast<double>(row.defined());
         for (std::size_t n = 0; n < row.values.size(); ++n) {
             if (!row.values[n]) continue;
-            limit.chance += (*row.values[n] >= 0.0 ? 1.0 : 0.0) / count;
+            limit.chance += *row.values[n] >= 0.0 ? 1.0 : 0.0;
             all_kept[n] = all_kept[n] && *row.values[n] >= 0.0;
         }
+        limit.chance /= count;
         std::tie(limit.low, limit.high) = interval(limit.chance, count);
     }
     const double count = static_cast<double>(outcomes.size());

@@ -25,7 +25,9 @@ void add_figures(const std::filesystem::path& folder, StudyOutcome& study, const
             fmt::format("{}: its study {} in time does not tell {}, and only steady studies can be asked afterwards; choose others by --study, or give the "
                         "model a [[figure]] and solve it again",
                         folder.string(), in_quotes(study.study), in_quotes(missing.front())));
-    const Findings found = findings(kept.model(), kept.record(0));
+    SteadySolution solution = kept.record(0);
+    solution.time.reset();  // settled, and no moment of a run
+    const Findings found = findings(kept.model(), solution);
     for (const std::string& name : missing) {
         const Figure* figure = find_figure(found.figures, FigureKind::figure, name);
         if (figure == nullptr) {

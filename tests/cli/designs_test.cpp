@@ -151,7 +151,8 @@ below = "4 K/W"
     const auto later = bench.run("compare r.results nine.results --figure chip.mean --json");
     const Json nine = Json::parse(test::content(bench.work() / "nine.results/summary.json"));
     bool asked = false;
-    for (const Json& row : Json::parse(later.out)["figures"]) {
+    const Json side_by_side = Json::parse(later.out);
+    for (const Json& row : side_by_side["figures"]) {
         if (row["name"] != "chip.mean") continue;
         asked = true;
         CHECK(row["errors"][1].get<double>() > 0.0);
@@ -159,6 +160,7 @@ below = "4 K/W"
             if (part["name"] == "chip") CHECK(row["values"][1].get<double>() == Approx(part["mean"].get<double>()).margin(1e-6));
         }
     }
+    INFO(later.err);
     CHECK(asked);
     CHECK_THAT(bench.run("compare r.results nine.results --figure chp.mean").err, Contains("did you mean \"chip\""));
 
