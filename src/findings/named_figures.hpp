@@ -5,7 +5,7 @@
 
 #include "findings/error_reader.hpp"
 #include "findings/extremes.hpp"
-#include "model/figure_terms.hpp"
+#include "model/figure_forms.hpp"
 
 #include <functional>
 #include <span>

@@ -6,7 +6,7 @@
 #include "findings/figure_errors.hpp"
 #include "findings/figures.hpp"
 #include "findings/refinement.hpp"
-#include "model/figure_terms.hpp"
+#include "model/figure_forms.hpp"
 #include "model/lumped.hpp"
 #include "network/probe.hpp"
 

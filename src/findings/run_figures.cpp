@@ -12,136 +12,95 @@ namespace firnfield {
 namespace {
 
 constexpr double none = std::numeric_limits<double>::quiet_NaN();
+constexpr ReadingError unknown{0.0, none};
 
-/// Reads terms of a run: what they are, and what is left open of them.
-class RunReader {
-public:
-    RunReader(const Gauges& gauges, const TimeRecord& record, const TimeFindings& found) : gauges_(gauges), record_(record), found_(found) {}
+ReadingError over(const ReadingError& error, double length) { return {error.added / length, error.open / length}; }
 
-    [[nodiscard]] double value(std::size_t t) const {
-        const RunTerm& term = gauges_.named->run_terms()[t];
-        if (gauges_.passings[t]) return time_of(term.info->what, intervals(record_.limits[*gauges_.passings[t]]));
-        if (term.figure) return term.passed ? none : followed(term.info->what, record_.figures[*term.figure]);
-        if (term.info->what == RunWhat::steady_time) return found_.steady_time.value_or(none);
-        if (term.info->what == RunWhat::time_constant) return found_.time_constant.value_or(none);
-        for (const ThermostatFinding& row : found_.thermostats) {
-            if (row.name != term.thermostat) continue;
-            return term.info->what == RunWhat::duty     ? row.duty
-                   : term.info->what == RunWhat::period ? row.period.value_or(none)
-                                                        : static_cast<double>(row.switchings.size());
-        }
-        return none;
+/// What is told of a figure that was followed.
+RunReading followed(RunWhat what, const TimeRecord::FigureTrack& track) {
+    const auto& [low, high] = std::pair(track.lowest_error, track.highest_error);
+    if (!track.known) return {none, unknown};
+    if (what == RunWhat::highest) return {track.highest, high};
+    if (what == RunWhat::lowest) return {track.lowest, low};
+    if (what == RunWhat::swing) return {track.highest - track.lowest, {high.added - low.added, high.open + low.open}};
+    if (what == RunWhat::total) return {track.integral, track.integral_error};
+    return track.length > 0.0 ? RunReading{track.integral / track.length, over(track.integral_error, track.length)} : RunReading{none, unknown};
+}
+
+/// When, and how long, something is past a value. The end of the run is known.
+RunReading time_past(RunWhat what, const TimeRecord::LimitTrack& track, double end) {
+    std::vector<Interval> past = track.beyond;
+    std::vector<std::array<ReadingError, 2>> errors = track.beyond_errors;
+    if (track.was_beyond) {
+        past.push_back({track.beyond_since, end});
+        errors.push_back({track.since_error, ReadingError{}});
     }
-
-    [[nodiscard]] ReadingError error(std::size_t t) const {
-        constexpr ReadingError unknown{0.0, none};
-        const RunTerm& term = gauges_.named->run_terms()[t];
-        if (gauges_.passings[t]) return time_error(term.info->what, record_.limits[*gauges_.passings[t]]);
-        if (term.figure) return term.passed ? unknown : followed_error(term.info->what, record_.figures[*term.figure]);
-        const bool duty = term.info->what == RunWhat::duty;
-        if (!duty && term.info->what != RunWhat::period) return unknown;
-        const Figure* figure = find_figure(found_.figures, duty ? FigureKind::duty : FigureKind::period, term.thermostat);
-        return figure != nullptr && figure->bar ? ReadingError{0.0, figure->error()} : unknown;
-    }
-
-private:
-    [[nodiscard]] std::vector<Interval> intervals(const TimeRecord::LimitTrack& track) const {
-        std::vector<Interval> out = track.beyond;
-        if (track.was_beyond) out.push_back({track.beyond_since, record_.time});
-        return out;
-    }
-
-    static double time_of(RunWhat what, const std::vector<Interval>& past) {
-        if (what == RunWhat::time) {
-            double sum = 0.0;
-            for (const Interval& interval : past) sum += interval.length();
-            return sum;
-        }
-        if (past.empty()) return none;
-        return what == RunWhat::first_time ? past.front().from : past.back().to;
-    }
-
-    /// Of the times at which it begins and ends to be past; the end of the run is known.
-    static ReadingError time_error(RunWhat what, const TimeRecord::LimitTrack& track) {
-        std::vector<std::array<ReadingError, 2>> ends = track.beyond_errors;
-        if (track.was_beyond) ends.push_back({track.since_error, ReadingError{}});
-        if (ends.empty()) return {0.0, what == RunWhat::time ? 0.0 : none};
-        if (what == RunWhat::first_time) return ends.front()[0];
-        if (what == RunWhat::last_time) return ends.back()[1];
-        ReadingError sum;
-        for (const auto& [from, to] : ends) sum.added += to.added - from.added, sum.open += from.open + to.open;
+    if (what == RunWhat::time) {
+        RunReading sum;
+        for (const Interval& interval : past) sum.value += interval.length();
+        for (const auto& [from, to] : errors) sum.error.added += to.added - from.added, sum.error.open += from.open + to.open;
         return sum;
     }
+    if (past.empty()) return {none, unknown};
+    return what == RunWhat::first_time ? RunReading{past.front().from, errors.front()[0]} : RunReading{past.back().to, errors.back()[1]};
+}
 
-    static double followed(RunWhat what, const TimeRecord::FigureTrack& track) {
-        if (!track.known) return none;
-        switch (what) {
-            case RunWhat::highest:
-                return track.highest;
-            case RunWhat::lowest:
-                return track.lowest;
-            case RunWhat::swing:
-                return track.highest - track.lowest;
-            case RunWhat::total:
-                return track.integral;
-            default:
-                return track.length > 0.0 ? track.integral / track.length : none;
-        }
-    }
+RunReading of_thermostat(RunWhat what, const std::string& name, const TimeFindings& found) {
+    const auto row = std::find_if(found.thermostats.begin(), found.thermostats.end(), [&](const ThermostatFinding& t) { return t.name == name; });
+    if (row == found.thermostats.end()) return {none, unknown};
+    if (what == RunWhat::switchings) return {static_cast<double>(row->switchings.size()), unknown};
+    const bool duty = what == RunWhat::duty;
+    const Figure* figure = find_figure(found.figures, duty ? FigureKind::duty : FigureKind::period, name);
+    return {duty ? row->duty : row->period.value_or(none), figure != nullptr && figure->bar ? ReadingError{0.0, figure->error()} : unknown};
+}
 
-    static ReadingError followed_error(RunWhat what, const TimeRecord::FigureTrack& track) {
-        switch (what) {
-            case RunWhat::highest:
-                return track.highest_error;
-            case RunWhat::lowest:
-                return track.lowest_error;
-            case RunWhat::swing:
-                return {track.highest_error.added - track.lowest_error.added, track.highest_error.open + track.lowest_error.open};
-            case RunWhat::total:
-                return track.integral_error;
-            default:
-                return {track.integral_error.added / track.length, track.integral_error.open / track.length};
-        }
-    }
+std::vector<double> combined(const Gauges& gauges, std::span<const double> values) {
+    return gauges.named->combine(std::vector<double>(gauges.named->terms().size(), none), values);
+}
 
-    const Gauges& gauges_;
-    const TimeRecord& record_;
-    const TimeFindings& found_;
-};
+std::vector<double> values_of(std::span<const RunReading> terms) {
+    std::vector<double> out;
+    for (const RunReading& term : terms) out.push_back(term.value);
+    return out;
+}
 
 }  // namespace
 
-std::vector<double> run_terms(const Gauges& gauges, const TimeRecord& record, const TimeFindings& found) {
-    const RunReader reader(gauges, record, found);
-    std::vector<double> out;
-    for (std::size_t t = 0; t < gauges.named->run_terms().size(); ++t) out.push_back(reader.value(t));
+std::vector<RunReading> run_readings(const Gauges& gauges, const TimeRecord& record, const TimeFindings& found) {
+    std::vector<RunReading> out;
+    for (std::size_t t = 0; t < gauges.passings.size(); ++t) {
+        const RunTerm& term = gauges.named->run_terms()[t];
+        const RunWhat what = term.info->what;
+        if (gauges.passings[t]) {
+            out.push_back(time_past(what, record.limits[*gauges.passings[t]], record.time));
+        } else if (term.passed) {
+            out.push_back({none, unknown});  // of what the study does not have
+        } else if (term.figure) {
+            out.push_back(followed(what, record.figures[*term.figure]));
+        } else if (!term.thermostat.empty()) {
+            out.push_back(of_thermostat(what, term.thermostat, found));
+        } else {
+            out.push_back({(what == RunWhat::steady_time ? found.steady_time : found.time_constant).value_or(none), unknown});
+        }
+    }
     return out;
 }
 
-std::vector<ReadingError> run_term_errors(const Gauges& gauges, const TimeRecord& record, const TimeFindings& found) {
-    const RunReader reader(gauges, record, found);
-    std::vector<ReadingError> out;
-    for (std::size_t t = 0; t < gauges.named->run_terms().size(); ++t) out.push_back(reader.error(t));
-    return out;
-}
+std::vector<double> run_figure_values(const Gauges& gauges, std::span<const RunReading> terms) { return combined(gauges, values_of(terms)); }
 
-std::vector<double> run_figure_values(const Gauges& gauges, std::span<const double> terms) {
-    return gauges.named->combine(std::vector<double>(gauges.named->terms().size(), none), terms);
-}
-
-std::vector<ReadingError> run_figure_errors(const Gauges& gauges, std::span<const double> terms, std::span<const ReadingError> errors) {
-    const std::vector<double> told = run_figure_values(gauges, terms);
+std::vector<ReadingError> run_figure_errors(const Gauges& gauges, std::span<const RunReading> terms) {
+    const std::vector<double> values = values_of(terms), told = combined(gauges, values);
     std::vector<ReadingError> out(told.size());
-    std::vector<double> solved(terms.begin(), terms.end());
+    std::vector<double> solved = values;
     for (std::size_t t = 0; t < terms.size(); ++t) {
-        std::vector<double> moved(terms.begin(), terms.end());
-        moved[t] += errors[t].open;
-        solved[t] -= errors[t].added;
-        const std::vector<double> others = run_figure_values(gauges, moved);
+        std::vector<double> moved = values;
+        moved[t] += terms[t].error.open;
+        solved[t] -= terms[t].error.added;
+        const std::vector<double> others = combined(gauges, moved);
         // What does not depend on the term stays as it was; a term without a known error leaves that of its figures unknown.
         for (std::size_t f = 0; f < told.size(); ++f) out[f].open += std::abs(others[f] - told[f]);
     }
-    const std::vector<double> before = run_figure_values(gauges, solved);
+    const std::vector<double> before = combined(gauges, solved);
     for (std::size_t f = 0; f < told.size(); ++f) {
         const double added = told[f] - before[f];
         out[f].added = std::isfinite(added) ? added : 0.0;

@@ -8,16 +8,17 @@
 
 namespace firnfield {
 
-/// Of every term of a run, SI; not a number where it is not defined, as the first time of what never happens. `found`: with its thermostats.
-[[nodiscard]] std::vector<double> run_terms(const Gauges& gauges, const TimeRecord& record, const TimeFindings& found);
-
-/// What mesh and steps make wrong of them; open: not a number where it is not known. `found`: with the figures of its thermostats.
-[[nodiscard]] std::vector<ReadingError> run_term_errors(const Gauges& gauges, const TimeRecord& record, const TimeFindings& found);
-
-/// What that makes of every figure: each term moved alone, one after the other.
-[[nodiscard]] std::vector<ReadingError> run_figure_errors(const Gauges& gauges, std::span<const double> terms, std::span<const ReadingError> errors);
+/// A term of a run.
+struct RunReading {
+    double value = 0.0;    ///< SI; not a number where it is not defined, as the first time of what never happens
+    ReadingError error{};  ///< open: not a number where it is not known
+};
+/// Of every term. `found`: with its thermostats; their errors are known once it has its figures with bars.
+[[nodiscard]] std::vector<RunReading> run_readings(const Gauges& gauges, const TimeRecord& record, const TimeFindings& found);
 
 /// Of every figure: those that are not of the run are not numbers.
-[[nodiscard]] std::vector<double> run_figure_values(const Gauges& gauges, std::span<const double> terms);
+[[nodiscard]] std::vector<double> run_figure_values(const Gauges& gauges, std::span<const RunReading> terms);
+/// What the errors of terms make of every figure: each term moved alone, one after the other.
+[[nodiscard]] std::vector<ReadingError> run_figure_errors(const Gauges& gauges, std::span<const RunReading> terms);
 
 }  // namespace firnfield

@@ -46,7 +46,8 @@ MilestoneOverTime told(const Gauges& gauges, const LimitSubject& subject, const 
 void tell_limit_of_run(const LimitSubject& subject, double found, double end, TimeFindings& out) {
     if (!std::isfinite(found)) {
         out.warnings.push_back(
-            {"limit_not_judged", fmt::format("the limit on {} was not judged: it is not defined for what happened", in_quotes(subject.name))});
+            {"limit_not_judged", fmt::format("the limit on {} was not judged: it is not defined for what happened, as the first time of what never does",
+                                             in_quotes(subject.name))});
         return;
     }
     out.limits.push_back({.subject = subject.name,
@@ -268,8 +269,7 @@ std::array<double, 2> phase_errors(const Gauges& gauges, const TimeRecord& recor
     return sums;
 }
 
-/// `terms`: of the run.
-void tell_errors(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, std::span<const double> terms, TimeFindings& out) {
+void tell_errors(const Gauges& gauges, const TimeRecord& record, const TransientSolution& solution, TimeFindings& out) {
     if (!solution.no_errors.empty()) tell_no_errors(out.warnings, solution.no_errors);
     if (!record.errors.value_or(false)) return;
     const Bars bars(gauges, record);
@@ -311,7 +311,7 @@ void tell_errors(const Gauges& gauges, const TimeRecord& record, const Transient
         const auto [on, off] = phase_errors(gauges, record, row);
         bars.cycle(row, figure(FigureKind::period, row.name), figure(FigureKind::duty, row.name), on, off);
     }
-    const std::vector<ReadingError> of_run = run_figure_errors(gauges, terms, run_term_errors(gauges, record, out));
+    const std::vector<ReadingError> of_run = run_figure_errors(gauges, run_readings(gauges, record, out));
     for (const RunFigure& row : out.of_run) {
         const std::size_t f = gauges.named->index_of(row.name);
         Figure* told = row.value ? figure(FigureKind::figure, row.name) : nullptr;
@@ -388,7 +388,7 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     tell_melting(gauges, out);
     tell_open_ledger(out.warnings, out.energy.relative_residual());
     tell_thermostats(gauges, record, solution, out);
-    const std::vector<double> terms = run_terms(gauges, record, out), of_run = run_figure_values(gauges, terms);
+    const std::vector<double> of_run = run_figure_values(gauges, run_readings(gauges, record, out));
     tell_limits(gauges, record, of_run, out);
     tell_parts(gauges, record, out);
     tell_sensors(gauges, record, out);
@@ -397,7 +397,7 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     out.end.limits.clear();  // judged over the whole time instead
     out.end.figures.clear();
     out.figures = figures_of(out);
-    tell_errors(gauges, record, solution, terms, out);
+    tell_errors(gauges, record, solution, out);
     return out;
 }
 

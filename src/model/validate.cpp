@@ -8,7 +8,7 @@
 #include "model/check_effects.hpp"
 #include "model/check_shape.hpp"
 #include "model/check_time.hpp"
-#include "model/figure_terms.hpp"
+#include "model/figure_forms.hpp"
 #include "model/keys/check_ranges.hpp"
 #include "model/lumped.hpp"
 #include "model/name_checks.hpp"

@@ -7,7 +7,7 @@
 #include <firnfield/transient.hpp>
 
 #include "base/words.hpp"
-#include "model/figure_terms.hpp"
+#include "model/figure_forms.hpp"
 #include "model/lumped.hpp"
 #include "report/kept_results.hpp"
 

@@ -6,7 +6,7 @@
 #include <firnfield/results.hpp>
 
 #include "base/words.hpp"
-#include "model/figure_terms.hpp"
+#include "model/figure_forms.hpp"
 #include "report/phrases.hpp"
 
 #include <fmt/format.h>

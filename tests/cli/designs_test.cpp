@@ -146,6 +146,14 @@ below = "4 K/W"
     CHECK_THAT(bench.run("seek fins.toml fins --from 3 --to 16 --figure chp.mean --below '80 degC' --quiet").err, Contains("did you mean \"chip\""));
     CHECK_THAT(bench.run("tolerance fins.toml --linear --quiet --figure chip.mean").out, Contains("three sigma below"));
 
+    std::string bare = text;
+    for (std::size_t at = bare.find("[[limit]]"); at != std::string::npos; at = bare.find("[[limit]]")) bare.erase(at, bare.find("\n\n", at) - at);
+    for (std::size_t at = bare.find("[[figure]]"); at != std::string::npos; at = bare.find("[[figure]]")) bare.erase(at, bare.find("\n\n", at) - at);
+    bench.put("bare.toml", bare);
+    const auto nothing = bench.run("tolerance bare.toml --linear --quiet");
+    CHECK(nothing.status == 2);
+    CHECK_THAT(nothing.err, Contains("neither limits nor figures"));
+
     // Results are asked afterwards, and tell what solving with the figure does.
     REQUIRE(bench.run("solve fins.toml --variant 'nine fins' --quiet --no-pictures --out nine.results").status != 2);
     const auto later = bench.run("compare r.results nine.results --figure chip.mean --json");

@@ -1,7 +1,7 @@
 // What is told of a run in time, against courses that are known exactly: one body that warms and cools is an exponential, a thermostat's
 // cycle follows from two of them.
 
-#include "verification/in_time.hpp"
+#include "findings/one_body.hpp"
 
 #include <catch2/catch.hpp>
 
@@ -15,21 +15,6 @@ using namespace firnfield::test;
 using Catch::Matchers::Contains;
 
 namespace {
-
-// A body of 50 J/K that loses 0.1 W/K to 20 °C and takes up 6 W: it tends to 80 °C with a time constant of 500 s.
-constexpr double capacity = 50.0, loss = 0.1, watt = 6.0, tau = capacity / loss, final_rise = watt / loss;
-
-Model body() {
-    Model m;
-    add_lump(m, "body", capacity, 0);
-    m.add(heat("body", watt));
-    m.powers[0].name = "heater";
-    cool_lump(m, "body", loss, 20.0, "air");
-    return m;
-}
-
-double warming(double t) { return 20.0 + final_rise * (1.0 - std::exp(-t / tau)); }
-double when_warm(double celsius_) { return -tau * std::log(1.0 - (celsius_ - 20.0) / final_rise); }
 
 TimeFindings run(Model m, double lasts, double tolerance = 0.01) {
     m.add(transient(lasts, 20.0, tolerance));

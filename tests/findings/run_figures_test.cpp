@@ -1,6 +1,6 @@
 // Figures of a run as a whole, against a body whose course is an exponential, and against what else is told of the run.
 
-#include "verification/in_time.hpp"
+#include "findings/one_body.hpp"
 
 #include <catch2/catch.hpp>
 
@@ -14,21 +14,11 @@ using Catch::Matchers::Contains;
 
 namespace {
 
-// A body of 50 J/K that loses 0.1 W/K to 20 °C and takes up 6 W: it tends to 80 °C with a time constant of 500 s.
-constexpr double capacity = 50.0, loss = 0.1, watt = 6.0, tau = capacity / loss, final_rise = watt / loss;
-
-Model body() {
-    Model m;
-    add_lump(m, "body", capacity, 0);
-    m.add(heat("body", watt));
-    m.powers[0].name = "heater";
-    cool_lump(m, "body", loss, 20.0, "air");
+Model body_over_time() {
+    Model m = body();
     m.add(transient(1000.0, 20.0, 0.01));
     return m;
 }
-
-double warming(double t) { return 20.0 + final_rise * (1.0 - std::exp(-t / tau)); }
-double when_warm(double celsius_) { return -tau * std::log(1.0 - (celsius_ - 20.0) / final_rise); }
 
 const RunFigure& of_run(const TimeFindings& f, const std::string& name) {
     const auto found = std::find_if(f.of_run.begin(), f.of_run.end(), [&](const RunFigure& r) { return r.name == name; });
@@ -46,7 +36,7 @@ void refused(Model m, const std::string& value, const std::string& why) {
 }  // namespace
 
 TEST_CASE("figures of a run follow the closed form of a body that warms", "[findings]") {
-    Model m = body();
+    Model m = body_over_time();
     m.add(NamedFigure{.name = "above ambient", .value = "= 'body.max' - 20 degC"});
     for (const char* address :
          {"highest of body.max", "lowest of body.max", "mean of body.mean", "swing of body.max", "total of heater.heat", "total of air.heat",
@@ -89,7 +79,7 @@ TEST_CASE("figures of a run follow the closed form of a body that warms", "[find
 }
 
 TEST_CASE("figures of a run have the errors of what they are made of", "[findings]") {
-    Model m = body();
+    Model m = body_over_time();
     m.add(lump_sensor("body", 0));
     m.add(Thermostat{.name = "guard", .sensor = "body sensor", .switches = {"heater"}, .lower = 50_degC, .upper = 60_degC});
     m.studies[0].lasts = 4000.0;
@@ -123,13 +113,13 @@ TEST_CASE("figures of a run have the errors of what they are made of", "[finding
 }
 
 TEST_CASE("figures of a run that cannot be are refused, and a steady study says why it has none", "[findings]") {
-    refused(body(), "total of body.max", "only heat flows add up");
-    refused(body(), "highest of bdy.max", "bdy");
-    refused(body(), "time body.max is above 3 W", "temperature");
-    refused(body(), "thermostat.guard.duty", "no thermostat is called");
-    refused(body(), "= 'highest of body.max' - 'body.max'", "mixes what is told of a whole run");
-    refused(body(), "highest of highest of body.max", "highest of body.max");
-    Model m = body();
+    refused(body_over_time(), "total of body.max", "only heat flows add up");
+    refused(body_over_time(), "highest of bdy.max", "bdy");
+    refused(body_over_time(), "time body.max is above 3 W", "temperature");
+    refused(body_over_time(), "thermostat.guard.duty", "no thermostat is called");
+    refused(body_over_time(), "= 'highest of body.max' - 'body.max'", "mixes what is told of a whole run");
+    refused(body_over_time(), "highest of highest of body.max", "highest of body.max");
+    Model m = body_over_time();
     m.add(NamedFigure{.name = "peak", .value = "highest of body.max"});
     refused(m, "mean of peak", "told of the whole run already");
     const auto refused_with = [&](const auto& entry, const std::string& why) {

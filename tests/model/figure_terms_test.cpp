@@ -2,7 +2,7 @@
 
 #include "models.hpp"
 
-#include "model/figure_terms.hpp"
+#include "model/figure_forms.hpp"
 
 #include <catch2/catch.hpp>
 

@@ -227,6 +227,44 @@ TEST_CASE("what is added for the mesh leaves temperatures where they can be, and
     });
 }
 
+TEST_CASE("figures of a run agree with each other and with what else is told of it", "[random-time]") {
+    for_small_assemblies(many(4), false, [](Model model, const MeshPointer& mesh) {
+        model.add(Profile{.name = "pulse", .duty = Duty{.on = 3.0, .off = 5.0}});
+        if (model.powers.empty()) model.add(Power{.into = {"base"}, .total = 2.0});
+        for (Power& p : model.powers) p.profile = {"pulse"};
+        model.powers[0].name = "pulsed";
+        for (const char* address :
+             {"highest of base.max", "lowest of base.max", "mean of base.max", "swing of base.max", "time base.max is above 310 K",
+              "first time base.max is above 310 K", "last time base.max is above 310 K", "time base.max is below 310 K", "total of power.pulsed.heat"})
+            model.add(NamedFigure{.name = address, .value = address});
+        Study cycle{.name = "cycle", .ambient = 300.0, .kind = StudyKind::cyclic};
+        for (const Study& study : {run_of(16.0, 320.0), cycle}) {
+            const TimeFindings found = solve_over_time(model, study, mesh);
+            const auto value = [&](const std::string& name) {
+                const auto row = std::find_if(found.of_run.begin(), found.of_run.end(), [&](const RunFigure& r) { return r.name == name; });
+                REQUIRE(row != found.of_run.end());
+                return row->value;
+            };
+            const double high = value("highest of base.max").value(), low = value("lowest of base.max").value(), mean = value("mean of base.max").value();
+            INFO(study.name << ": " << low << " … " << mean << " … " << high);
+            CHECK((low <= mean + 1e-6 && mean <= high + 1e-6));
+            CHECK(value("swing of base.max").value() == Approx(high - low).margin(1e-9));
+            const auto base = std::find_if(found.parts.begin(), found.parts.end(), [](const PartOverTime& p) { return p.name == "base"; });
+            REQUIRE(base != found.parts.end());
+            CHECK(high == Approx(base->hottest.spot.temperature).margin(1e-6));
+            // Above and below share the time between them, but for moments at the value itself.
+            const double above = value("time base.max is above 310 K").value(), below = value("time base.max is below 310 K").value();
+            CHECK(above + below == Approx(found.end_time).epsilon(1e-3));
+            const auto first = value("first time base.max is above 310 K"), last = value("last time base.max is above 310 K");
+            CHECK(first.has_value() == (above > 0.0));
+            CHECK(first.has_value() == last.has_value());
+            if (first) CHECK((0.0 <= *first && *first + above <= *last + 1e-6 && *last <= found.end_time + 1e-9));
+            CHECK((high > 310.0) == (above > 0.0));
+            CHECK(value("total of power.pulsed.heat").value() == Approx(found.energy.of(HeatKind::load, "pulsed")).epsilon(1e-6).margin(1e-9));
+        }
+    });
+}
+
 TEST_CASE("heat in one part of any shapes is seen in another as the other way round", "[random-time]") {
     // Reciprocity: the mean rise of B by a watt spread evenly in A is that of A by a watt in B.
     for_small_assemblies(many(12), true, [](Model model, const MeshPointer& mesh) {

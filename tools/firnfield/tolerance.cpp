@@ -21,6 +21,11 @@ int tolerance(const ToleranceOptions& options) {
         for (std::size_t p = 0; p < spread.size(); ++p) changes.push_back(change_to(spread[p], values[p]));
         return with_goal(file.model(design, changes), options.goal, false);
     };
+    std::vector<double> nominal;
+    for (const ParameterInfo& p : spread) nominal.push_back(p.value.value);
+    const Model asked = model_at(nominal);
+    if (asked.limits.empty() && asked.figures.empty())
+        throw Error(fmt::format("{} has neither limits nor figures, so there is nothing to tell; ask for one, as in --figure die.max", options.model.string()));
     ProgressLine progress(options.quiet);
     const ToleranceRuns how{.runs = options.runs,
                             .seed = options.seed,

@@ -2,7 +2,7 @@
 
 #include <firnfield/keys.hpp>
 
-#include "model/figure_terms.hpp"
+#include "model/figure_forms.hpp"
 #include "model/keys/model.hpp"
 
 #include <fmt/format.h>
