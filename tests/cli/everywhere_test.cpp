@@ -29,6 +29,8 @@ std::string model(const std::string& space, const std::string& parts, const std:
            "[[sensor]]\nname = \"probe\"\nin = \"shell\"\nat = " +
            sensor +
            "\n"
+           "[[figure]]\nname = \"put in\"\nvalue = \"total of heater.heat\"\n[[figure]]\nname = \"swing\"\nvalue = \"swing of core.max\"\n"
+           "[[limit]]\nfigure = \"swing\"\nbelow = \"400 K\"\nstudies = [\"run\", \"cycle\"]\n"
            "[[limit]]\npart = \"core\"\nbelow = 400\n[[limit]]\nsensor = \"probe\"\nbelow = 400\n"
            "[[study]]\nname = \"steady\"\n[[study]]\nname = \"run\"\nkind = \"transient\"\nlasts = \"3 min\"\nambient = 25\nfields_at = [\"1 "
            "min\"]\n[[study]]\nname = \"cycle\"\nkind = \"cyclic\"\nambient = 25\n"
@@ -114,6 +116,15 @@ TEST_CASE("every kind of model goes through every kind of study and every comman
             CHECK(std::abs((*study)["energy"]["relative_residual"].get<double>()) <= 1e-9);
             for (const json& w : (*study)["warnings"]) CHECK(w["kind"] != "ledger_open");
         }
+        // Of the whole product, whatever piece of it is computed: three pulses, and one.
+        for (const auto& [study, joule] : {std::pair{&run, 360.0}, std::pair{&cycle, 120.0}}) {
+            const json& figures = (*study)["run_figures"];
+            REQUIRE(figures.size() == 2);
+            CHECK(figures[0]["value"].get<double>() == Approx(joule).epsilon(1e-9));
+            CHECK(figures[1]["value"].get<double>() == Approx((*study)["limits"][0]["found"].get<double>()));
+            CHECK(figures[1]["value"].get<double>() > 1.0);
+        }
+        CHECK_FALSE(steady.contains("run_figures"));
         // Power is on a third of the time: the mean of the settled cycle lies between the surroundings and the steady state.
         CHECK(cycle["sensors"][0]["mean"].get<double>() > 25.0);
         CHECK(cycle["sensors"][0]["mean"].get<double>() < steady["sensors"][0]["temperature"].get<double>());

@@ -149,7 +149,19 @@ TEST_CASE("probe tells when something lies on one side of a value", "[cli]") {
 TEST_CASE("a killed run goes on and ends the same to the last digit", "[cli][long]") {
     const Bench bench;
     const fs::path whole = bench.work() / "whole", pieces = bench.work() / "pieces";
-    std::vector<std::string> common{"solve", example.string(), "--study", "keep warm", "--quiet", "--no-pictures", "--checkpoint-steps", "20"};
+    bench.put("plate.toml", content(example) + R"(
+[[figure]]
+name = "swing"
+value = "swing of plate.max"
+[[figure]]
+name = "warm for"
+value = "time plate.max is above 35 degC"
+[[figure]]
+name = "duty"
+value = "thermostat.plate control.duty"
+)");
+    std::vector<std::string> common{"solve", (bench.work() / "plate.toml").string(), "--study", "keep warm", "--quiet", "--no-pictures", "--checkpoint-steps",
+                                    "20"};
 #ifdef FIRNFIELD_SANITIZED
     // Many times slower, so that it is killed in the middle all the same.
     common.insert(common.end(), {"--set", "study.keep warm.lasts = 30 min"});
@@ -167,6 +179,10 @@ TEST_CASE("a killed run goes on and ends the same to the last digit", "[cli][lon
     if (!fs::exists(pieces)) REQUIRE(bench.run(line + " --resume --out " + pieces.string()).status == 0);
     CHECK(content(whole / "history" / "keep warm.csv") == content(pieces / "history" / "keep warm.csv"));
     CHECK(content(whole / "fields" / "keep warm.temperatures") == content(pieces / "fields" / "keep warm.temperatures"));
+    const auto of_run = [](const fs::path& folder) { return nlohmann::json::parse(content(folder / "summary.json"))["studies"][0]["run_figures"]; };
+    CHECK(of_run(whole).size() == 3);
+    CHECK(of_run(whole)[1]["value"].get<double>() > 1.0);
+    CHECK(of_run(whole) == of_run(pieces));
     CHECK_FALSE(fs::exists(bench.work() / "pieces.unfinished"));
 }
 
