@@ -179,7 +179,7 @@ TEST_CASE("surface files are told, repaired and written; rules are drawn", "[cli
     CHECK_THAT(written.out, Contains("1.57 cm³ enclosed") && Contains("Surface in rod.stl"));
     const Outcome told = bench.run("surface rod.stl");
     CHECK(told.status == 0);
-    CHECK_THAT(told.out, Contains("watertight") && Contains("20.0 mm"));
+    CHECK_THAT(told.out, Contains("watertight") && Contains("× 20 mm, lower corner at ("));
     const Outcome none = bench.run("surface round.toml --part rode --out x.stl");
     CHECK(none.status == 2);
     CHECK_THAT(none.err, Contains("did you mean \"rod\"?"));

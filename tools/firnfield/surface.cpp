@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 namespace firnfield::command {
 namespace {
 
@@ -13,6 +15,13 @@ double unit_size(const std::string& unit) {
     } catch (const QuantityError&) {
         throw Error(fmt::format("\"{}\" is no unit of length; write mm, cm, m or in", unit));
     }
+}
+
+/// "64.1 × 64.1 × 22.4 mm, lower corner at (-32.1, -32.1, 0)".
+std::string extent_text(const Box& box, const UnitOf& length) {
+    const auto number = [&](double metres) { return fmt::format("{:.5g}", std::abs(metres) < 1e-12 ? 0.0 : length.out(metres)); };
+    return fmt::format("{} × {} × {} {}, lower corner at ({}, {}, {})", number(box.size.x), number(box.size.y), number(box.size.z), length.shown,
+                       number(box.at.x), number(box.at.y), number(box.at.z));
 }
 
 }  // namespace
@@ -25,18 +34,12 @@ int surface(const SurfaceOptions& options) {
     if (extension == ".stl") {
         const StlImport import = read_stl(options.file, unit);
         const Units units{.length = options.unit};  // of the file
-        const Box box = bounds(*import.surface);
-        say("{}\n  {}\n  {} x {} x {}, lower corner at ({}, {}, {})\n", options.file.string(), import.text(units),
-            show_quantity(box.size.x, kinds::length, units), show_quantity(box.size.y, kinds::length, units), show_quantity(box.size.z, kinds::length, units),
-            show_quantity(box.at.x, kinds::length, units), show_quantity(box.at.y, kinds::length, units), show_quantity(box.at.z, kinds::length, units));
+        const UnitOf length{.name = options.unit, .shown = options.unit, .one = unit};
+        say("{}\n  {}\n  {}\n", options.file.string(), import.text(units), extent_text(bounds(*import.surface), length));
         for (std::size_t b = 0; import.bodies.size() > 1 && b < import.bodies.size(); ++b) {
             const StlImport::Body& body = import.bodies[b];
-            const Box extent = bounds(*body.surface);
-            say("  body {}{}: {}, {} x {} x {}, lower corner at ({}, {}, {})\n", b + 1, body.name.empty() ? "" : fmt::format(" \"{}\"", body.name),
-                show_quantity(body.volume, kinds::volume, units), show_quantity(extent.size.x, kinds::length, units),
-                show_quantity(extent.size.y, kinds::length, units), show_quantity(extent.size.z, kinds::length, units),
-                show_quantity(extent.at.x, kinds::length, units), show_quantity(extent.at.y, kinds::length, units),
-                show_quantity(extent.at.z, kinds::length, units));
+            say("  body {}{}: {}, {}\n", b + 1, body.name.empty() ? "" : fmt::format(" \"{}\"", body.name), show_quantity(body.volume, kinds::volume, units),
+                extent_text(bounds(*body.surface), length));
         }
         if ((options.each || !options.body.empty()) && options.out.empty()) throw Error("name a file to write with --out");
         if (options.each && !options.body.empty()) throw Error("--each writes all bodies and --body one of them; give one of the two");
