@@ -126,7 +126,7 @@ private:
 
     void add_joint(const std::string& a, const std::string& b) {
         Joint joint{.between = {a, b}};
-        switch (whole(0, 4)) {
+        switch (whole(0, 5)) {
             case 0:
                 joint.resistance = std::pow(10.0, uniform(-6.0, -3.0));
                 break;
@@ -139,6 +139,9 @@ private:
             case 3:
                 joint.resistance = 2e-5;
                 joint.resistance_factor = {{273.15, 393.15}, {1.5, 0.4}};
+                break;
+            case 4:
+                joint.coefficient_curve = {{0.0, 2.0, 40.0}, {300.0, 900.0, 4000.0}};
                 break;
             default:
                 break;

@@ -85,7 +85,7 @@ struct JointInspection {
     double mean_gap = 0.0;               ///< m
     double largest_gap = 0.0;            ///< m
     std::string found{};                 ///< "in common planes", or "facing each other" for surfaces that the grid cuts
-    std::optional<double> resistance{};  ///< K m²/W; absent for radiation across a gap
+    std::optional<double> resistance{};  ///< K m²/W; absent for radiation across a gap, and for a film that varies before it is solved
 };
 
 struct JointFinding : JointInspection {

@@ -104,12 +104,15 @@ struct Layer {
 };
 
 /// How two parts that touch exchange heat. Pairs that no joint names conduct perfectly.
-/// At most one of `resistance`, `resistance_over_pressure`, `total`, `layer`, `insulated`, `exchange_factor` is given; none of them means perfect contact.
+/// At most one of `resistance`, a coefficient, `resistance_over_pressure`, `total`, `layer`, `insulated`, `exchange_factor` is given; none of them means
+/// perfect contact.
 struct Joint {
     std::string name{};                    ///< may be empty: then it is called "first - second"
     std::array<std::string, 2> between{};  ///< part names or wildcards
     std::optional<double> resistance{};    ///< K m²/W
-    std::optional<double> coefficient{};   ///< W/(m² K): its inverse, as of a stirred liquid on its wall
+    std::optional<double> coefficient{};   ///< W/(m² K): its inverse, as of a stirred liquid on its wall; or
+    Curve coefficient_curve{};             ///< W/(m² K) over the difference of the two faces, K, whatever its sign; or
+    std::optional<ConvectionLaw> law{};    ///< a correlation, where one of the two is stirred or held as a whole: it is the fluid, the other the surface
     std::optional<double> total{};  ///< K/W over the whole contact area of each touching pair of bodies: copies and images by symmetry are bodies of their own,
                                     ///< and what a plane of symmetry cuts is one
     std::optional<Layer> layer{};
@@ -123,6 +126,7 @@ struct Joint {
     double reach = 0.0;                ///< m; faces that look at each other over at most this gap touch
     bool may_be_open = false;          ///< where it finds no faces that touch it is an open contact, and no mistake
     bool include = true;               ///< false: as if it were not there
+    [[nodiscard]] bool has_varying_film() const { return law || !coefficient_curve.empty(); }
     bool operator==(const Joint&) const = default;
 };
 

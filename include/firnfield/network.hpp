@@ -44,6 +44,8 @@ struct Known {
     Channel channel = Channel::hold;
 };
 
+class ContactLaw;
+class VaryingFilm;
 class HeatContent;
 class Law;
 class SurfaceBounds;
@@ -135,6 +137,12 @@ struct ContactLoad {
     double share = 0.5;             ///< of the heat that is set free on the face of the first cell
 };
 
+/// A film that is the joint of a contact pair, with a coefficient that varies.
+struct JointFilm {
+    std::shared_ptr<const VaryingFilm> film{};  ///< null where there is none
+    Index fluid = no_index;                     ///< the body that is stirred or held as a whole; no_index where none or both are
+};
+
 struct Network {
     Index cells = 0;                 ///< the first nodes are the cells of the mesh
     Index nodes = 0;                 ///< the cells of the mesh, then the model's lumped nodes, then the middles of resistors that are spread at both ends
@@ -158,10 +166,13 @@ struct Network {
     /// Factors on the conductivity of each body and on the joint resistance of each contact pair, null where there is none; empty when nothing of them
     /// depends on temperature.
     std::vector<std::shared_ptr<const Curve>> conductivity_factor{}, joint_factor{};
+    /// Per contact pair; empty when no joint is a film whose coefficient varies.
+    std::vector<JointFilm> joint_film{};
+    std::shared_ptr<const ContactLaw> contact_law{};  ///< that of between_bodies(), where it has one
     /// What bodies conduct like: their materials, or next to perfectly where they are stirred or held as a whole.
     std::vector<std::shared_ptr<const Material>> materials{};
     std::vector<ContactLoad> contact_loads{};  ///< by contact, in the order of those
-    std::vector<double> contact_resistance{};  ///< K m²/W per contact of the mesh, before its pair's factor; infinite when insulated
+    std::vector<double> contact_resistance{};  ///< K m²/W per contact of the mesh, before its pair's factor, of a film its usual one; infinite when insulated
     std::vector<double> pair_resistance{};     ///< the same per contact pair, in the mean of what its contacts conduct
 
     /// Per cell: the contact over which it takes the temperature of its better-conducting neighbour, because it is too
@@ -205,8 +216,9 @@ struct NodeReading {
     [[nodiscard]] double at(Index node) const { return reference + rise(node); }  ///< K
 };
 
-/// Resistance of the joint of each contact pair, K m²/W, at the mean temperature of what it conducts between.
-[[nodiscard]] std::vector<double> joint_resistances(const Network& network, const NodeTemperatures& nodes);
+/// Resistance of the joint of each contact pair, K m²/W, at the mean temperature of what it conducts between; of a film that varies the mean drop over
+/// the mean flux, and not a number where nothing flows.
+[[nodiscard]] std::vector<double> joint_resistances(const Mesh& mesh, const Network& network, const NodeTemperatures& nodes);
 
 /// Rise of a node above the reference for its heat content (K, nothing at the reference).
 [[nodiscard]] double rise_of_content(const Network& network, double reference, std::size_t node, double content);

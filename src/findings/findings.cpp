@@ -349,7 +349,7 @@ private:
 
     void find_joints() {
         const PairReadings readings = read_pairs(mesh_, network_, solution_.nodes(), solution_.contacts, defects());
-        const std::vector<double> resistances = joint_resistances(network_, solution_.nodes());
+        const std::vector<double> resistances = joint_resistances(mesh_, network_, solution_.nodes());
         for (const JointGroup& group : group_joints(model_, mesh_)) {
             JointFinding row{describe_joint(model_, mesh_, resistances, group)};
             double area = 0.0;

@@ -96,6 +96,15 @@ JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::
             row.contact = (joint.layer->thickness ? show_quantity(*joint.layer->thickness, kinds::length, model.units, 2) : std::string("the gap of")) + " " +
                           joint.layer->material;
         if (!resistance_factor(model, joint).empty()) row.contact = show_quantity(*row.resistance, kinds::area_resistance) + ", varies";
+        if (joint.law) row.contact = fmt::format("{} in {}", joint.law->law, joint.law->fluid);
+        if (!joint.coefficient_curve.empty()) row.contact = "film by a curve";
+        if (joint.has_varying_film()) {
+            // Before anything is solved, and where nothing flows, it has none.
+            if (std::isnan(*row.resistance))
+                row.resistance.reset();
+            else
+                row.contact += ", " + show_quantity(1.0 / *row.resistance, kinds::heat_transfer_coefficient);
+        }
         if (joint.insulated) {
             row.contact = "insulated";
             row.resistance.reset();

@@ -287,7 +287,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.
         const std::vector<double> level(network.nodes, 0.0);
-        const std::vector<double> resistances = joint_resistances(network, {network.lowest_known, level});
+        const std::vector<double> resistances = joint_resistances(mesh, network, {network.lowest_known, level});
         for (const JointGroup& group : group_joints(model, mesh)) out.joints.push_back(describe_joint(model, mesh, resistances, group));
         const auto add_rule = [&](std::string name, std::string role, const Coverage& coverage) {
             out.rules.push_back({std::move(name), std::move(role), mesh.multiplicity * coverage.area, coverage.patches.size()});

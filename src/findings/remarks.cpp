@@ -9,7 +9,39 @@
 
 #include <fmt/format.h>
 
+#include <set>
+
 namespace firnfield {
+namespace {
+
+/// Films of joints by laws that were not made for the temperatures found, by the mean of each pair.
+void tell_films_out_of_range(const Model& model, const SteadySolution& solution, Findings& found) {
+    const Mesh& mesh = *solution.mesh;
+    const std::vector<JointFilm>& films = solution.network->joint_film;
+    std::vector<double> area(films.size(), 0.0), first(films.size(), 0.0), second(films.size(), 0.0);  // m², K m²
+    for (std::size_t c = 0; !films.empty() && c < mesh.contacts.size(); ++c) {
+        const Index pair = mesh.contacts.pair[c];
+        const bool turned = mesh.cells.body[mesh.contacts.first[c]] != mesh.pairs[pair].first;
+        area[pair] += mesh.contacts.area[c];
+        (turned ? second : first)[pair] += mesh.contacts.area[c] * solution.contacts.first[c];
+        (turned ? first : second)[pair] += mesh.contacts.area[c] * solution.contacts.second[c];
+    }
+    std::set<Index> told;
+    for (std::size_t p = 0; p < films.size(); ++p) {
+        const ContactPair& pair = mesh.pairs[p];
+        if (!films[p].film || !model.joints[pair.joint].law || !(area[p] > 0.0)) continue;
+        const ConvectionLaw law = with_own_fluid(model, *model.joints[pair.joint].law);
+        const double of_first = first[p] / area[p], of_second = second[p] / area[p];
+        const bool fluid_first = films[p].fluid == pair.first;
+        const ConvectionResult result = convection(law, fluid_first ? of_second : of_first, fluid_first ? of_first : of_second);
+        if (result.in_range || !told.insert(pair.joint).second) continue;
+        found.warnings.push_back(
+            {"outside_correlation", fmt::format("joint {}: the law \"{}\" was not made for {} = {:.2g} or these temperatures",
+                                                in_quotes(display_name(model.joints[pair.joint])), law.law, result.forced ? "Re" : "Ra", result.driving)});
+    }
+}
+
+}  // namespace
 
 void add_remarks(const Model& model, const SteadySolution& solution, Findings& found) {
     const Network& network = *solution.network;
@@ -46,6 +78,7 @@ void add_remarks(const Model& model, const SteadySolution& solution, Findings& f
         warn("implausible_temperature", fmt::format("{} in {} is implausible for most products; check powers, units and coolings",
                                                     show_temperature(found.hottest.temperature, model.units, 0), in_quotes(found.hottest.body)));
     }
+    tell_films_out_of_range(model, solution, found);
     for (std::size_t c = 0; c < found.coolings.size(); ++c) {
         const CoolingFinding& row = found.coolings[c];
         if (const auto& law = model.coolings[c].law; law && !network.cooling_coverage[c].patches.empty()) {

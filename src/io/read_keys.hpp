@@ -242,15 +242,19 @@ public:
             out_.*member = {{zero_celsius}, {*value}};
         }
     }
-    void convection(const Key& key) {
+    /// A coefficient of heat transfer: a value, a curve over the difference, or a law.
+    void film(std::optional<double> T::*constant, Curve T::*curve, std::optional<ConvectionLaw> T::*law, const Key& key) {
         const toml::node* node = fields_.node(key.name);
         if (node == nullptr) return;
         if (!node->is_table()) {
-            out_.convection = fields_.quantity(key.name, kinds::heat_transfer_coefficient);
+            out_.*constant = fields_.quantity(key.name, kinds::heat_transfer_coefficient);
         } else if (node->as_table()->contains("at")) {
-            out_.convection_curve = fields_.curve(key.name, kinds::temperature_difference, kinds::heat_transfer_coefficient);
+            out_.*curve = fields_.curve(key.name, kinds::temperature_difference, kinds::heat_transfer_coefficient);
         } else {
-            table(&T::law, key);
+            table(law, key);
+            // Around a product there is air; what is stirred in it can be anything.
+            if (std::is_same_v<T, Joint> && !node->as_table()->contains("fluid"))
+                fields_.report(*node, "the law of a joint needs a fluid, the one that is stirred: fluid = \"water\"");
         }
     }
     void emissivity(const Key& key) {

@@ -165,10 +165,10 @@ public:
         const Curve& curve = thing_.*member;
         if (!curve.empty()) add(key, curve.at.size() == 1 ? toml_quantity(curve.value.front(), kind) : toml_curve(curve, kinds::temperature, kind));
     }
-    void convection(const Key& key) {
-        quantity(&T::convection, kinds::heat_transfer_coefficient, key);
-        curve(&T::convection_curve, kinds::temperature_difference, kinds::heat_transfer_coefficient, key);
-        table(&T::law, key);
+    void film(std::optional<double> T::*constant, Curve T::*over_difference, std::optional<ConvectionLaw> T::*law, const Key& key) {
+        quantity(constant, kinds::heat_transfer_coefficient, key);
+        curve(over_difference, kinds::temperature_difference, kinds::heat_transfer_coefficient, key);
+        table(law, key);
     }
     void emissivity(const Key& key) {
         quantity(&T::emissivity, kinds::number, key);

@@ -30,13 +30,16 @@ private:
             const std::string at = item("joint", i);
             for (std::size_t side = 0; side < 2; ++side) check_part_pattern(fmt::format("{}.between[{}]", at, side), joint.between[side]);
             if (!joint.name.empty()) check_name("joint", i, joint.name, seen);
-            const int given = int{joint.resistance.has_value()} + int{joint.coefficient.has_value()} + int{!joint.resistance_over_pressure.empty()} +
-                              int{joint.total.has_value()} + int{joint.layer.has_value()} + int{joint.insulated} + int{joint.exchange_factor.has_value()};
+            const int given = int{joint.resistance.has_value()} + int{joint.coefficient.has_value()} + int{!joint.coefficient_curve.empty()} +
+                              int{joint.law.has_value()} + int{!joint.resistance_over_pressure.empty()} + int{joint.total.has_value()} +
+                              int{joint.layer.has_value()} + int{joint.insulated} + int{joint.exchange_factor.has_value()};
             if (given > 1) report(at, "give only one of resistance, coefficient, resistance_over_pressure, total, layer, insulated and exchange_factor");
             check_pressure(at, joint);
+            check_film(at + ".coefficient", joint);
             if (!joint.resistance_factor.empty() && !joint.resistance && !joint.coefficient && joint.resistance_over_pressure.empty() && !joint.total &&
                 !joint.layer) {
-                report(at + ".resistance_factor", "a factor needs a resistance, coefficient, total or layer that it multiplies");
+                report(at + ".resistance_factor", joint.has_varying_film() ? "a coefficient that varies has no factor: put it into the curve"
+                                                                           : "a factor needs a resistance, coefficient, total or layer that it multiplies");
             }
             if (joint.layer) {
                 check_material_name(at + ".layer.material", joint.layer->material);
@@ -49,6 +52,19 @@ private:
                 }
             }
         }
+    }
+
+    void check_film(const std::string& at, const Joint& joint) {
+        const auto none = [](double h) { return !(h > 0.0); };
+        if ((joint.coefficient && none(*joint.coefficient)) ||
+            (!joint.coefficient_curve.empty() && std::all_of(joint.coefficient_curve.value.begin(), joint.coefficient_curve.value.end(), none)))
+            report(at, "a coefficient must be positive somewhere; where no heat crosses write insulated = true");
+        if (joint.law) check_law(at, *joint.law);
+    }
+
+    void check_law(const std::string& at, const ConvectionLaw& law) {
+        for (const std::string& problem : problems_of(with_own_fluid(model_, law))) report(at, problem);
+        if (law.own_fluid) report(at, "add the fluid to the model's fluids and name it in the law");
     }
 
     void check_pressure(const std::string& at, const Joint& joint) {
@@ -139,8 +155,7 @@ private:
             if (!cooling.convection_curve.empty() && (cooling.convection || cooling.law))
                 report(at + ".convection", "give one of a coefficient, a curve and a law");
             if (cooling.law) {
-                for (const std::string& problem : problems_of(with_own_fluid(model_, *cooling.law))) report(at + ".convection", problem);
-                if (cooling.law->own_fluid) report(at + ".convection", "add the fluid to the model's fluids and name it in the law");
+                check_law(at + ".convection", *cooling.law);
                 if (cooling.convection) report(at + ".convection", "give either a coefficient or a law");
             }
             if (int{cooling.emissivity.has_value()} + int{cooling.material_emissivity} + int{!cooling.emissivity_curve.empty()} > 1)

@@ -126,8 +126,11 @@ private:
     }
 
     void add_conduction() {
+        find_films();
         find_resistances();
-        Conduction conduction = conduct(mesh_, materials_, network_.contact_resistance, patch_roles());
+        std::vector<bool> films;
+        for (const auto& film : network_.joint_film) films.push_back(film.film != nullptr);
+        Conduction conduction = conduct(mesh_, materials_, network_.contact_resistance, films, patch_roles());
         find_factors();
         const Faces& faces = mesh_.faces;
         Family within{.channel = Channel::conduction, .origin = OriginKind::part, .first = faces.first, .second = faces.second};
@@ -142,10 +145,39 @@ private:
         network_.carried_by = std::move(conduction.carried_by);
     }
 
+    /// Films of joints whose coefficients vary; nothing is entered where none does.
+    void find_films() {
+        std::vector<std::shared_ptr<const VaryingFilm>> of_joint;
+        for (const Joint& joint : model_.joints) {
+            of_joint.push_back(joint.law                         ? std::make_shared<const VaryingFilm>(with_own_fluid(model_, *joint.law))
+                               : joint.coefficient_curve.empty() ? nullptr
+                                                                 : std::make_shared<const VaryingFilm>(joint.coefficient_curve));
+        }
+        for (const ContactPair& pair : mesh_.pairs) {
+            network_.joint_film.emplace_back();
+            if (pair.joint == no_index || !of_joint[pair.joint]) continue;
+            network_.joint_film.back().film = of_joint[pair.joint];
+            if (is_whole(pair.first) != is_whole(pair.second)) {
+                network_.joint_film.back().fluid = is_whole(pair.first) ? pair.first : pair.second;
+                continue;
+            }
+            if (!model_.joints[pair.joint].law) continue;
+            throw ModelError(fmt::format("joint[{}].coefficient", pair.joint),
+                             fmt::format("a law is for a surface in a fluid, and of {} and {} {} stirred or held as a whole; give a value or a curve instead",
+                                         in_quotes(mesh_.bodies[pair.first].name), in_quotes(mesh_.bodies[pair.second].name),
+                                         is_whole(pair.first) ? "both are" : "neither is"));
+        }
+        if (std::none_of(network_.joint_film.begin(), network_.joint_film.end(), [](const JointFilm& of) { return of.film != nullptr; }))
+            network_.joint_film.clear();
+    }
+
+    /// Whether a body has one temperature throughout.
+    bool is_whole(Index body) const { return model_.parts[mesh_.bodies[body].part].stirred || held_[body] != no_index; }
+
     /// Those of contacts and pairs: a layer that fills a gap has another one in each place.
     void find_resistances() {
         const Contacts& contacts = mesh_.contacts;
-        for (const ContactPair& pair : mesh_.pairs) network_.pair_resistance.push_back(area_resistance(pair));
+        for (std::size_t p = 0; p < mesh_.pairs.size(); ++p) network_.pair_resistance.push_back(area_resistance(p));
         std::vector<double> conductance(mesh_.pairs.size(), 0.0);  // W/K, where the gap decides
         for (std::size_t c = 0; c < contacts.size(); ++c) {
             const Index pair = contacts.pair[c];
@@ -174,10 +206,12 @@ private:
     }
 
     /// Area resistance of a pair, K m²/W, where that is the same in all places.
-    double area_resistance(const ContactPair& pair) const {
+    double area_resistance(std::size_t p) const {
+        const ContactPair& pair = mesh_.pairs[p];
         if (pair.joint == no_index) return 0.0;
         const Joint& joint = model_.joints[pair.joint];
         if (joint.insulated) return std::numeric_limits<double>::infinity();
+        if (joint.has_varying_film()) return 1.0 / network_.joint_film[p].film->usual();
         if (const std::optional<double> given = given_resistance(joint)) return *given;
         if (joint.layer && joint.layer->thickness) return *joint.layer->thickness / material_named(model_, joint.layer->material).conductivity[2];
         if (joint.total) {
@@ -200,7 +234,7 @@ private:
             between.index.push_back(contacts.pair[c]);
             if (!network_.conductivity_factor.empty()) parts.push_back(in_series(c, conductance[c]));
         }
-        if (!parts.empty()) between.law = contact_law(std::move(parts));
+        if (!parts.empty()) between.law = network_.contact_law = contact_law(std::move(parts));
         network_.families.push_back(std::move(between));
     }
 
@@ -228,6 +262,7 @@ private:
         for (const ContactPair& pair : mesh_.pairs) network_.joint_factor.push_back(pair.joint == no_index ? Factor{} : of_joint[pair.joint]);
         const auto none = [](const std::vector<Factor>& list) { return std::none_of(list.begin(), list.end(), [](const Factor& f) { return f != nullptr; }); };
         if (!none(network_.conductivity_factor) || !none(network_.joint_factor)) return;
+        if (!network_.joint_film.empty()) return;
         network_.conductivity_factor.clear();
         network_.joint_factor.clear();
     }
@@ -245,10 +280,22 @@ private:
                        .first = network_.conductivity_factor[mesh_.cells.body[first]],
                        .second = network_.conductivity_factor[mesh_.cells.body[second]],
                        .joint = network_.joint_factor[contacts.pair[contact]]};
+        if (!network_.joint_film.empty() && network_.joint_film[contacts.pair[contact]].film) return with_film(contact, all, std::move(parts));
         if (const double sum = parts.first_share + parts.second_share; sum > 1.0) {
             parts.first_share /= sum;
             parts.second_share /= sum;
         }
+        return parts;
+    }
+
+    /// The same with a film, which keeps its own resistance: the bodies take the rest, which is negative where a box centre lies outside its part.
+    InSeries with_film(std::size_t contact, double all, InSeries parts) const {
+        const JointFilm& of = network_.joint_film[mesh_.contacts.pair[contact]];
+        parts.film = of.film;
+        parts.fluid_first = of.fluid == mesh_.cells.body[mesh_.contacts.first[contact]];
+        const double bodies = 1.0 - network_.contact_resistance[contact] / all;
+        parts.first_share = of.fluid == no_index ? 0.5 * bodies : parts.fluid_first ? 0.0 : bodies;
+        parts.second_share = bodies - parts.first_share;
         return parts;
     }
 
@@ -345,6 +392,7 @@ private:
                 if (held_[mesh_.cells.body[cell]] != h) continue;
                 family.first.push_back(cell);
                 family.coefficient.push_back(next_to_perfect * std::cbrt(mesh_.cells.volume[cell]));
+                bodies.push_back(mesh_.cells.body[cell]);
             }
             for (const Index patch : network_.hold_coverage[h].patches) {
                 const Index cell = mesh_.patches.cell[patch];

@@ -23,8 +23,8 @@ constexpr double stiff = 1e4;
 class Conductor {
 public:
     Conductor(const Mesh& mesh, const std::vector<std::shared_ptr<const Material>>& materials, const std::vector<double>& contact_resistance,
-              const std::vector<PatchRole>& roles)
-        : mesh_(mesh), materials_(materials), contact_resistance_(contact_resistance), roles_(roles) {}
+              const std::vector<bool>& films, const std::vector<PatchRole>& roles)
+        : mesh_(mesh), materials_(materials), contact_resistance_(contact_resistance), films_(films), roles_(roles) {}
 
     Conduction run() {
         plain_faces();
@@ -176,7 +176,7 @@ private:
             const Index poor = first ? a : b, good = first ? b : a;
             const bool free = carrier_[poor].contact == no_index && carrier_[poor].patch == no_index;
             const bool steady = carrier_[good].contact == no_index && carrier_[good].patch == no_index;
-            if (free && steady && !carries_others[poor] && shared_[pair_key(a, b)] >= most_of_it * active_[poor]) {
+            if (free && steady && !is_varying_film(c) && !carries_others[poor] && shared_[pair_key(a, b)] >= most_of_it * active_[poor]) {
                 carrier_[poor] = {static_cast<Index>(c),
                                   no_index,
                                   first ? contacts.normal[c] : -1.0 * contacts.normal[c],
@@ -190,6 +190,9 @@ private:
             }
         }
     }
+
+    /// What carries a cell does so with a resistance that is the same at all temperatures.
+    bool is_varying_film(std::size_t c) const { return !films_.empty() && films_[mesh_.contacts.pair[c]]; }
 
     static std::uint64_t pair_key(Index a, Index b) { return (std::uint64_t{std::min(a, b)} << 32U) | std::max(a, b); }
 
@@ -275,6 +278,7 @@ private:
     const Mesh& mesh_;
     const std::vector<std::shared_ptr<const Material>>& materials_;
     const std::vector<double>& contact_resistance_;
+    const std::vector<bool>& films_;
     const std::vector<PatchRole>& roles_;
     Conduction out_;
     std::vector<double> contact_;                       // K m²/W per contact
@@ -287,8 +291,8 @@ private:
 }  // namespace
 
 Conduction conduct(const Mesh& mesh, const std::vector<std::shared_ptr<const Material>>& materials, const std::vector<double>& contact_resistance,
-                   const std::vector<PatchRole>& roles) {
-    return Conductor(mesh, materials, contact_resistance, roles).run();
+                   const std::vector<bool>& films, const std::vector<PatchRole>& roles) {
+    return Conductor(mesh, materials, contact_resistance, films, roles).run();
 }
 
 }  // namespace firnfield

@@ -34,8 +34,9 @@ struct Conduction {
            material.conductivity[2] * direction.z * direction.z;
 }
 
-/// `materials` per body, `contact_resistance` (K m²/W) per contact, `roles` per patch.
+/// `materials` per body, `contact_resistance` (K m²/W) per contact, `films` per contact pair: whether that is a film whose
+/// resistance varies (empty: none does), `roles` per patch.
 [[nodiscard]] Conduction conduct(const Mesh& mesh, const std::vector<std::shared_ptr<const Material>>& materials, const std::vector<double>& contact_resistance,
-                                 const std::vector<PatchRole>& roles);
+                                 const std::vector<bool>& films, const std::vector<PatchRole>& roles);
 
 }  // namespace firnfield

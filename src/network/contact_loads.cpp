@@ -35,6 +35,7 @@ public:
             const Index a = mesh_.contacts.first[c], b = mesh_.contacts.second[c];
             const bool forward = is(0, a) && is(1, b);
             if (!forward && !(is(0, b) && is(1, a))) continue;
+            require_constant(mesh_.contacts.pair[c]);
             found.emplace_back(c, !forward);
             coverage.area += mesh_.contacts.area[c];
         }
@@ -54,6 +55,14 @@ private:
     [[nodiscard]] bool is(std::size_t end, Index cell) const {
         const Body& body = mesh_.bodies[mesh_.cells.body[cell]];
         return picks(two_[end], body.name, model_.parts[body.part].name);
+    }
+
+    /// How heat on a film divides would depend on its temperatures.
+    void require_constant(Index pair) const {
+        if (network_.joint_film.empty() || !network_.joint_film[pair].film) return;
+        throw ModelError(fmt::format("power[{}].between", index_),
+                         fmt::format("the coefficient between {} and {} varies, so there is no telling where heat set free in it goes; put it into one of them",
+                                     in_quotes(two_[0]), in_quotes(two_[1])));
     }
 
     /// Nothing rubs where the contact may be open and is.

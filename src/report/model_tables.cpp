@@ -64,6 +64,8 @@ FindingTable joints_table(const Model& model, const Units& units) {
     for (const Joint& j : model.joints) {
         std::string contact = "perfect";
         if (const std::optional<double> given = given_resistance(j)) contact = show_quantity(*given, kinds::area_resistance);
+        if (j.law) contact = fmt::format("{} in {}", j.law->law, j.law->fluid);
+        if (!j.coefficient_curve.empty()) contact = "film by a curve";
         if (j.pressure) contact += " at " + show_quantity(*j.pressure, kinds::pressure);
         if (j.total) contact = show_quantity(*j.total, kinds::thermal_resistance, units) + ", of each pair";
         if (j.layer)

@@ -22,7 +22,8 @@ namespace {
 /// What is the same in all of them: a body that is heated in pulses, on one that melts nothing, cooled by air and radiation.
 std::string model(const std::string& space, const std::string& parts, const std::string& sensor) {
     return "firnfield = 1\ntitle = \"Everywhere\"\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 4\n" + space + parts +
-           "[[joint]]\nname = \"film\"\nbetween = [\"core\", \"shell\"]\nresistance = \"0.5 K cm^2/W\"\n"
+           "[[joint]]\nname = \"film\"\nbetween = [\"core\", \"shell\"]\ncoefficient = { at = [\"0 K\", \"5 K\"], value = [\"10000 W/(m^2 K)\", \"30000 W/(m^2 "
+           "K)\"] }\n"
            "[[profile]]\nname = \"pulse\"\non = \"20 s\"\noff = \"40 s\"\n"
            "[[power]]\nname = \"heater\"\ninto = [\"core\"]\ntotal = \"6 W\"\nprofile = \"pulse\"\n"
            "[[cooling]]\nname = \"air\"\non = \"exposed\"\nconvection = \"25 W/(m^2 K)\"\nemissivity = 0.8\nambient = 25\n"

@@ -162,11 +162,11 @@ public:
         note(key);
         thing_.*member = form_ % 2 == 0 ? some_curve() : Curve{{zero_celsius}, {next()}};
     }
-    void convection(const Key& key) {
+    void film(std::optional<double> T::*constant, Curve T::*curve, std::optional<ConvectionLaw> T::*law, const Key& key) {
         note(key);
-        if (form_ % 3 == 0) thing_.convection = next();
-        if (form_ % 3 == 1) thing_.convection_curve = some_curve();
-        if (form_ % 3 == 2) thing_.law = filled<ConvectionLaw>(form_);
+        if (form_ % 3 == 0) thing_.*constant = next();
+        if (form_ % 3 == 1) thing_.*curve = some_curve();
+        if (form_ % 3 == 2) thing_.*law = filled<ConvectionLaw>(form_);
     }
     void emissivity(const Key& key) {
         note(key);

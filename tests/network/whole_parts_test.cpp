@@ -78,6 +78,121 @@ TEST_CASE("a stirred vessel cools down by one exponential", "[network]") {
     CHECK(f.summary.steps < 400);
 }
 
+TEST_CASE("a film may follow the difference across it, or a law, whichever side is named first", "[network]") {
+    const double flux = 30.0 / footprint, wall_face = 20_degC + flux * (0.01 / wall_k + 1.0 / air);
+    const auto bath_over_face = [&](const Joint& joint) {
+        Model m = vessel();
+        m.joints = {joint};
+        m.add(heat("bath", 30_W));
+        CHECK(through_file(m) == m);
+        const Findings f = solved(m);
+        CHECK(std::abs(f.ledger.relative_residual()) < 1e-9);
+        REQUIRE(f.joints.size() == 1);
+        const double drop = std::abs(f.joints.front().drop);
+        CHECK(drop == Approx(part(f, "bath").mean - wall_face).margin(0.02));
+        CHECK(*f.joints.front().resistance == Approx(drop / flux).epsilon(1e-3));
+        return part(f, "bath").mean - wall_face;
+    };
+    // δ (100 + 20 δ) is this flux at 10 K.
+    const Curve rising{{0.0, 40.0}, {100.0, 900.0}};
+    CHECK(bath_over_face({.name = "film", .between = {"bath", "wall"}, .coefficient_curve = rising}) == Approx(10.0).margin(0.01));
+    CHECK(bath_over_face({.name = "film", .between = {"wall", "bath"}, .coefficient_curve = rising}) == Approx(10.0).margin(0.01));
+    for (const bool turned : {false, true}) {
+        const ConvectionLaw law{.law = "vertical plate", .fluid = "water", .length = 0.1};
+        double low = 0.0, high = 100.0;
+        while (high - low > 1e-9) {
+            const double drop = 0.5 * (low + high);
+            (convection(law, wall_face, wall_face + drop).coefficient * drop < flux ? low : high) = drop;
+        }
+        Joint joint{.name = "film", .between = {"bath", "wall"}, .law = law};
+        if (turned) std::swap(joint.between[0], joint.between[1]);
+        CHECK(bath_over_face(joint) == Approx(low).margin(0.01));
+    }
+}
+
+TEST_CASE("a bath whose film weakens with the difference cools down as its closed form says", "[network]") {
+    Model m = vessel();
+    m.coolings.clear();
+    constexpr double per_kelvin = 5.0;  // W/(m² K) for every K: natural convection of a power of one
+    m.joints = {{.name = "film", .between = {"bath", "wall"}, .coefficient_curve = {{0.0, 200.0}, {0.0, 200.0 * per_kelvin}}}};
+    m.add(Hold{.name = "jacket", .in = {"wall"}, .temperature = 20_degC});
+    constexpr double half = capacity / (footprint * per_kelvin * 60.0);  // s: θ = θ₀ / (1 + t/half)
+    Study study{.name = "cooling", .ambient = 20_degC, .kind = StudyKind::transient, .lasts = 3.0 * half, .tolerance = 0.02};
+    study.start.temperature = 80_degC;
+    m.add(study);
+    m.add(Milestone{.name = "half", .part = "bath", .falls_below = 50_degC});
+    m.add(Milestone{.name = "third", .part = "bath", .falls_below = 40_degC});
+    const TimeFindings f = solve_over_time(m, m.studies.front());
+    CHECK(f.milestones.at(0).first.value() == Approx(half).epsilon(2e-3));
+    CHECK(f.milestones.at(1).first.value() == Approx(2.0 * half).epsilon(2e-3));
+    CHECK(std::abs(f.energy.relative_residual()) < 1e-9);
+    CHECK(f.summary.steps < 400);
+}
+
+TEST_CASE("a film that varies on a vessel which the grid cuts acts like a constant one of the same strength", "[network]") {
+    for (const double cell : {4e-3, 2.9e-3}) {
+        Model m;
+        m.mesh.cell = cell;
+        m.add(water()).add(plain("wall", wall_k));
+        m.add(Part{.name = "bath", .shape = Cylinder{.radius = 40_mm, .length = 60_mm}, .material = "bath water", .stirred = true});
+        m.add(Part{.name = "wall", .shape = Tube{.outer_radius = 46_mm, .inner_radius = 40_mm, .length = 60_mm}, .material = "wall"});
+        m.add(heat("bath", 40_W)).add(Cooling{.name = "air", .on = {.parts = {"wall"}}, .convection = 100.0, .ambient = 20_degC});
+        const auto bath_with = [&](const Joint& joint) {
+            m.joints = {joint};
+            return part(solved(m), "bath").mean;
+        };
+        const double constant = bath_with({.between = {"bath", "wall"}, .coefficient = 400.0});
+        // As strong at the drop that there is, on a curve that starts from nothing and goes on to ten times as much.
+        const double drop = 40.0 / (2.0 * std::acos(-1.0) * 0.04 * 0.06) / 400.0;
+        CHECK(bath_with({.between = {"bath", "wall"}, .coefficient_curve = {{0.0, 10.0 * drop}, {0.0, 4000.0}}}) == Approx(constant).margin(0.01 * drop));
+    }
+}
+
+TEST_CASE("a part held as a whole stands beside conductivities that depend on temperature", "[network]") {
+    Model m = vessel();
+    m.add(Hold{.name = "tank", .in = {"bath"}, .temperature = 80_degC});
+    m.coolings.clear();
+    m.add(Hold{.name = "sink", .on = {.parts = {"wall"}, .facing = {{0.0, 0.0, -1.0}}}, .temperature = 20_degC});
+    m.materials[1].conductivity_factor = {{273.15, 473.15}, {1.0, 3.0}};  // k = 15 (1 + (T - 0 °C)/100 K) W/(m K)
+    const Findings f = solved(m);
+    // Through wall and film in a row: the mean of k over the wall's two temperatures.
+    double face = 60_degC;
+    for (int i = 0; i < 100; ++i) {
+        const double k = wall_k * (1.0 + (0.5 * (face + 20_degC) - 273.15) / 100.0);
+        face = 20_degC + (80_degC - 20_degC) * (0.01 / k) / (0.01 / k + 1.0 / film);
+    }
+    CHECK(part(f, "wall").hottest.temperature == Approx(face).margin(0.05));
+    CHECK(std::abs(f.ledger.relative_residual()) < 1e-9);
+}
+
+TEST_CASE("films that cannot be are refused", "[network]") {
+    const ConvectionLaw law{.law = "vertical plate", .fluid = "water", .length = 0.1};
+    Model m = vessel();
+    m.add(heat("bath", 30_W));
+    const auto with = [&](const Joint& joint) {
+        Model changed = m;
+        changed.joints = {joint};
+        return changed;
+    };
+    Model solid = with({.between = {"bath", "wall"}, .law = law});
+    solid.parts.front().stirred = false;
+    CHECK_THROWS_WITH(solved(solid), Contains("joint[0].coefficient") && Contains("neither is stirred or held as a whole"));
+    solid.parts.front().stirred = true;
+    solid.add(Hold{.in = {"wall"}, .temperature = 20_degC}).coolings.clear();
+    CHECK_THROWS_WITH(solved(solid), Contains("both are stirred or held as a whole"));
+    CHECK_THROWS_WITH(solved(with({.between = {"bath", "wall"}, .coefficient = 0.0})), Contains("positive"));
+    CHECK_THROWS_WITH(solved(with({.between = {"bath", "wall"}, .coefficient_curve = {{0.0, 9.0}, {0.0, 0.0}}})), Contains("positive somewhere"));
+    CHECK_THROWS_WITH(solved(with({.between = {"bath", "wall"}, .coefficient_curve = {{0.0, 9.0}, {5.0, -1.0}}})), Contains("negative"));
+    CHECK_THROWS_WITH(solved(with({.between = {"bath", "wall"}, .coefficient = 5.0, .law = law})), Contains("give only one of"));
+    CHECK_THROWS_WITH(solved(with({.between = {"bath", "wall"}, .law = ConvectionLaw{.law = "vertical plate", .fluid = "water"}})), Contains("length"));
+    Joint factor{.between = {"bath", "wall"}, .law = law};
+    factor.resistance_factor = {{300.0, 400.0}, {1.0, 2.0}};
+    CHECK_THROWS_WITH(solved(with(factor)), Contains("resistance_factor") && Contains("no factor"));
+    Model rubbing = with({.between = {"bath", "wall"}, .law = law});
+    rubbing.powers.front() = {.name = "stirrer", .between = {{"bath", "wall"}}, .total = 5.0};
+    CHECK_THROWS_WITH(solved(rubbing), Contains("put it into one of them"));
+}
+
 TEST_CASE("what is stirred without a film is told", "[network]") {
     Model m = vessel();
     m.joints.clear();

@@ -19,6 +19,7 @@ void make_linear(Model& model) {
     for (Material& m : model.materials) m.conductivity_factor = {};
     for (Joint& j : model.joints) {
         j.resistance_factor = {};
+        j.coefficient_curve = {};
         if (j.layer) j.layer->material = "poor";
     }
     for (Resistor& r : model.resistors) r.resistance_factor = {};

@@ -76,11 +76,9 @@ public:
     void conductivity(const Key& key) {
         for (const double k : thing_.conductivity) checks_.check_positive(at(key), k, "a conductivity");
     }
-    void convection(const Key& key) {
-        Key coefficient = key;
-        coefficient.range = Range::not_negative;
-        quantity(&T::convection, kinds::heat_transfer_coefficient, coefficient);
-        check_curve(thing_.convection_curve, kinds::heat_transfer_coefficient, coefficient);
+    void film(std::optional<double> T::*constant, Curve T::*curve, std::optional<ConvectionLaw> T::*, const Key& key) {
+        quantity(constant, kinds::heat_transfer_coefficient, key);
+        check_curve(thing_.*curve, kinds::heat_transfer_coefficient, key);
     }
     void emissivity(const Key& key) {
         Key share = key;

@@ -137,7 +137,7 @@ void describe(V& v, const Part&) {
            {.name = "material", .meaning = "name of a `[[material]]` of the file, or of the library", .example = "\"aluminium 6061-T6\"", .required = true});
     v.flag(&Part::stirred, {.name = "stirred",
                             .meaning = "`true` for a liquid that is stirred, or contents that are shaken: one temperature throughout. What it touches sees it "
-                                       "through a joint with a `coefficient`, the air through a cooling",
+                                       "through a joint with a `coefficient` (a value, a curve or a law), the air through a cooling",
                             .meshed = Meshed::value});
     v.shapes(&Part::also, {.name = "also",
                            .meaning = "further solids of the same part, as `{ shape = \"cylinder\", … }`; their `at` is relative to that of the part",

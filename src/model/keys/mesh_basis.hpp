@@ -85,10 +85,10 @@ public:
     void value_or_curve(std::optional<double> T::*member, Curve T::*, const QuantityKind&, std::string_view, std::string_view, const Key& key) {
         plain(member, key);
     }
-    void convection(const Key&) {
-        thing_.convection.reset();
-        thing_.convection_curve = {};
-        thing_.law.reset();
+    void film(std::optional<double> T::*constant, Curve T::*curve, std::optional<ConvectionLaw> T::*law, const Key&) {
+        thing_.*constant = {};
+        thing_.*curve = {};
+        thing_.*law = {};
     }
     void emissivity(const Key&) {
         thing_.emissivity.reset();

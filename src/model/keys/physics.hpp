@@ -85,11 +85,12 @@ void describe(V& v, const Joint&) {
                       .meaning = "area resistance, or a curve of it over the mean temperature of the two faces",
                       .range = Range::not_negative,
                       .what = "a resistance"});
-    v.quantity(&Joint::coefficient, kinds::heat_transfer_coefficient,
-               {.name = "coefficient",
-                .meaning = "the inverse of a resistance: as of a stirred liquid on its wall",
-                .range = Range::positive,
-                .what = "a coefficient"});
+    v.film(&Joint::coefficient, &Joint::coefficient_curve, &Joint::law,
+           {.name = "coefficient",
+            .meaning = "of a film instead of a resistance, as of a stirred liquid on its wall; a curve is over the temperature difference between the two "
+                       "faces; with a law, which names its `fluid`, one of the two is `stirred` or held as a whole",
+            .range = Range::not_negative,
+            .what = "a coefficient"});
     v.quantity(&Joint::total, kinds::thermal_resistance,
                {.name = "total",
                 .meaning = "resistance of each touching pair of bodies over its whole contact area. Copies of a repeat and images by a mirror or sector are "
@@ -221,8 +222,10 @@ template <typename V>
 void describe(V& v, const Cooling&) {
     v.text(&Cooling::name, {.name = "name", .meaning = "for reports", .usual = "cooling 1, …"});
     v.on(&Cooling::on, {.name = "on", .meaning = "surface", .example = "\"exposed\"", .required = true});
-    v.convection({.name = "convection",
-                  .meaning = "heat transfer coefficient; a curve is over the temperature difference between surface and ambient; for laws see below"});
+    v.film(&Cooling::convection, &Cooling::convection_curve, &Cooling::law,
+           {.name = "convection",
+            .meaning = "heat transfer coefficient; a curve is over the temperature difference between surface and ambient; for laws see below",
+            .range = Range::not_negative});
     v.emissivity({.name = "emissivity",
                   .meaning = "adds grey radiation with view factor 1; a curve is over the temperature of the surface; `\"material\"` takes the emissivity of "
                              "each part's material"});

@@ -144,7 +144,9 @@ public:
     }
     void conductivity(const Key& key) { add(key, "thermal conductivity, three of them, or a curve"); }
     void property(Curve T::*, const QuantityKind& kind, const Key& key) { add(key, quantity_name(kind) + ", or a curve", quantity_example(kind)); }
-    void convection(const Key& key) { add(key, "heat transfer coefficient, a curve, or a law", quantity_example(kinds::heat_transfer_coefficient)); }
+    void film(std::optional<double> T::*, Curve T::*, std::optional<ConvectionLaw> T::*, const Key& key) {
+        add(key, "heat transfer coefficient, a curve, or a law", quantity_example(kinds::heat_transfer_coefficient));
+    }
     void emissivity(const Key& key) { add(key, "number, a curve, or `\"material\"`"); }
     void range(std::optional<double> T::*, std::optional<double> T::*, const Key& key) { add(key, "two temperatures"); }
     void ends(std::optional<std::array<double, 2>> T::*, const QuantityKind& kind, const Key& key) {
@@ -290,7 +292,7 @@ std::vector<KeyTable> make_tables() {
     in_place("address", "what a figure can be made of; from `highest of` on of a run as a whole", std::move(addresses));
     in_place("rule", "a rule in place, `on = { … }`", rows_of<Selection>());
     tables.back().rows.push_back({.name = "rest", .takes = "true or false", .usual = "false", .meaning = "only surfaces that no other cooling or hold claims"});
-    in_place("law", "a correlation, `convection = { law = … }`", rows_of<ConvectionLaw>());
+    in_place("law", "a correlation, `convection = { law = … }`, in joints `coefficient = { law = … }`", rows_of<ConvectionLaw>());
     in_place("box", "shape", rows_of<Box>());
     in_place("cylinder", "shape", rows_of<Cylinder>());
     in_place("tube", "shape", rows_of<Tube>());
