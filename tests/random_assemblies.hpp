@@ -198,6 +198,26 @@ private:
     Vec3 origin_{};
 };
 
+/// Takes out of a random assembly what depends on temperature; puts in a power where there is none.
+inline void make_linear(Model& model) {
+    for (Material& m : model.materials) m.conductivity_factor = {};
+    for (Joint& j : model.joints) {
+        j.resistance_factor = {};
+        j.coefficient_curve = {};
+        if (j.layer) j.layer->material = "poor";
+    }
+    for (Resistor& r : model.resistors) r.resistance_factor = {};
+    for (Cooling& c : model.coolings) {
+        c.law.reset();
+        c.convection_curve = {};
+        c.convection = 20.0;
+        c.emissivity.reset();
+        c.emissivity_curve = {};
+        c.ambient = 300.0;
+    }
+    if (model.powers.empty()) model.add(Power{.into = {"base"}, .total = 2.0});
+}
+
 inline Model random_assembly_of_shapes(unsigned seed) { return RandomAssembly(seed).make(); }
 
 /// How many to try: FIRNFIELD_RANDOM times as many where that is set, fewer under sanitizers, where every access is checked.

@@ -31,6 +31,7 @@
 #include <firnfield/run.hpp>
 #include <firnfield/seek.hpp>
 #include <firnfield/steady.hpp>
+#include <firnfield/step.hpp>
 #include <firnfield/stl.hpp>
 #include <firnfield/text.hpp>
 #include <firnfield/tolerance.hpp>

@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <variant>
@@ -153,8 +154,66 @@ struct Solid {
     }
 };
 
+/// Where a solid goes: x → x·columns[0] + y·columns[1] + z·columns[2] + offset.
+struct Placement {
+    std::array<Vec3, 3> columns{Vec3{1.0, 0.0, 0.0}, Vec3{0.0, 1.0, 0.0}, Vec3{0.0, 0.0, 1.0}};
+    Vec3 offset{};  ///< m
+
+    [[nodiscard]] Vec3 turn(Vec3 v) const { return v.x * columns[0] + v.y * columns[1] + v.z * columns[2]; }
+    [[nodiscard]] Vec3 operator()(Vec3 p) const { return turn(p) + offset; }
+    bool operator==(const Placement&) const = default;
+};
+
+/// What a face is like. A bore is a cylinder seen from inside, with the solid around it.
+enum class FaceKind : std::uint8_t { plane, cylinder, bore, cone, sphere, torus, curved };
+/// "plane", "cylinder", …
+[[nodiscard]] std::string_view name_of(FaceKind kind);
+
+/// A face of a solid, as its file describes it.
+struct ExactFace {
+    std::string name{};  ///< that of the file, else its kind and its rank by area among those: "plane 1" is the largest plane
+    FaceKind kind = FaceKind::plane;
+    double area = 0.0;                 ///< m², exact
+    std::optional<double> diameter{};  ///< m, of cylinders, bores and spheres
+    Vec3 at{};                         ///< m, its centroid
+};
+
+/// A solid whose faces are known exactly, as from a CAD file.
+class ExactSolid {
+public:
+    ExactSolid() = default;
+    ExactSolid(const ExactSolid&) = delete;
+    ExactSolid& operator=(const ExactSolid&) = delete;
+    virtual ~ExactSolid() = default;
+
+    /// Its surface, m, in facets that stay within `chord` (m) of the faces and enclose the exact volume.
+    [[nodiscard]] virtual ClosedSurface facets(double chord) const = 0;
+    [[nodiscard]] virtual std::span<const ExactFace> faces() const = 0;
+    [[nodiscard]] virtual double volume() const = 0;  ///< m³
+};
+
+/// One of the places where a file has a solid.
+struct CadCopy {
+    int number = 0;  ///< among all of them in the file, from 1; 0 where there is only one
+    Placement place{};
+    bool operator==(const CadCopy&) const = default;
+};
+
+/// A solid of a CAD file. Where the file has it several times, the part has as many copies: "screw 1", "screw 2", …
+struct CadSolid {
+    std::shared_ptr<const ExactSolid> geometry{};
+    Vec3 at{};               ///< where the file's origin lies
+    std::string source{};    ///< the file, for messages and for writing the model again
+    std::string checksum{};  ///< of the file
+    std::string solid{};     ///< its name in the file
+    std::vector<CadCopy> copies{CadCopy{}};
+    bool operator==(const CadSolid& other) const {
+        return at == other.at && source == other.source && checksum == other.checksum && solid == other.solid && copies == other.copies;
+    }
+};
+
 /// The solids a part can be made of.
-using Shape = std::variant<Box, Cylinder, Tube, Sphere, Cone, Prism, Revolution, Solid>;
+using Shape = std::variant<Box, Cylinder, Tube, Sphere, Cone, Prism, Revolution, Solid, CadSolid>;
 
 /// "box", "cylinder", …
 [[nodiscard]] std::string_view name_of(const Shape& shape);

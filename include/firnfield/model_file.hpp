@@ -5,6 +5,7 @@
 #include <firnfield/parameter.hpp>
 
 #include <filesystem>
+#include <memory>
 #include <optional>
 #include <span>
 #include <string>
@@ -12,6 +13,8 @@
 #include <vector>
 
 namespace firnfield {
+
+class CadFiles;
 
 /// A model made from a file by changes: a variant, or a point of a sweep.
 struct Design {
@@ -47,6 +50,7 @@ public:
 
 private:
     std::string text_, file_;
+    std::shared_ptr<CadFiles> cad_;  // read once for all designs
     Design as_it_stands_{.name = std::string(base_design)};
     Model base_{};
     std::optional<Units> units_{};

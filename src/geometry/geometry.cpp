@@ -22,4 +22,19 @@ bool Box::contains(Vec3 point, double tolerance) const {
     return true;
 }
 
+std::string_view name_of(FaceKind kind) {
+    constexpr std::array<std::string_view, 7> names{"plane", "cylinder", "bore", "cone", "sphere", "torus", "curved"};
+    return names[static_cast<std::size_t>(kind)];
+}
+
+double volume(const ClosedSurface& surface) {
+    if (surface.corners.empty()) return 0.0;
+    const Vec3 origin = surface.corners[0];  // near the surface, so that distance from zero costs no digits
+    double sum = 0.0;
+    for (const auto& t : surface.triangles) {
+        sum += dot(surface.corners[t[0]] - origin, cross(surface.corners[t[1]] - origin, surface.corners[t[2]] - origin)) / 6.0;
+    }
+    return sum;
+}
+
 }  // namespace firnfield

@@ -7,15 +7,6 @@
 
 namespace firnfield {
 
-/// x → x·columns[0] + y·columns[1] + z·columns[2] + offset.
-struct Placement {
-    std::array<Vec3, 3> columns{Vec3{1.0, 0.0, 0.0}, Vec3{0.0, 1.0, 0.0}, Vec3{0.0, 0.0, 1.0}};
-    Vec3 offset{};
-
-    [[nodiscard]] Vec3 turn(Vec3 v) const { return v.x * columns[0] + v.y * columns[1] + v.z * columns[2]; }
-    [[nodiscard]] Vec3 operator()(Vec3 p) const { return turn(p) + offset; }
-};
-
 /// First `inner`, then `outer`.
 [[nodiscard]] Placement combine(const Placement& outer, const Placement& inner);
 [[nodiscard]] Placement moved(Vec3 step);

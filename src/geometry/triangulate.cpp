@@ -3,6 +3,7 @@
 #include <firnfield/geometry.hpp>
 
 #include "geometry/outline.hpp"
+#include "geometry/placement.hpp"
 
 #include <fmt/format.h>
 
@@ -276,6 +277,14 @@ struct Triangulator {
         for (Vec3& p : surface.corners) p = p + s.at;
         return surface;
     }
+
+    /// Where the file has it several times, in the place of the solid itself: its copies are placed like others.
+    ClosedSurface operator()(const CadSolid& s) const {
+        ClosedSurface surface = s.geometry->facets(chord);
+        if (s.copies.size() == 1) surface = place(std::move(surface), s.copies.front().place);
+        for (Vec3& p : surface.corners) p = p + s.at;
+        return surface;
+    }
 };
 
 }  // namespace
@@ -318,11 +327,16 @@ ClosedSurface triangulate(const Shape& shape, double chord) { return std::visit(
 
 std::vector<std::string> face_names(const Shape& shape) {
     if (const Solid* solid = std::get_if<Solid>(&shape)) return solid->surface ? solid->surface->tags : std::vector<std::string>{};
+    if (const CadSolid* solid = std::get_if<CadSolid>(&shape)) {
+        std::vector<std::string> names;
+        for (const ExactFace& face : solid->geometry->faces()) names.push_back(face.name);
+        return names;
+    }
     return triangulate(shape, 1e30).tags;  // the coarsest facets have all faces
 }
 
 std::string_view name_of(const Shape& shape) {
-    constexpr std::array<std::string_view, 8> names{"box", "cylinder", "tube", "sphere", "cone", "prism", "revolution", "stl"};
+    constexpr std::array<std::string_view, 9> names{"box", "cylinder", "tube", "sphere", "cone", "prism", "revolution", "stl", "step"};
     static_assert(std::variant_size_v<Shape> == names.size());
     return names[shape.index()];
 }
@@ -335,16 +349,6 @@ double area(const ClosedSurface& surface) {
     double sum = 0.0;
     for (const auto& t : surface.triangles) {
         sum += 0.5 * length(cross(surface.corners[t[1]] - surface.corners[t[0]], surface.corners[t[2]] - surface.corners[t[0]]));
-    }
-    return sum;
-}
-
-double volume(const ClosedSurface& surface) {
-    if (surface.corners.empty()) return 0.0;
-    const Vec3 origin = surface.corners[0];  // near the surface, so that distance from zero costs no digits
-    double sum = 0.0;
-    for (const auto& t : surface.triangles) {
-        sum += dot(surface.corners[t[0]] - origin, cross(surface.corners[t[1]] - origin, surface.corners[t[2]] - origin)) / 6.0;
     }
     return sum;
 }

@@ -4,6 +4,7 @@
 
 #include "base/words.hpp"
 #include "io/addresses.hpp"
+#include "io/cad_files.hpp"
 #include "io/model_tables.hpp"
 
 #include <fmt/format.h>
@@ -226,13 +227,13 @@ private:
 
 }  // namespace
 
-ModelFile::ModelFile(std::string text, std::string file) : text_(std::move(text)), file_(std::move(file)) {
+ModelFile::ModelFile(std::string text, std::string file) : text_(std::move(text)), file_(std::move(file)), cad_(std::make_shared<CadFiles>()) {
     toml::table root = parse_toml(text_, file_);
-    Reading reading(file_);
+    Reading reading(file_, cad_);
     base_ = read_checked(root, reading);
     designs_ = DesignReader(root, reading).run();
     reading.throw_if_any();
-    Reading again(file_);
+    Reading again(file_, cad_);
     parameters_ = read_parameters(root, again);
 }
 
@@ -263,7 +264,7 @@ const Design& ModelFile::design(const std::string& name) const {
 
 Model ModelFile::model(const Design& design, std::span<const Change> more) const {
     toml::table root = parse_toml(text_, file_);
-    Reading reading(file_);
+    Reading reading(file_, cad_);
     Maker(root, designs_, reading).make(design, more);
     reading.throw_if_any();
     Model model = read_checked(root, reading);

@@ -68,7 +68,8 @@ public:
             fields_.report(*node, fmt::format("{} takes two parts, as in {}; found {}", key.name, key.example, two.size()));
         }
     }
-    void flag(bool T::*member, const Key& key) {
+    template <typename Flag>  // bool, or an optional one
+    void flag(Flag T::*member, const Key& key) {
         if (const auto value = fields_.flag(key.name)) out_.*member = *value;
     }
     template <typename Whole>
@@ -163,6 +164,8 @@ public:
     }
     void outlines(std::vector<Outline> T::*member, const Key& key) { out_.*member = read_outlines(fields_, key.name); }
     void surface_file(const Words<4>&) { read_surface_file(fields_, out_); }
+    void cad_file(const Words<4>&) { read_cad_file(fields_, out_); }
+    void text_table(std::vector<std::pair<std::string, std::string>> T::*member, const Key& key) { out_.*member = read_text_table(fields_, key.name); }
     void planes(std::array<std::vector<double>, 3> T::*member, const Key& key) {
         fields_.table(key.name, [&](Fields& fields) {
             for (const std::size_t axis : {0U, 1U, 2U}) (out_.*member)[axis] = fields.quantities(axis_words[axis], kinds::length);

@@ -4,6 +4,8 @@
 #include <firnfield/results.hpp>
 
 #include "base/words.hpp"
+#include "io/assembly_fields.hpp"
+#include "io/cad_files.hpp"
 #include "io/model_tables.hpp"
 #include "io/read_keys.hpp"
 
@@ -59,6 +61,7 @@ Model read_tables(const toml::table& table, Reading& reading) {
     for (const std::string_view key : {"parameters", "variant", "sweep"}) file.node(key);
     KeyReader<Model> reader(file, model);
     describe(reader, model);
+    read_assemblies(file, model);
     file.finish();
     return model;
 }
@@ -67,6 +70,7 @@ Model read_tables(const toml::table& table, Reading& reading) {
 
 Model read_checked(const toml::table& table, Reading& reading) {
     Model model = read_tables(table, reading);
+    if (reading.is_left_unchecked()) return model;
     // A value that could not be read stands in the model as a placeholder, so what validation says of it is moot.
     for (const Problem& problem : validate(model)) {
         if (!reading.is_misread(problem.address)) reading.report_at_address(problem);
@@ -145,7 +149,7 @@ std::vector<ParameterInfo> read_parameters(const toml::table& table, Reading& re
 
 Model read_model_text(std::string_view text, const std::string& file) {
     const toml::table table = parse_toml(text, file);
-    Reading reading(file);
+    Reading reading(file, std::make_shared<CadFiles>());
     Model model = read_checked(table, reading);
     reading.throw_if_any();
     return model;
@@ -159,7 +163,7 @@ ModelFile read_model_file(const std::filesystem::path& file) {
 Model read_model(const std::filesystem::path& file) { return read_model_file(file).base(); }
 
 std::vector<Problem> locate_problems(std::string_view text, const std::string& file, const std::vector<Problem>& problems) {
-    Reading reading(file);
+    Reading reading(file, std::make_shared<CadFiles>());
     const toml::table table = parse_toml(text, file);
     static_cast<void>(read_tables(table, reading));
     for (const Problem& problem : problems) reading.report_at_address(problem);

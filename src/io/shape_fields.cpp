@@ -5,9 +5,12 @@
 #include <firnfield/stl.hpp>
 
 #include "base/words.hpp"
+#include "io/cad_files.hpp"
 #include "io/read_keys.hpp"
 
 #include <fmt/format.h>
+
+#include <algorithm>
 
 namespace firnfield {
 namespace {
@@ -83,7 +86,7 @@ std::optional<Vec3> direction_of(Fields& fields, const toml::node& node, std::st
 }  // namespace
 
 Shape read_shape(Fields& fields) {
-    const std::size_t kind = fields.word("shape", Words<8>{"box", "cylinder", "tube", "sphere", "cone", "prism", "revolution", "stl"}).value_or(0);
+    const std::size_t kind = fields.word("shape", Words<9>{"box", "cylinder", "tube", "sphere", "cone", "prism", "revolution", "stl", "step"}).value_or(0);
     if (fields.has("shape") && !fields.text("shape")) return Box{.size = {1.0, 1.0, 1.0}, .at = {}};
     switch (kind) {
         case 1:
@@ -100,6 +103,11 @@ Shape read_shape(Fields& fields) {
             return read_keys<Revolution>(fields);
         case 7:
             return read_keys<Solid>(fields);
+        case 8: {
+            const CadSolid solid = read_keys<CadSolid>(fields);
+            if (solid.geometry) return solid;
+            return Box{.size = {1.0, 1.0, 1.0}, .at = {}};
+        }
         default:
             return read_keys<Box>(fields);
     }
@@ -161,6 +169,59 @@ void read_surface_file(Fields& fields, Solid& solid) {
         }
     }
     if (!solid.surface) solid.surface = std::make_shared<const ClosedSurface>(triangulate(Box{.size = {1.0, 1.0, 1.0}, .at = {}}, 1.0));
+}
+
+void read_cad_file(Fields& fields, CadSolid& solid) {
+    fields.require("file", "\"case.step\"");
+    fields.require("solid", "\"lid\"");
+    const auto file = fields.text("file"), name = fields.text("solid"), checksum = fields.text("checksum");
+    std::vector<int> copies;
+    if (const toml::node* list = fields.node("copies")) {
+        const toml::array* numbers = list->as_array();
+        const bool whole = numbers != nullptr && !numbers->empty() && std::all_of(numbers->begin(), numbers->end(), [](const auto& n) { return n.is_integer(); });
+        if (!whole) return fields.report(*list, fmt::format("copies takes a list of whole numbers, as in [1, 3]; found {}", describe_type(*list)));
+        for (const toml::node& number : *numbers) copies.push_back(to_int(number.value<std::int64_t>().value_or(0)));
+    }
+    if (!file || !name) return;
+    try {
+        const std::shared_ptr<const StepImport> import = fields.reading().cad_files().read(fields.reading().named_file(*file));
+        if (checksum && *checksum != import->checksum) {
+            fields.report(*fields.node("checksum"),
+                          fmt::format("{} is not the file that this model was written with (it has {})", in_quotes(*file), import->checksum));
+            return;
+        }
+        solid = cad_solid(*import, *file, *name, copies);
+    } catch (const FileError& error) {
+        fields.report(*fields.node("file"), error.what());
+    } catch (const Error& error) {
+        fields.report(*fields.node(copies.empty() ? "solid" : "copies"), error.what());
+    }
+}
+
+std::vector<std::pair<std::string, std::string>> read_text_table(Fields& fields, std::string_view key) {
+    std::vector<std::pair<std::string, std::string>> out;
+    const toml::node* node = fields.node(key);
+    if (node == nullptr) return out;
+    const toml::table* table = node->as_table();
+    if (table == nullptr) {
+        fields.report(*node, fmt::format("{} takes a table, as in {{ \"screw *\" = \"steel 8.8\" }}; found {}", key, describe_type(*node)));
+        return out;
+    }
+    // Keys keep their place in the file when a variant changes their values; a table sorts them.
+    std::vector<std::pair<toml::source_position, std::pair<std::string, std::string>>> rows;
+    for (const auto& [name, value] : *table) {
+        const auto text = value.value_exact<std::string>();
+        if (!text) {
+            fields.report(value, fmt::format("{} takes a text for each name, found {}", key, describe_type(value)));
+        } else if (fields.is_plain_text(value, *text)) {
+            rows.push_back({name.source().begin, {std::string(name.str()), *text}});
+        }
+    }
+    std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) {
+        return a.first.line != b.first.line ? a.first.line < b.first.line : a.first.column < b.first.column;
+    });
+    for (auto& row : rows) out.push_back(std::move(row.second));
+    return out;
 }
 
 std::optional<Vec3> read_direction(Fields& fields, std::string_view key) {

@@ -9,6 +9,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace firnfield {
@@ -22,6 +23,10 @@ namespace firnfield {
 [[nodiscard]] std::vector<Outline> read_outlines(Fields& fields, std::string_view key);
 /// A surface from a file, in its unit.
 void read_surface_file(Fields& fields, Solid& solid);
+/// A solid of a CAD file; without geometry where something is wrong.
+void read_cad_file(Fields& fields, CadSolid& solid);
+/// A table from text to text, in the order of the file.
+[[nodiscard]] std::vector<std::pair<std::string, std::string>> read_text_table(Fields& fields, std::string_view key);
 /// "+x", "-z", … or three numbers.
 [[nodiscard]] std::optional<Vec3> read_direction(Fields& fields, std::string_view key);
 /// One direction or a list of them.

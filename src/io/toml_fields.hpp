@@ -12,6 +12,7 @@
 #include <filesystem>
 #include <functional>
 #include <map>
+#include <memory>
 #include <optional>
 #include <set>
 #include <span>
@@ -25,10 +26,13 @@
 
 namespace firnfield {
 
+class CadFiles;
+
 /// What is shared by all tables of one file: its name, units of bare numbers, mistakes so far, and where things stand.
 class Reading {
 public:
-    explicit Reading(std::string file) : file_(std::move(file)) {}
+    /// `cad`: where CAD files that the tables name are kept; null where they cannot name any.
+    explicit Reading(std::string file, std::shared_ptr<CadFiles> cad = nullptr) : file_(std::move(file)), cad_(std::move(cad)) {}
 
     std::string length_unit, temperature_unit;  ///< of bare numbers; empty: bare numbers are refused
     Parameters parameters{};
@@ -48,6 +52,10 @@ public:
     std::optional<double> evaluate(const toml::node& node, const std::string& expression, const QuantityKind& kind);
     /// A file that the model names. Throws FileError where the model is a text without a file: such a text opens nothing.
     [[nodiscard]] std::filesystem::path named_file(const std::string& name) const;
+    [[nodiscard]] CadFiles& cad_files() { return *cad_; }
+    /// Parts are missing because of what was reported: to validate the rest would tell of nothing else.
+    void leave_unchecked() { unchecked_ = true; }
+    [[nodiscard]] bool is_left_unchecked() const { return unchecked_; }
     [[nodiscard]] std::size_t mistakes() const { return problems_.size(); }
     /// All mistakes in the order of the file, as a ModelError; nothing when there is none.
     void throw_if_any() const;
@@ -62,11 +70,12 @@ private:
         std::string message;
     };
     std::string file_;
+    std::shared_ptr<CadFiles> cad_;
     std::vector<Located> problems_;
     std::map<std::string, toml::source_position> places_;
     std::set<std::string> misread_entries_;
     std::set<std::pair<toml::source_index, toml::source_index>> misread_places_;  // line, column
-    bool first_bare_number_ = true;
+    bool first_bare_number_ = true, unchecked_ = false;
 };
 
 /// One table; keys that nobody asked for are mistakes.

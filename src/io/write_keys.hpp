@@ -140,6 +140,13 @@ public:
         if (!thing_.body.empty()) out_.emplace_back(keys[2], toml_text(thing_.body));
         if (thing_.surface) out_.emplace_back(keys[3], toml_text(surface_checksum(*thing_.surface)));
     }
+    void cad_file(const Words<4>& keys) {
+        out_.emplace_back(keys[0], toml_text(thing_.source));
+        out_.emplace_back(keys[1], toml_text(thing_.solid));
+        const bool several = std::any_of(thing_.copies.begin(), thing_.copies.end(), [](const CadCopy& copy) { return copy.number != 0; });
+        if (several) out_.emplace_back(keys[2], "[" + joined(thing_.copies, [](const CadCopy& copy) { return fmt::format("{}", copy.number); }) + "]");
+        if (!thing_.checksum.empty()) out_.emplace_back(keys[3], toml_text(thing_.checksum));
+    }
     void planes(std::array<std::vector<double>, 3> T::*member, const Key& key) {
         Entries axes;
         bool any = false;

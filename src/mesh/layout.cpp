@@ -110,6 +110,14 @@ private:
             const std::optional<double>& own = model_.parts[placed_[p].part].cell;
             const double cell = own ? model_.mesh.coarsening * *own : layout_.target;
             chords_.push_back(chord_share * (placed_[p].aligned ? cell : std::min(cell, thin[p])));
+            if (!std::holds_alternative<CadSolid>(model_.parts[placed_[p].part].shape)) continue;
+            // What was measured in the coarsest facets lies within the solid.
+            const Box box = bounds(place(triangulate(model_.parts[placed_[p].part].shape, chords_[p]), placed_[p].placement));
+            extent_.take(box);
+            Extent all;
+            all.take(placed_[p].box);
+            all.take(box);
+            placed_[p].box = {.size = all.high - all.low, .at = all.low};
         }
     }
 

@@ -23,6 +23,17 @@ Placement own_placement(const Part& part) {
     return placement;
 }
 
+/// Where a part stands before repeats: once, or where its file has it.
+std::vector<Placement> placements_in_file(const Part& part) {
+    const Placement own = own_placement(part);
+    const CadSolid* cad = std::get_if<CadSolid>(&part.shape);
+    if (cad == nullptr || cad->copies.size() == 1) return {own};
+    std::vector<Placement> out;
+    // Seen from the origin of the file, which lies at the part's.
+    for (const CadCopy& copy : cad->copies) out.push_back(combine(own, combine(moved(cad->at), combine(copy.place, moved(-1.0 * cad->at)))));
+    return out;
+}
+
 /// Boxes that stay along the axes need no cutting.
 void align(PlacedPart& copy, const Part& part) {
     const Box* shape = std::get_if<Box>(&part.shape);
@@ -63,7 +74,7 @@ std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out) {
     for (std::size_t index = 0; index < model.parts.size(); ++index) {
         const Part& part = model.parts[index];
         if (!part.include && !with_left_out) continue;
-        std::vector<Placement> placements{own_placement(part)};
+        std::vector<Placement> placements = placements_in_file(part);
         for (const Repeat& repeat : part.repeat) {
             std::vector<Placement> more;
             more.reserve(placements.size() * static_cast<std::size_t>(std::max(repeat.count, 0)));
@@ -76,7 +87,9 @@ std::vector<PlacedPart> place_parts(const Model& model, bool with_left_out) {
         }
         for (std::size_t copy = 0; copy < placements.size(); ++copy) {
             PlacedPart body;
-            body.name = part.repeat.empty() ? part.name : fmt::format("{} {}", part.name, copy + 1);
+            const CadSolid* cad = std::get_if<CadSolid>(&part.shape);
+            const int number = !part.repeat.empty() ? static_cast<int>(copy) + 1 : cad != nullptr ? cad->copies[copy].number : 0;
+            body.name = number == 0 ? part.name : fmt::format("{} {}", part.name, number);
             body.part = static_cast<std::uint32_t>(index);
             body.placement = placements[copy];
             align(body, part);

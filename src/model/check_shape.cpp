@@ -59,6 +59,10 @@ public:
         if (!solid.surface || solid.surface->triangles.empty()) report(address, "the solid has no surface");
         if (solid.bodies.size() == 1) report(address, "a solid of one body has it as its surface");
     }
+    void check_solid(const std::string& address, const CadSolid& solid) {
+        if (!solid.geometry) report(address, "the solid has no geometry");
+        if (solid.copies.empty()) report(address, "the solid stands nowhere: it has no copies");
+    }
 
 private:
     void check_turn(const std::string& address, double angle) {

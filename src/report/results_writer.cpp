@@ -88,6 +88,7 @@ Model moved(Model model, const std::filesystem::path& file, const std::filesyste
     };
     const auto rename = [&](Shape& shape) {
         if (Solid* solid = std::get_if<Solid>(&shape)) move(solid->source);
+        if (CadSolid* solid = std::get_if<CadSolid>(&shape)) move(solid->source);
     };
     for (Study& study : model.studies) move(study.start.results);
     for (Part& part : model.parts) {

@@ -139,6 +139,7 @@ public:
         thing_.*member = {some_outline(), some_outline()};
     }
     void surface_file(const Words<4>&) {}
+    void cad_file(const Words<4>&) {}
     void planes(std::array<std::vector<double>, 3> T::*member, const Key& key) {
         note(key);
         thing_.*member = {{{next()}, {}, {next(), next()}}};

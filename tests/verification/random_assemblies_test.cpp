@@ -187,16 +187,13 @@ TEST_CASE("any assembly comes back from its file, and so do its temperatures to 
 }
 
 TEST_CASE("in linear assemblies temperatures add up load by load", "[random-steady]") {
-    unsigned linear = 0;
-    for (unsigned seed = 1; linear < many(10); ++seed) {
+    for (unsigned seed = 1; seed <= many(10); ++seed) {
         INFO("seed " << seed);
-        REQUIRE(seed < 100 * many(10));
         Model model = random_assembly_of_shapes(seed);
-        if (model.powers.empty()) continue;
+        make_linear(model);
         const auto mesh = std::make_shared<const Mesh>(build_mesh(model));
         const Study study = studies_of(model).front();
-        if (!build_network(model, *mesh, study).is_linear()) continue;
-        ++linear;
+        REQUIRE(build_network(model, *mesh, study).is_linear());
         const std::vector<Power> powers = model.powers;
         const SteadySolution all = solve_steady(model, mesh, study);
         model.powers.clear();

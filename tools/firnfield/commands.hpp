@@ -132,12 +132,18 @@ struct DrawOptions {
 int draw(const DrawOptions& options);
 
 struct SurfaceOptions {
-    std::filesystem::path file;  // a model, or an STL file
+    std::filesystem::path file;  // a model, or an STL or STEP file
     std::string part, body, unit = "mm", chord = "0.05 mm";
     bool each = false;  // every body of a file in a file of its own
     std::filesystem::path out;
 };
 int surface(const SurfaceOptions& options);
+
+struct ImportOptions {
+    std::filesystem::path file, out;  // STEP; a model
+    bool overwrite = false;
+};
+int import_step(const ImportOptions& options);
 
 struct KeysOptions {
     std::string table;  // empty: list all

@@ -201,14 +201,20 @@ static int run(int argc, char** argv) {
     add_units(*draw_command, draw_options.units);
 
     SurfaceOptions surface_options;
-    auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL file, or write a part of a model as one");
-    surface_command->add_option("FILE", surface_options.file, "STL file, or model file (TOML)")->required();
-    surface_command->add_option("--part", surface_options.part, "Part of the model to write");
+    auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL or STEP file, or write parts of a model as one");
+    surface_command->add_option("FILE", surface_options.file, "STL or STEP file, or model file (TOML)")->required();
+    surface_command->add_option("--part", surface_options.part, "Part of the model to write (STEP: default all); of a STEP file the solid whose faces are told");
     surface_command->add_option("--body", surface_options.body, "Only this one of several bodies of an STL file, by number or name");
     surface_command->add_flag("--each", surface_options.each, "Every body of an STL file in a file of its own: \"out 1.stl\", \"out 2.stl\", ...");
-    surface_command->add_option("--out", surface_options.out, "STL file to write; a repaired one when FILE is an STL file");
+    surface_command->add_option("--out", surface_options.out, "STL or STEP file to write; a repaired one when FILE is an STL file");
     surface_command->add_option("--unit", surface_options.unit, "Length unit of STL files (default: mm)");
     surface_command->add_option("--chord", surface_options.chord, "How far facets may be from curved faces (default: 0.05 mm)");
+
+    ImportOptions import_options;
+    auto* import_command = app.add_subcommand("import", "Write a model file to begin with from a STEP file: its parts, materials, what touches, what is open");
+    import_command->add_option("FILE", import_options.file, "STEP file")->required();
+    import_command->add_option("--out", import_options.out, "Model file to write (default: the file's name with .toml)");
+    import_command->add_flag("--overwrite", import_options.overwrite, "Write over a model file that is there already");
 
     KeysOptions keys_options;
     auto* keys_command = app.add_subcommand("keys", "Tell the tables of a model file or of results, and what their keys take and mean");
@@ -291,6 +297,10 @@ static int run(int argc, char** argv) {
     if (*surface_command) {
         return guarded(
             {}, [](const void* o) { return surface(*static_cast<const SurfaceOptions*>(o)); }, &surface_options);
+    }
+    if (*import_command) {
+        return guarded(
+            {}, [](const void* o) { return import_step(*static_cast<const ImportOptions*>(o)); }, &import_options);
     }
     if (*keys_command) {
         return guarded(

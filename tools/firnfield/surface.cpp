@@ -1,4 +1,4 @@
-// `firnfield surface`: what is in an STL file, and parts as STL files.
+// `firnfield surface`: what is in an STL or STEP file, and parts as such files.
 
 #include "commands.hpp"
 
@@ -24,44 +24,85 @@ std::string extent_text(const Box& box, const UnitOf& length) {
                        number(box.at.x), number(box.at.y), number(box.at.z));
 }
 
+std::string extension_of(const std::filesystem::path& file) {
+    std::string extension = file.extension().string();
+    for (char& c : extension) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return extension;
+}
+bool is_step(const std::filesystem::path& file) { return extension_of(file) == ".step" || extension_of(file) == ".stp"; }
+
+/// A part, or with STEP the whole model, into the file that is to be written.
+void write_part(const SurfaceOptions& options, const Model& model, const std::string& part) {
+    if (is_step(options.out)) return write_step(options.out, model, part);
+    if (part.empty()) throw Error("an STL file holds one surface: name a part with --part, or write a STEP file");
+    const ClosedSurface surface = part_surface(model, part, parse_quantity(options.chord, kinds::length));
+    write_stl(options.out, surface, unit_size(options.unit));
+    say("{} triangles, {} enclosed\n", surface.triangles.size(), show_quantity(volume(surface), kinds::volume, model.units));
+}
+
+/// Tells what a STEP file holds, or the faces of one solid; writes that with --out.
+void step_file(const SurfaceOptions& options) {
+    if (options.each || !options.body.empty()) throw Error("--body and --each go with an STL file; of a STEP file --part names a solid");
+    const StepImport import = read_step(options.file);
+    const Units units{.length = options.unit};
+    if (options.part.empty()) {
+        if (!options.out.empty()) throw Error("name the solid to write with --part");
+        return say("{}\n{}", options.file.string(), to_text(import, units));
+    }
+    const StepSolid& solid = import.solid(options.part);
+    say("{}", faces_text(solid, units));
+    if (options.out.empty()) return;
+    CadSolid shape = cad_solid(import, options.file.string(), solid.name, {1});
+    shape.copies = {CadCopy{}};
+    Model model;
+    model.add(Part{.name = solid.name, .shape = std::move(shape), .material = "air"});
+    write_part(options, model, solid.name);
+}
+
+/// Tells what is in an STL file, or writes its bodies.
+void stl_file(const SurfaceOptions& options) {
+    const double unit = unit_size(options.unit);
+    const StlImport import = read_stl(options.file, unit);
+    const Units units{.length = options.unit};  // of the file
+    const UnitOf length{.name = options.unit, .shown = options.unit, .one = unit};
+    say("{}\n  {}\n  {}\n", options.file.string(), import.text(units), extent_text(bounds(*import.surface), length));
+    for (std::size_t b = 0; import.bodies.size() > 1 && b < import.bodies.size(); ++b) {
+        const StlImport::Body& body = import.bodies[b];
+        say("  body {}{}: {}, {}\n", b + 1, body.name.empty() ? "" : fmt::format(" \"{}\"", body.name), show_quantity(body.volume, kinds::volume, units),
+            extent_text(bounds(*body.surface), length));
+    }
+    if ((options.each || !options.body.empty()) && options.out.empty()) throw Error("name a file to write with --out");
+    if (options.each && !options.body.empty()) throw Error("--each writes all bodies and --body one of them; give one of the two");
+    for (std::size_t b = 0; options.each && b < import.bodies.size(); ++b) {
+        std::filesystem::path file = options.out;
+        file.replace_filename(fmt::format("{} {}{}", options.out.stem().string(), b + 1, options.out.extension().string()));
+        write_stl(file, *import.bodies[b].surface, unit);
+        say("Surface in {}\n", file.string());
+    }
+    if (options.each || options.out.empty()) return;
+    if (is_step(options.out)) throw Error("triangles of an STL file are written as STL; a part of a model that is made of them can be written as STEP");
+    write_stl(options.out, options.body.empty() ? *import.surface : *body_of(import, options.body).surface, unit);
+}
+
+void of_model(const SurfaceOptions& options) {
+    if (options.each || !options.body.empty()) throw Error("--body and --each go with an STL file; of a model, --part names a copy, as \"cover body 2\"");
+    if (options.out.empty()) throw Error("of a model, name a file to write with --out, and for STL a part with --part");
+    write_part(options, read_model(options.file), options.part);
+}
+
 }  // namespace
 
-/// Tells what is in an STL file, or writes a part of a model as one.
+/// Tells what is in an STL or STEP file, or writes parts of a model as one.
 int surface(const SurfaceOptions& options) {
-    const double unit = unit_size(options.unit);
-    std::string extension = options.file.extension().string();
-    for (char& c : extension) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    if (extension == ".stl") {
-        const StlImport import = read_stl(options.file, unit);
-        const Units units{.length = options.unit};  // of the file
-        const UnitOf length{.name = options.unit, .shown = options.unit, .one = unit};
-        say("{}\n  {}\n  {}\n", options.file.string(), import.text(units), extent_text(bounds(*import.surface), length));
-        for (std::size_t b = 0; import.bodies.size() > 1 && b < import.bodies.size(); ++b) {
-            const StlImport::Body& body = import.bodies[b];
-            say("  body {}{}: {}, {}\n", b + 1, body.name.empty() ? "" : fmt::format(" \"{}\"", body.name), show_quantity(body.volume, kinds::volume, units),
-                extent_text(bounds(*body.surface), length));
-        }
-        if ((options.each || !options.body.empty()) && options.out.empty()) throw Error("name a file to write with --out");
-        if (options.each && !options.body.empty()) throw Error("--each writes all bodies and --body one of them; give one of the two");
-        if (options.each) {
-            for (std::size_t b = 0; b < import.bodies.size(); ++b) {
-                std::filesystem::path file = options.out;
-                file.replace_filename(fmt::format("{} {}{}", options.out.stem().string(), b + 1, options.out.extension().string()));
-                write_stl(file, *import.bodies[b].surface, unit);
-                say("Surface in {}\n", file.string());
-            }
-            return done;
-        }
-        if (!options.out.empty()) write_stl(options.out, options.body.empty() ? *import.surface : *body_of(import, options.body).surface, unit);
+    static_cast<void>(unit_size(options.unit));
+    if (is_step(options.file)) {
+        step_file(options);
+    } else if (extension_of(options.file) == ".stl") {
+        stl_file(options);
     } else {
-        if (options.each || !options.body.empty()) throw Error("--body and --each go with an STL file; of a model, --part names a copy, as \"cover body 2\"");
-        if (options.part.empty() || options.out.empty()) throw Error("of a model, name a part with --part and a file with --out");
-        const Model model = read_model(options.file);
-        const ClosedSurface part = part_surface(model, options.part, parse_quantity(options.chord, kinds::length));
-        write_stl(options.out, part, unit);
-        say("{} triangles, {} enclosed\n", part.triangles.size(), show_quantity(volume(part), kinds::volume, model.units));
+        of_model(options);
     }
-    if (!options.out.empty()) say("Surface in {}\n", options.out.string());
+    if (!options.out.empty() && !options.each) say("Surface in {}\n", options.out.string());
     return done;
 }
 

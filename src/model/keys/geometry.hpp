@@ -89,6 +89,12 @@ void describe(V& v, const Solid&) {
 }
 
 template <typename V>
+void describe(V& v, const CadSolid&) {
+    v.cad_file(Words<4>{"file", "solid", "copies", "checksum"});
+    v.point(&CadSolid::at, {.name = "at", .meaning = "where the origin of the file is placed", .written = true, .meshed = Meshed::value});
+}
+
+template <typename V>
 void describe(V& v, const Rotation&) {
     v.direction(&Rotation::axis, {.name = "axis", .meaning = "axis of rotation", .written = true, .meshed = Meshed::value});
     v.quantity(&Rotation::angle, kinds::number,

@@ -3,6 +3,7 @@
 #include <firnfield/keys.hpp>
 
 #include "model/figure_forms.hpp"
+#include "model/keys/assembly.hpp"
 #include "model/keys/model.hpp"
 
 #include <fmt/format.h>
@@ -61,6 +62,7 @@ public:
     void pair(std::array<std::string, 2> T::*, const Key& key) { add(key, "two texts"); }
     void optional_pair(std::optional<std::array<std::string, 2>> T::*, const Key& key) { add(key, "two texts"); }
     void flag(bool T::*member, const Key& key) { add(key, "true or false", {}, usual_.*member ? "true" : "false"); }
+    void flag(std::optional<bool> T::*, const Key& key) { add(key, "true or false"); }
     template <typename Whole>
     void integer(Whole T::*member, const Key& key) {
         add(key, "whole number", {}, fmt::format("{}", usual_.*member));
@@ -134,6 +136,13 @@ public:
             "whole number or text");
         add({.name = keys[3], .meaning = "checksum that the program writes; a file with another one is refused"}, "text");
     }
+    void cad_file(const Words<4>& keys) {
+        add({.name = keys[0], .meaning = "path, relative to the model file", .example = "\"case.step\"", .required = true}, "text");
+        add({.name = keys[1], .meaning = "name of the solid in the file, as `firnfield surface` lists them", .example = "\"lid\"", .required = true}, "text");
+        add({.name = keys[2], .meaning = "which of the copies that the file has of it, by number", .usual = "all: each is a copy of the part"}, "list of whole numbers");
+        add({.name = keys[3], .meaning = "checksum that the program writes; a file with another one is refused"}, "text");
+    }
+    void text_table(std::vector<std::pair<std::string, std::string>> T::*, const Key& key) { add(key, "table from text to text"); }
     void planes(std::array<std::vector<double>, 3> T::*, const Key& key) { add(key, "table of lists of lengths"); }
     template <typename Rule>
     void on(Rule T::*, const Key& key) {
@@ -261,6 +270,7 @@ std::vector<KeyTable> make_tables() {
          {.name = "NAME.value", .takes = "quantity, number or expression", .required = true, .meaning = "in a table: the nominal value, beside its tolerance"},
          {.name = "NAME.uniform", .takes = "of the kind of the value", .meaning = "half width of a uniform distribution"},
          {.name = "NAME.normal", .takes = "of the kind of the value", .meaning = "standard deviation of a normal distribution"}});
+    by_hand("assembly", "[[assembly]]", "parts from a STEP file", rows_of<Assembly>());
     by_hand("variant", "[[variant]]", "a design made from this file by changes",
             {{.name = "name", .takes = "text", .required = true, .meaning = "by which `--variant` and `compare` refer to it"},
              {.name = "from", .takes = "text", .usual = "the file as it stands", .meaning = "an earlier variant that it builds on"},
@@ -301,6 +311,7 @@ std::vector<KeyTable> make_tables() {
     in_place("prism", "shape", rows_of<Prism>());
     in_place("revolution", "shape", rows_of<Revolution>());
     in_place("stl", "shape", rows_of<Solid>());
+    in_place("step", "shape", rows_of<CadSolid>());
     return tables;
 }
 

@@ -1,0 +1,16 @@
+// CAD files that were read.
+
+#include "io/cad_files.hpp"
+
+namespace firnfield {
+
+std::shared_ptr<const StepImport> CadFiles::read(const std::filesystem::path& file) {
+    std::error_code status;
+    const State state{file.string(), std::filesystem::file_size(file, status), std::filesystem::last_write_time(file, status)};
+    const std::lock_guard lock(busy_);
+    std::shared_ptr<const StepImport>& import = known_[state];
+    if (!import) import = std::make_shared<const StepImport>(read_step(file));
+    return import;
+}
+
+}  // namespace firnfield
