@@ -20,7 +20,7 @@ namespace {
 
 /// By what an entry of a list of tables can be called.
 std::string name_of_entry(const toml::table& entry, std::string_view list, std::size_t index) {
-    for (const std::string_view key : {"name", "part", "sensor", "figure"}) {
+    for (const std::string_view key : {"name", "part", "sensor", "figure", "prefix"}) {
         if (const auto name = entry[key].value<std::string>()) return *name;
     }
     if (const toml::array* between = entry["between"].as_array(); between != nullptr && between->size() == 2) {
@@ -109,6 +109,33 @@ void put(toml::table& table, const std::string& path, toml::node&& value) {
     }
 }
 
+/// Whether an entry of [[part]] is what a path begins with.
+bool has_entry(toml::array* list, const std::string& path) {
+    for (std::size_t i = 0; list != nullptr && i < list->size(); ++i) {
+        const toml::table* entry = (*list)[i].as_table();
+        if (entry == nullptr) continue;
+        const std::string name = name_of_entry(*entry, "part", i);
+        if (path == name || path.starts_with(name + ".")) return true;
+    }
+    return list != nullptr && is_number(first_segment(path).first);
+}
+
+/// A part of an assembly, "lid.material": stands among what differs for some of its parts, with the name and one key.
+void put_in_assembly(toml::table& assembly, const std::string& path, toml::node&& value) {
+    const std::size_t dot = path.rfind('.');
+    if (dot == std::string::npos) throw BadAddress("the address ends at a part; name one of its keys");
+    const std::string key = path.substr(dot + 1);
+    const std::vector<std::string> keys{"include", "material", "stirred", "cell"};
+    if (std::find(keys.begin(), keys.end(), key) == keys.end())
+        throw BadAddress(fmt::format("of a part of an assembly {} can be changed, not {}", quoted_list(keys), in_quotes(key)));
+    if (!assembly.contains("part")) assembly.insert("part", toml::array{});
+    toml::array* changes = assembly["part"].as_array();
+    if (changes == nullptr) throw BadAddress("what differs for parts of an assembly is [[assembly.part]]");
+    // The last one that names a part counts, so this one does.
+    changes->push_back(toml::table{{"name", path.substr(0, dot)}});
+    changes->back().as_table()->insert(key, std::move(value));
+}
+
 void put_parameter(toml::table& root, const std::string& name, toml::node&& value) {
     toml::table* parameters = root["parameters"].as_table();
     const std::vector<std::string> known = parameters == nullptr ? std::vector<std::string>() : keys_of(*parameters);
@@ -130,6 +157,11 @@ void put_at(toml::table& root, const std::string& address, toml::node&& value) {
     const auto [word, rest] = first_segment(address);
     if (rest.empty()) return put_parameter(root, word, std::move(value));
     if (word == "parameters") return put_parameter(root, rest, std::move(value));
+    if (toml::array* assemblies = root["assembly"].as_array(); assemblies != nullptr && word == "part" && !has_entry(root["part"].as_array(), rest)) {
+        if (assemblies->size() != 1 || !(*assemblies)[0].is_table())
+            throw BadAddress(fmt::format("no [[part]] is called so; of a part of an assembly say which, as in \"assembly.2.part.{}\"", rest));
+        return put_in_assembly(*(*assemblies)[0].as_table(), rest, std::move(value));
+    }
     // Every model is meshed, whether its file says how or not.
     if (word == "mesh" && !root.contains(word)) root.insert(word, toml::table{});
     toml::node* next = root.get(word);
@@ -137,6 +169,7 @@ void put_at(toml::table& root, const std::string& address, toml::node&& value) {
     if (toml::array* list = next->as_array()) {
         const auto [entry, path] = find_entry(*list, word, rest);
         if (path.empty()) throw BadAddress("the address ends at an entry; name one of its keys");
+        if (word == "assembly" && path.starts_with("part.")) return put_in_assembly(*entry, path.substr(std::string_view("part.").size()), std::move(value));
         return put(*entry, path, std::move(value));
     }
     if (toml::table* inner = next->as_table()) return put(*inner, rest, std::move(value));

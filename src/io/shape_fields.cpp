@@ -178,7 +178,8 @@ void read_cad_file(Fields& fields, CadSolid& solid) {
     std::vector<int> copies;
     if (const toml::node* list = fields.node("copies")) {
         const toml::array* numbers = list->as_array();
-        const bool whole = numbers != nullptr && !numbers->empty() && std::all_of(numbers->begin(), numbers->end(), [](const auto& n) { return n.is_integer(); });
+        const bool whole =
+            numbers != nullptr && !numbers->empty() && std::all_of(numbers->begin(), numbers->end(), [](const auto& n) { return n.is_integer(); });
         if (!whole) return fields.report(*list, fmt::format("copies takes a list of whole numbers, as in [1, 3]; found {}", describe_type(*list)));
         for (const toml::node& number : *numbers) copies.push_back(to_int(number.value<std::int64_t>().value_or(0)));
     }
@@ -217,9 +218,8 @@ std::vector<std::pair<std::string, std::string>> read_text_table(Fields& fields,
             rows.push_back({name.source().begin, {std::string(name.str()), *text}});
         }
     }
-    std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) {
-        return a.first.line != b.first.line ? a.first.line < b.first.line : a.first.column < b.first.column;
-    });
+    std::stable_sort(rows.begin(), rows.end(),
+                     [](const auto& a, const auto& b) { return a.first.line != b.first.line ? a.first.line < b.first.line : a.first.column < b.first.column; });
     for (auto& row : rows) out.push_back(std::move(row.second));
     return out;
 }

@@ -165,9 +165,11 @@ private:
             if (solid != nullptr && solid->bodies.size() > 1 && !part.also.empty())
                 report(at + ".also",
                        fmt::format("the file has {} bodies, and which of them this belongs to is not said: name one of them by body", solid->bodies.size()));
-            if (const CadSolid* cad = std::get_if<CadSolid>(&part.shape); cad != nullptr && cad->copies.size() > 1 && !(part.also.empty() && part.holes.empty()))
+            if (const CadSolid* cad = std::get_if<CadSolid>(&part.shape);
+                cad != nullptr && cad->copies.size() > 1 && !(part.also.empty() && part.holes.empty()))
                 report(at + (part.holes.empty() ? ".also" : ".holes"),
-                       fmt::format("the file has {} copies of {}, and to which of them this belongs is not said: take one by copies = [1]", cad->copies.size(), in_quotes(part.name)));
+                       fmt::format("the file has {} copies of {}, and to which of them this belongs is not said: take one by copies = [1]", cad->copies.size(),
+                                   in_quotes(part.name)));
             for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], part);
             copies += check_repeat(at, part) * static_cast<long long>(std::max<std::size_t>(1, copies_in_file(part.shape)));
         }

@@ -37,17 +37,48 @@ struct Habit {
     std::string_view word, material;
 };
 constexpr std::array habits{
-    Habit{"screw", "steel low carbon"},     Habit{"bolt", "steel low carbon"},          Habit{"nut", "steel low carbon"},         Habit{"washer", "steel low carbon"},
-    Habit{"rivet", "steel low carbon"},     Habit{"stud", "steel low carbon"},          Habit{"pin", "stainless steel 1.4301"},   Habit{"spring", "spring steel"},
-    Habit{"shaft", "steel C45"},            Habit{"gear", "steel 16MnCr5"},             Habit{"bearing", "steel 100Cr6"},         Habit{"board", "FR-4 board 4 layers"},
-    Habit{"pcb", "FR-4 board 4 layers"},    Habit{"chip", "epoxy moulding compound"},   Habit{"package", "epoxy moulding compound"}, Habit{"ic", "epoxy moulding compound"},
-    Habit{"die", "silicon"},                Habit{"busbar", "copper"},                  Habit{"winding", "copper winding impregnated"}, Habit{"coil", "copper winding impregnated"},
-    Habit{"stator", "electrical steel stack"}, Habit{"core", "ferrite"},                Habit{"magnet", "magnet NdFeB sintered"}, Habit{"gasket", "EPDM rubber"},
-    Habit{"seal", "EPDM rubber"},           Habit{"o-ring", "EPDM rubber"},             Habit{"pad", "gap pad 3 W"},              Habit{"window", "borosilicate glass"},
-    Habit{"lens", "PMMA"},                  Habit{"connector", "polybutylene terephthalate glass 30 %"}, Habit{"plug", "polybutylene terephthalate glass 30 %"},
-    Habit{"spreader", "copper"},            Habit{"sink", "aluminium 6063-T5"},         Habit{"casting", "aluminium AlSi9Cu3 casting"}, Habit{"housing", "aluminium die-casting alloy"},
-    Habit{"case", "aluminium die-casting alloy"}, Habit{"cover", "aluminium die-casting alloy"}, Habit{"lid", "aluminium die-casting alloy"}, Habit{"bracket", "aluminium 6061-T6"},
-    Habit{"plate", "aluminium 6061-T6"},    Habit{"foil", "polyimide film"},            Habit{"cell", "lithium-ion cell prismatic"},
+    Habit{"screw", "steel low carbon"},
+    Habit{"bolt", "steel low carbon"},
+    Habit{"nut", "steel low carbon"},
+    Habit{"washer", "steel low carbon"},
+    Habit{"rivet", "steel low carbon"},
+    Habit{"stud", "steel low carbon"},
+    Habit{"pin", "stainless steel 1.4301"},
+    Habit{"spring", "spring steel"},
+    Habit{"shaft", "steel C45"},
+    Habit{"gear", "steel 16MnCr5"},
+    Habit{"bearing", "steel 100Cr6"},
+    Habit{"board", "FR-4 board 4 layers"},
+    Habit{"pcb", "FR-4 board 4 layers"},
+    Habit{"chip", "epoxy moulding compound"},
+    Habit{"package", "epoxy moulding compound"},
+    Habit{"ic", "epoxy moulding compound"},
+    Habit{"die", "silicon"},
+    Habit{"busbar", "copper"},
+    Habit{"winding", "copper winding impregnated"},
+    Habit{"coil", "copper winding impregnated"},
+    Habit{"stator", "electrical steel stack"},
+    Habit{"core", "ferrite"},
+    Habit{"magnet", "magnet NdFeB sintered"},
+    Habit{"gasket", "EPDM rubber"},
+    Habit{"seal", "EPDM rubber"},
+    Habit{"o-ring", "EPDM rubber"},
+    Habit{"pad", "gap pad 3 W"},
+    Habit{"window", "borosilicate glass"},
+    Habit{"lens", "PMMA"},
+    Habit{"connector", "polybutylene terephthalate glass 30 %"},
+    Habit{"plug", "polybutylene terephthalate glass 30 %"},
+    Habit{"spreader", "copper"},
+    Habit{"sink", "aluminium 6063-T5"},
+    Habit{"casting", "aluminium AlSi9Cu3 casting"},
+    Habit{"housing", "aluminium die-casting alloy"},
+    Habit{"case", "aluminium die-casting alloy"},
+    Habit{"cover", "aluminium die-casting alloy"},
+    Habit{"lid", "aluminium die-casting alloy"},
+    Habit{"bracket", "aluminium 6061-T6"},
+    Habit{"plate", "aluminium 6061-T6"},
+    Habit{"foil", "polyimide film"},
+    Habit{"cell", "lithium-ion cell prismatic"},
 };
 constexpr std::string_view fallback = "aluminium 6061-T6";
 
@@ -148,12 +179,14 @@ std::string first_model(const StepImport& import, const std::string& source) {
         assembly.materials.emplace_back(solid.name, proposal.material);
         const std::optional<double> density = find_material({}, proposal.material)->density;
         rows += fmt::format("{} = {}  # {}{}, {}{}\n", toml_text(solid.name), toml_text(proposal.material),
-                            solid.copies.size() > 1 ? fmt::format("{} copies, each ", solid.copies.size()) : "", show_quantity(solid.geometry->volume(), kinds::volume),
+                            solid.copies.size() > 1 ? fmt::format("{} copies, each ", solid.copies.size()) : "",
+                            show_quantity(solid.geometry->volume(), kinds::volume),
                             density ? show_quantity(*density * solid.geometry->volume(), kinds::mass) + ", " : "", proposal.why);
         if (const std::size_t count = small_faces(solid); count > 20) small += fmt::format("#   {}: {}\n", toml_text(solid.name), count);
     }
-    std::string out = fmt::format("# Made from {}. What begins with \"# ?\" is open.\nfirnfield = 1\ntitle = {}\n\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n",
-                                  in_quotes(source), toml_text(std::filesystem::path(source).stem().string()));
+    std::string out =
+        fmt::format("# Made from {}. What begins with \"# ?\" is open.\nfirnfield = 1\ntitle = {}\n\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n",
+                    in_quotes(source), toml_text(std::filesystem::path(source).stem().string()));
     out += fmt::format("\n[[assembly]]\nfile = {}\n", toml_text(source));
     if (!assembly.leave_out.empty()) {
         out += "leave_out = [";
@@ -164,10 +197,11 @@ std::string first_model(const StepImport& import, const std::string& source) {
     if (!small.empty()) out += "# ? Solids with many small faces, as of threads or engraved text; simpler ones mesh faster:\n" + small;
     out += "[assembly.materials]\n" + rows;
     out += contacts(assembly, import);
-    out += "\n# ? Where does heat enter?\n# [[power]]\n# into = [\"PART\"]\n# total = \"5 W\"\n"
-           "\n# ? Where does it leave? Faces have names: firnfield surface FILE --part NAME lists them, firnfield check MODEL --page shows them.\n"
-           "# [[cooling]]\n# on = \"exposed\"\n# convection = \"8 W/(m^2 K)\"\n# emissivity = \"material\"\n"
-           "\n[[study]]\nname = \"steady\"\nambient = 25\n";
+    out +=
+        "\n# ? Where does heat enter?\n# [[power]]\n# into = [\"PART\"]\n# total = \"5 W\"\n"
+        "\n# ? Where does it leave? Faces have names: firnfield surface FILE --part NAME lists them, firnfield check MODEL --page shows them.\n"
+        "# [[cooling]]\n# on = \"exposed\"\n# convection = \"8 W/(m^2 K)\"\n# emissivity = \"material\"\n"
+        "\n[[study]]\nname = \"steady\"\nambient = 25\n";
     return out;
 }
 

@@ -50,7 +50,8 @@ std::string to_text(const StepImport& import, const Units& units) {
         copies += solid.copies.size();
         std::vector<std::string> row{solid.name, fmt::format("{}", solid.copies.size())};
         if (solid.geometry) {
-            row.insert(row.end(), {size_text(solid, length), show_quantity(solid.geometry->volume(), kinds::volume, units), fmt::format("{}", solid.geometry->faces().size())});
+            row.insert(row.end(), {size_text(solid, length), show_quantity(solid.geometry->volume(), kinds::volume, units),
+                                   fmt::format("{}", solid.geometry->faces().size())});
         } else {
             ++unusable;
             row.insert(row.end(), {"-", "-", "-"});
@@ -69,7 +70,9 @@ std::string faces_text(const StepSolid& solid, const Units& units) {
     const UnitOf length = lengths_in(units);
     Table table({"face", "kind", ">area", fmt::format(">diameter ({})", length.shown), fmt::format("middle ({})", length.shown)});
     std::vector<ExactFace> faces(solid.geometry->faces().begin(), solid.geometry->faces().end());
-    std::stable_sort(faces.begin(), faces.end(), [](const ExactFace& a, const ExactFace& b) { return a.area > b.area; });
+    // Of equal ones by name: areas of faces that are meant to be alike differ in the last digits.
+    const auto level = [](const ExactFace& face) { return std::lround(1e5 * std::log(face.area)); };
+    std::sort(faces.begin(), faces.end(), [&](const ExactFace& a, const ExactFace& b) { return level(a) != level(b) ? level(a) > level(b) : a.name < b.name; });
     const auto number = [&](double metres) { return fmt::format("{:.4g}", std::abs(metres) < 1e-9 ? 0.0 : length.out(metres)); };
     for (const ExactFace& face : faces) {
         table.row({face.name, std::string(name_of(face.kind)), show_quantity(face.area, kinds::area, units), face.diameter ? number(*face.diameter) : "",

@@ -153,7 +153,8 @@ const std::vector<Mistake> mistakes{
     {"through a text", "through = 2", "through = \"two\"", "8:11", "through takes a whole number, found a text"},
     {"through zero", "through = 2", "through = 0", "8:11", "must be 1 to 100, found 0"},
     {"unknown shape", "size = [80, 60, 4]", "shape = \"bx\"\nsize = [80, 60, 4]", "14:9",
-     "shape takes one of \"box\", \"cylinder\", \"tube\", \"sphere\", \"cone\", \"prism\", \"revolution\" and \"stl\", found \"bx\" (did you mean \"box\"?)"},
+     "shape takes one of \"box\", \"cylinder\", \"tube\", \"sphere\", \"cone\", \"prism\", \"revolution\", \"stl\" and \"step\", found \"bx\" (did you mean "
+     "\"box\"?)"},
     {"tube with nothing left", "size = [80, 60, 4]", "shape = \"tube\"\nouter_diameter = 8\ninner_diameter = 9\nlength = 3", "16:18",
      "the inner diameter 9.00 mm must be smaller than the outer one, 8.00 mm"},
     {"radius and diameter", "size = [80, 60, 4]", "shape = \"sphere\"\nradius = 8\ndiameter = 9", "16:12", "radius and diameter say the same; give one"},

@@ -203,7 +203,8 @@ static int run(int argc, char** argv) {
     SurfaceOptions surface_options;
     auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL or STEP file, or write parts of a model as one");
     surface_command->add_option("FILE", surface_options.file, "STL or STEP file, or model file (TOML)")->required();
-    surface_command->add_option("--part", surface_options.part, "Part of the model to write (STEP: default all); of a STEP file the solid whose faces are told");
+    surface_command->add_option("--part", surface_options.part,
+                                "Part of the model to write (STEP: default all); of a STEP file the solid whose faces are told");
     surface_command->add_option("--body", surface_options.body, "Only this one of several bodies of an STL file, by number or name");
     surface_command->add_flag("--each", surface_options.each, "Every body of an STL file in a file of its own: \"out 1.stl\", \"out 2.stl\", ...");
     surface_command->add_option("--out", surface_options.out, "STL or STEP file to write; a repaired one when FILE is an STL file");

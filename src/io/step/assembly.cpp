@@ -27,8 +27,7 @@ public:
             if (!copies.empty()) add(solid, copies, parts);
         }
         if (problems_.empty() && parts.empty()) report("pick", "nothing is left of the assembly");
-        if (!without_.empty())
-            report("materials", fmt::format("no material is given for {}; name them, or all the rest by \"*\"", quoted_list(without_, 12)));
+        if (!without_.empty()) report("materials", fmt::format("no material is given for {}; name them, or all the rest by \"*\"", quoted_list(without_, 12)));
         change(parts);
         if (!problems_.empty()) throw ModelError(std::move(problems_));
         return parts;
@@ -133,7 +132,8 @@ private:
             std::vector<std::string> names;
             for (const Part& part : parts) names.push_back(part.name);
             if (!any && problems_.empty())
-                report(fmt::format("part[{}].name", c), fmt::format("no part of the assembly is called {}{}", in_quotes(change.name), did_you_mean(change.name, names)));
+                report(fmt::format("part[{}].name", c),
+                       fmt::format("no part of the assembly is called {}{}", in_quotes(change.name), did_you_mean(change.name, names)));
         }
     }
 

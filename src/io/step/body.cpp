@@ -136,14 +136,14 @@ Vec3 solve(const std::array<Vec3, 3>& rows, Vec3 right) {
 
 class Body final : public ExactSolid {
 public:
-    Body(const TopoDS_Shape& solid, const FaceNames& names) : solid_(solid) {
+    Body(const TopoDS_Shape& solid, const std::vector<std::string>& names) : solid_(solid) {
         TopExp::MapShapes(solid_, TopAbs_FACE, map_);
         GProp_GProps properties;
         BRepGProp::VolumeProperties(solid_, properties);
         volume_ = std::pow(millimetre, 3) * properties.Mass();
         for (int i = 1; i <= map_.Extent(); ++i) {
             faces_.push_back(describe_face(TopoDS::Face(map_(i))));
-            faces_.back().name = names(map_(i));
+            faces_.back().name = names.at(static_cast<std::size_t>(i) - 1);
         }
         name_faces();
         constexpr double coarsest = 1.0;  // m; the angle between facets decides
@@ -287,7 +287,8 @@ private:
     }
 
     /// Mean over a triangle of how far its face lies outside of it: that of a quadric which meets it in the corners, by its values in the middles of the sides.
-    static double distance_to(const BRepAdaptor_Surface& surface, const Poly_Triangulation& mesh, const std::array<int, 3>& node, const std::array<Vec3, 3>& at) {
+    static double distance_to(const BRepAdaptor_Surface& surface, const Poly_Triangulation& mesh, const std::array<int, 3>& node,
+                              const std::array<Vec3, 3>& at) {
         const Vec3 doubled = cross(at[1] - at[0], at[2] - at[0]);
         const double size = length(doubled);
         if (size == 0.0) return 0.0;
@@ -447,11 +448,17 @@ private:
 
 }  // namespace
 
-std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const FaceNames& names) {
+std::vector<TopoDS_Shape> faces_of(const TopoDS_Shape& solid) {
     TopTools_IndexedMapOfShape faces;
     TopExp::MapShapes(solid, TopAbs_FACE, faces);
-    constexpr int most = 60'000;  // as many as tags can be told apart
-    if (faces.Extent() > most) throw Error(fmt::format("it has {} faces, more than {}", faces.Extent(), most));
+    std::vector<TopoDS_Shape> out;
+    for (int i = 1; i <= faces.Extent(); ++i) out.push_back(faces(i));
+    return out;
+}
+
+std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::vector<std::string>& names) {
+    constexpr std::size_t most = 60'000;  // as many as tags can be told apart
+    if (names.size() > most) throw Error(fmt::format("it has {} faces, more than {}", names.size(), most));
     return std::make_shared<const Body>(solid, names);
 }
 

@@ -5,20 +5,21 @@
 
 #include <TopoDS_Shape.hxx>
 
-#include <functional>
 #include <memory>
 #include <string>
+#include <vector>
 
 namespace firnfield::step {
 
 /// Metres in a millimetre, the length unit of the CAD kernel.
 inline constexpr double millimetre = 1e-3;
 
-/// The name that the file gives a face; empty for most.
-using FaceNames = std::function<std::string(const TopoDS_Shape&)>;
+/// The faces of a solid in their order.
+[[nodiscard]] std::vector<TopoDS_Shape> faces_of(const TopoDS_Shape& solid);
 
-/// A closed solid that is turned outward. Throws Error with the reason where its facets do not close.
-[[nodiscard]] std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const FaceNames& names);
+/// A closed solid that is turned outward. `names`: of its faces, in their order, as the file gives them; empty for most. Throws Error with the reason where
+/// its facets do not close.
+[[nodiscard]] std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::vector<std::string>& names);
 
 /// The solid of the CAD kernel that a body was made of; null where it comes from elsewhere.
 [[nodiscard]] TopoDS_Shape shape_of(const ExactSolid& solid);

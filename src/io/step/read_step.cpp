@@ -8,13 +8,15 @@
 #include "io/step/body.hpp"
 #include "io/step/reader.hpp"
 
+#include <BRepBndLib.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepGProp.hxx>
+#include <BRepTools.hxx>
 #include <BRep_Builder.hxx>
 #include <BRep_Tool.hxx>
+#include <BinTools.hxx>
 #include <Bnd_Box.hxx>
-#include <BRepBndLib.hxx>
 #include <GProp_GProps.hxx>
 #include <IFSelect_ReturnStatus.hxx>
 #include <Interface_InterfaceModel.hxx>
@@ -23,7 +25,7 @@
 #include <ShapeFix_Shape.hxx>
 #include <ShapeFix_Solid.hxx>
 #include <Standard_Failure.hxx>
-#include <StepRepr_RepresentationItem.hxx>
+#include <StepShape_Face.hxx>
 #include <TCollection_AsciiString.hxx>
 #include <TCollection_HAsciiString.hxx>
 #include <TDF_LabelSequence.hxx>
@@ -34,6 +36,7 @@
 #include <TopExp_Explorer.hxx>
 #include <TopoDS.hxx>
 #include <TopoDS_Compound.hxx>
+#include <TopoDS_Iterator.hxx>
 #include <TransferBRep.hxx>
 #include <Transfer_TransientProcess.hxx>
 #include <XCAFApp_Application.hxx>
@@ -46,14 +49,28 @@
 #include <XSControl_WorkSession.hxx>
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <algorithm>
+#include <array>
+#include <cerrno>
+#include <csignal>
+#include <cstdlib>
+#include <functional>
 #include <map>
 #include <set>
 #include <sstream>
+#include <unordered_map>
+
+#include <fcntl.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 namespace firnfield {
 namespace {
+
+using nlohmann::json;
 
 [[noreturn]] void refuse(const std::string& name, const std::string& why) { throw FileError(fmt::format("{} cannot be used: {}", in_quotes(name), why)); }
 
@@ -105,14 +122,19 @@ std::string schema_of(std::string_view bytes) {
     return plain(std::string(name));
 }
 
+/// A solid as the kernel has it.
+struct Draft {
+    StepSolid told{};
+    TopoDS_Shape shape{};                   // null: it cannot be used
+    std::vector<std::string> face_names{};  // in the order of its faces
+};
+
 /// Walks the product tree.
 class Importer {
 public:
     Importer(std::string_view bytes, std::string name) : bytes_(bytes), name_(std::move(name)) {}
 
-    StepImport run() {
-        step::be_quiet();
-        out_.schema = schema_of(bytes_);
+    std::vector<Draft> run() {
         XCAFApp_Application::GetApplication()->NewDocument("BinXCAF", document_);
         reader_.SetNameMode(true);
         reader_.SetColorMode(true);
@@ -120,13 +142,14 @@ public:
         std::istringstream stream{std::string(bytes_)};
         if (reader_.ChangeReader().ReadStream(name_.c_str(), stream) != IFSelect_RetDone) refuse(name_, "it is damaged, and cannot be read to its end");
         if (!reader_.Transfer(document_)) refuse(name_, "no shape comes out of it");
+        find_face_names();
         shapes_ = XCAFDoc_DocumentTool::ShapeTool(document_->Main());
         TDF_LabelSequence roots;
         shapes_->GetFreeShapes(roots);
         for (int r = 1; r <= roots.Length(); ++r) visit(roots(r), TopLoc_Location(), {}, 0);
         for (const TDF_Label& leaf : leaves_) add_solids(leaf);
         XCAFApp_Application::GetApplication()->Close(document_);
-        if (out_.solids.empty()) refuse(name_, "there is no solid in it");
+        if (out_.empty()) refuse(name_, "there is no solid in it");
         name_apart();
         return std::move(out_);
     }
@@ -164,7 +187,8 @@ private:
         const TopoDS_Shape shape = XCAFDoc_ShapeTool::GetShape(product);
         TCollection_AsciiString entry;
         TDF_Tool::Entry(product, entry);
-        StepSolid common{.name = name_of_label(product), .copies = copies_[entry.ToCString()], .material = material_of(product), .colour = colour_of(product, shape)};
+        StepSolid common{
+            .name = name_of_label(product), .copies = copies_[entry.ToCString()], .material = material_of(product), .colour = colour_of(product, shape)};
         if (common.name.empty()) common.name = "solid";
         std::vector<TopoDS_Shape> solids;
         for (TopExp_Explorer solid(shape, TopAbs_SOLID); solid.More(); solid.Next()) solids.push_back(solid.Current());
@@ -179,47 +203,57 @@ private:
         const std::size_t count = solids.size() + (any_loose ? 1 : 0);
         std::size_t number = 0;
         const auto add = [&](const TopoDS_Shape& solid, bool is_loose) {
-            StepSolid next = common;
-            if (count > 1) next.name = fmt::format("{} body {}", common.name, ++number);
+            Draft next{.told = common};
+            if (count > 1) next.told.name = fmt::format("{} body {}", common.name, ++number);
             try {
                 take(solid, is_loose, next);
             } catch (const Error& error) {
-                next.why_not = error.what();
+                next.told.why_not = error.what();
             } catch (const Standard_Failure& failure) {
-                next.why_not = fmt::format("its geometry is broken ({})", plain(failure.GetMessageString()));
+                next.told.why_not = fmt::format("its geometry is broken ({})", plain(failure.GetMessageString()));
             }
-            out_.solids.push_back(std::move(next));
+            if (!next.told.why_not.empty()) next.shape.Nullify();
+            out_.push_back(std::move(next));
         };
         for (const TopoDS_Shape& solid : solids) add(solid, false);
         if (any_loose) add(loose, true);
+        if (count > 0) return;
+        Draft nothing{.told = common};
+        nothing.told.why_not = "no shape comes out of it: its description is damaged, or holds none";
+        out_.push_back(std::move(nothing));
     }
 
-    void take(TopoDS_Shape solid, bool loose, StepSolid& out) {
-        // Placed in the product's own coordinates whatever the file wraps around it.
+    void take(TopoDS_Shape solid, bool loose, Draft& out) {
         if (loose) {
-            solid = sewn(solid, out);
+            solid = sewn(solid, out.told);
         } else if (!BRepCheck_Analyzer(solid).IsValid()) {
             ShapeFix_Shape fix(solid);
             fix.Perform();
             solid = fix.Shape();
-            out.repairs.emplace_back("its faces or edges did not fit together and were mended");
+            out.told.repairs.emplace_back("its faces or edges did not fit together and were mended");
         }
-        const auto names = [&](const TopoDS_Shape& face) { return face_name(face); };
         try {
-            out.geometry = step::make_body(outward(solid, out), names);
+            require_usable(outward(solid, out.told), out);
         } catch (const Error&) {
             if (loose) throw;
-            solid = sewn(solid, out);
-            out.geometry = step::make_body(outward(solid, out), names);
+            require_usable(outward(sewn(solid, out.told), out.told), out);
         }
+    }
+
+    /// Takes a solid whose facets close around a volume.
+    void require_usable(const TopoDS_Shape& solid, Draft& out) const {
+        out.face_names.clear();
+        for (const TopoDS_Shape& face : step::faces_of(solid)) out.face_names.push_back(face_name(face));
+        const auto body = step::make_body(solid, out.face_names);
+        if (!(body->volume() > 0.0)) throw Error("it encloses no volume");
+        // What closes in coarse facets may not in fine ones.
+        constexpr double fine = 2e-4;
+        static_cast<void>(body->facets(fine * step::millimetre * size_of(solid)));
+        out.shape = solid;
         Bnd_Box box;
         BRepBndLib::AddOptimal(solid, box, false, false);
         const Vec3 low = step::millimetre * Vec3{box.CornerMin().X(), box.CornerMin().Y(), box.CornerMin().Z()};
-        out.box = {.size = step::millimetre * Vec3{box.CornerMax().X(), box.CornerMax().Y(), box.CornerMax().Z()} - low, .at = low};
-        if (!(out.geometry->volume() > 0.0)) {
-            out.geometry.reset();
-            throw Error("it encloses no volume");
-        }
+        out.told.box = {.size = step::millimetre * Vec3{box.CornerMax().X(), box.CornerMax().Y(), box.CornerMax().Z()} - low, .at = low};
     }
 
     /// Turned so that the outside is outside.
@@ -265,7 +299,9 @@ private:
         Handle(TCollection_HAsciiString) name, description, density_name, density_type;
         double density = 0.0;
         if (!XCAFDoc_DocumentTool::MaterialTool(document_->Main())
-                 ->GetMaterial(node->Father()->Label(), name, description, density, density_name, density_type) || name.IsNull()) return {};
+                 ->GetMaterial(node->Father()->Label(), name, description, density, density_name, density_type) ||
+            name.IsNull())
+            return {};
         return plain(name->ToCString());
     }
 
@@ -279,23 +315,32 @@ private:
         return std::nullopt;
     }
 
-    /// The name of the face's entity; what stands for no name in files is none.
-    std::string face_name(const TopoDS_Shape& face) const {
+    /// What the file calls its faces; what stands for no name there is none.
+    void find_face_names() {
         const Handle(XSControl_WorkSession) session = reader_.Reader().WS();
         const Handle(Transfer_TransientProcess) process = session->TransferReader()->TransientProcess();
-        const Handle(Standard_Transient) entity = session->TransferReader()->EntityFromShapeResult(face, 3);
-        const Handle(StepRepr_RepresentationItem) item = Handle(StepRepr_RepresentationItem)::DownCast(entity);
-        if (item.IsNull() || item->Name().IsNull()) return {};
-        std::string name = plain(item->Name()->ToCString());
-        return name == "NONE" || name == "none" ? std::string() : name;
+        const Handle(Interface_InterfaceModel) entities = session->Model();
+        for (int n = 1; n <= entities->NbEntities(); ++n) {
+            const Handle(StepShape_Face) entity = Handle(StepShape_Face)::DownCast(entities->Value(n));
+            if (entity.IsNull() || entity->Name().IsNull()) continue;
+            const std::string name = plain(entity->Name()->ToCString());
+            if (name.empty() || name == "NONE" || name == "none") continue;
+            const TopoDS_Shape face = TransferBRep::ShapeResult(process, entity);
+            if (!face.IsNull()) face_names_[face.TShape().get()] = name;
+        }
+    }
+
+    std::string face_name(const TopoDS_Shape& face) const {
+        const auto found = face_names_.find(face.TShape().get());
+        return found == face_names_.end() ? std::string() : found->second;
     }
 
     /// Solids of one name get numbers in brackets.
     void name_apart() {
         std::set<std::string> taken;
-        for (StepSolid& solid : out_.solids) {
-            const std::string name = solid.name;
-            for (int n = 2; !taken.insert(solid.name).second; ++n) solid.name = fmt::format("{} ({})", name, n);
+        for (Draft& draft : out_) {
+            const std::string name = draft.told.name;
+            for (int n = 2; !taken.insert(draft.told.name).second; ++n) draft.told.name = fmt::format("{} ({})", name, n);
         }
     }
 
@@ -306,17 +351,157 @@ private:
     Handle(XCAFDoc_ShapeTool) shapes_;
     std::map<std::string, std::vector<StepCopy>> copies_;  // by product
     std::vector<TDF_Label> leaves_;
-    StepImport out_;
+    std::unordered_map<const void*, std::string> face_names_;
+    std::vector<Draft> out_;
 };
+
+json told_as_json(const StepSolid& s) {
+    json copies = json::array();
+    for (const StepCopy& copy : s.copies) {
+        json place = json::array();
+        for (const Vec3& v : {copy.place.columns[0], copy.place.columns[1], copy.place.columns[2], copy.place.offset})
+            place.insert(place.end(), {v.x, v.y, v.z});
+        copies.push_back({{"place", place}, {"within", copy.within}});
+    }
+    return {{"name", s.name},
+            {"why_not", s.why_not},
+            {"repairs", s.repairs},
+            {"material", s.material},
+            {"copies", copies},
+            {"box", {s.box.at.x, s.box.at.y, s.box.at.z, s.box.size.x, s.box.size.y, s.box.size.z}},
+            {"colour", s.colour ? json(*s.colour) : json()}};
+}
+
+StepSolid told_from_json(const json& j) {
+    StepSolid s{.name = j.at("name"), .why_not = j.at("why_not"), .repairs = j.at("repairs"), .material = j.at("material")};
+    const auto vec = [](const json& list, std::size_t from) { return Vec3{list.at(from), list.at(from + 1), list.at(from + 2)}; };
+    for (const json& copy : j.at("copies")) {
+        const json& place = copy.at("place");
+        s.copies.push_back({{{vec(place, 0), vec(place, 3), vec(place, 6)}, vec(place, 9)}, copy.at("within")});
+    }
+    s.box = {.size = vec(j.at("box"), 3), .at = vec(j.at("box"), 0)};
+    if (!j.at("colour").is_null()) s.colour = j.at("colour").get<std::array<double, 3>>();
+    return s;
+}
+
+/// Everything as bytes: a line of JSON, then the shapes as the kernel stores them.
+std::string packed(const std::vector<Draft>& drafts) {
+    json head = json::array();
+    TopoDS_Compound all;
+    BRep_Builder builder;
+    builder.MakeCompound(all);
+    for (const Draft& draft : drafts) {
+        json row = told_as_json(draft.told);
+        row["faces"] = draft.face_names;
+        head.push_back(std::move(row));
+        if (draft.shape.IsNull()) continue;
+        BRepTools::Clean(draft.shape);
+        builder.Add(all, draft.shape);
+    }
+    std::ostringstream out;
+    out << head.dump(-1, ' ', false, json::error_handler_t::replace) << '\n';
+    BinTools::Write(all, out);
+    return out.str();
+}
+
+StepImport unpacked(const std::string& bytes) {
+    std::istringstream in(bytes);
+    std::string line;
+    std::getline(in, line);
+    TopoDS_Shape all;
+    BinTools::Read(all, in);
+    TopoDS_Iterator shape(all);
+    StepImport out;
+    for (const json& row : json::parse(line)) {
+        StepSolid solid = told_from_json(row);
+        if (solid.why_not.empty()) {
+            solid.geometry = step::make_body(shape.Value(), row.at("faces").get<std::vector<std::string>>());
+            shape.Next();
+        }
+        out.solids.push_back(std::move(solid));
+    }
+    return out;
+}
+
+/// What a process for itself makes of a file.
+struct Answer {
+    std::string bytes;
+    int status = 0;
+};
+
+/// Lets `work` make bytes in a process for itself, which may take so long and so much memory and no more. Files that are damaged, or made for harm, lead
+/// the kernel astray: it follows references to nothing, and into loops.
+Answer apart(const std::function<std::string()>& work, unsigned seconds, [[maybe_unused]] std::uintmax_t memory) {
+    std::array<int, 2> ends{};
+    if (pipe(ends.data()) != 0) throw Error("no process can be started to read the file in");
+    const pid_t child = fork();
+    if (child < 0) throw Error("no process can be started to read the file in");
+    if (child == 0) {
+        close(ends[0]);
+        if (const int nowhere = open("/dev/null", O_WRONLY); nowhere >= 0) {
+            dup2(nowhere, STDOUT_FILENO);
+            dup2(nowhere, STDERR_FILENO);
+        }
+        for (const int fatal : {SIGSEGV, SIGABRT, SIGBUS, SIGFPE}) std::signal(fatal, SIG_DFL);
+        const rlimit time{seconds, seconds}, core{0, 0};
+        setrlimit(RLIMIT_CPU, &time);
+        setrlimit(RLIMIT_CORE, &core);
+#ifndef __SANITIZE_ADDRESS__  // which takes terabytes of addresses
+        const rlimit space{memory, memory};
+        setrlimit(RLIMIT_AS, &space);
+#endif
+        std::string bytes;
+        try {
+            bytes = work();
+        } catch (...) {
+            _exit(EXIT_FAILURE);
+        }
+        for (std::size_t at = 0; at < bytes.size();) {
+            const ssize_t count = write(ends[1], bytes.data() + at, bytes.size() - at);
+            if (count <= 0) _exit(EXIT_FAILURE);
+            at += static_cast<std::size_t>(count);
+        }
+        _exit(EXIT_SUCCESS);
+    }
+    close(ends[1]);
+    Answer out;
+    std::array<char, 65536> block{};
+    for (ssize_t count = 1; count != 0;) {
+        count = read(ends[0], block.data(), block.size());
+        if (count > 0) out.bytes.append(block.data(), static_cast<std::size_t>(count));
+        if (count < 0 && errno != EINTR) break;
+    }
+    close(ends[0]);
+    while (waitpid(child, &out.status, 0) < 0 && errno == EINTR) {
+    }
+    return out;
+}
 
 }  // namespace
 
 StepImport step::read_bytes(std::string_view bytes, const std::string& name) {
-    try {
-        return Importer(bytes, name).run();
-    } catch (const Standard_Failure& failure) {
-        refuse(name, fmt::format("its contents contradict themselves ({})", plain(failure.GetMessageString())));
-    }
+    be_quiet();
+    constexpr unsigned least_seconds = 10, seconds_a_megabyte = 15;
+    constexpr std::uintmax_t least_memory = 3ULL << 30U, times_its_size = 20;
+    const auto seconds = static_cast<unsigned>(least_seconds + seconds_a_megabyte * (bytes.size() >> 20U));
+    const Answer answer = apart(
+        [&]() -> std::string {
+            try {
+                return "+" + packed(Importer(bytes, name).run());
+            } catch (const Error& error) {
+                return std::string("-") + error.what();
+            } catch (const Standard_Failure& failure) {
+                return fmt::format("-{} cannot be used: its contents contradict themselves ({})", in_quotes(name), plain(failure.GetMessageString()));
+            }
+        },
+        seconds, least_memory + times_its_size * bytes.size());
+    if (WIFSIGNALED(answer.status) && WTERMSIG(answer.status) == SIGXCPU) refuse(name, fmt::format("it was not read in {} s", seconds));
+    if (!WIFEXITED(answer.status) || WEXITSTATUS(answer.status) != EXIT_SUCCESS || answer.bytes.empty())
+        refuse(name, "it is damaged: what it refers to is missing, or has the wrong form");
+    if (answer.bytes.front() == '-') throw FileError(answer.bytes.substr(1));
+    StepImport out = unpacked(answer.bytes.substr(1));
+    out.schema = schema_of(bytes);
+    return out;
 }
 
 }  // namespace firnfield

@@ -41,7 +41,8 @@ CadSolid cad_solid(const StepImport& import, const std::string& source, const st
     }
     std::set<int> seen;
     for (const int n : copies) {
-        if (n < 1 || n > count) throw Error(fmt::format("the file has {} {} of {}; there is no number {}", count, count == 1 ? "copy" : "copies", in_quotes(solid), n));
+        if (n < 1 || n > count)
+            throw Error(fmt::format("the file has {} {} of {}; there is no number {}", count, count == 1 ? "copy" : "copies", in_quotes(solid), n));
         if (!seen.insert(n).second) throw Error(fmt::format("copy {} of {} is named twice", n, in_quotes(solid)));
         take(n);
     }

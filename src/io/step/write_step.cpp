@@ -78,7 +78,9 @@ struct Maker {
             return point(at);
         };
         const gp_Vec up = gp_Vec(axis(p.along)) * mm(p.length);
-        const auto extruded = [&](const Outline& outline) { return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(wire(outline, place), true).Face(), up).Shape(); };
+        const auto extruded = [&](const Outline& outline) {
+            return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(wire(outline, place), true).Face(), up).Shape();
+        };
         TopoDS_Shape solid = extruded(p.outline);
         for (const Outline& hole : p.holes) solid = BRepAlgoAPI_Cut(solid, extruded(hole)).Shape();
         return solid;
@@ -177,7 +179,8 @@ public:
         set_name(label, product.name);
         const auto text = [](const std::string& t) { return new TCollection_HAsciiString(t.c_str()); };
         constexpr double grams_per_cubic_centimetre = 1e-3;
-        materials_->SetMaterial(label, text(product.material), text(""), grams_per_cubic_centimetre * product.density, text("density measure"), text("POSITIVE_RATIO_MEASURE"));
+        materials_->SetMaterial(label, text(product.material), text(""), grams_per_cubic_centimetre * product.density, text("density measure"),
+                                text("POSITIVE_RATIO_MEASURE"));
         for (const step::Product::Copy& copy : product.copies)
             set_name(shapes_->AddComponent(assembly_, label, TopLoc_Location(Maker::transformation(copy.place))), copy.name);
     }

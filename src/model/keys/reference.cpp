@@ -139,7 +139,8 @@ public:
     void cad_file(const Words<4>& keys) {
         add({.name = keys[0], .meaning = "path, relative to the model file", .example = "\"case.step\"", .required = true}, "text");
         add({.name = keys[1], .meaning = "name of the solid in the file, as `firnfield surface` lists them", .example = "\"lid\"", .required = true}, "text");
-        add({.name = keys[2], .meaning = "which of the copies that the file has of it, by number", .usual = "all: each is a copy of the part"}, "list of whole numbers");
+        add({.name = keys[2], .meaning = "which of the copies that the file has of it, by number", .usual = "all: each is a copy of the part"},
+            "list of whole numbers");
         add({.name = keys[3], .meaning = "checksum that the program writes; a file with another one is refused"}, "text");
     }
     void text_table(std::vector<std::pair<std::string, std::string>> T::*, const Key& key) { add(key, "table from text to text"); }
