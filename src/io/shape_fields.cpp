@@ -205,7 +205,7 @@ std::vector<std::pair<std::string, std::string>> read_text_table(Fields& fields,
     if (node == nullptr) return out;
     const toml::table* table = node->as_table();
     if (table == nullptr) {
-        fields.report(*node, fmt::format("{} takes a table, as in {{ \"screw *\" = \"steel 8.8\" }}; found {}", key, describe_type(*node)));
+        fields.report(*node, fmt::format("{} takes a table, as in {{ \"screw *\" = \"steel C45\" }}; found {}", key, describe_type(*node)));
         return out;
     }
     // Keys keep their place in the file when a variant changes their values; a table sorts them.

@@ -11,7 +11,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <map>
 #include <optional>
+#include <set>
 
 namespace firnfield {
 namespace {
@@ -80,22 +83,55 @@ Picture view_inside(const Model& model) {
     return best;
 }
 
-/// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
-Model moved(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
-    const auto move = [&](std::string& path) {
-        if (path.empty() || std::filesystem::path(path).is_absolute()) return;
-        path = seen_from(std::filesystem::absolute(file).parent_path() / path, folder);
+/// Calls `use` with the file of every shape that has one.
+void each_geometry_file(Model& model, const std::function<void(std::string&)>& use) {
+    const auto look = [&](Shape& shape) {
+        if (Solid* solid = std::get_if<Solid>(&shape)) use(solid->source);
+        if (CadSolid* solid = std::get_if<CadSolid>(&shape)) use(solid->source);
     };
-    const auto rename = [&](Shape& shape) {
-        if (Solid* solid = std::get_if<Solid>(&shape)) move(solid->source);
-        if (CadSolid* solid = std::get_if<CadSolid>(&shape)) move(solid->source);
-    };
-    for (Study& study : model.studies) move(study.start.results);
     for (Part& part : model.parts) {
-        rename(part.shape);
-        for (Shape& more : part.also) rename(more);
-        for (Shape& hole : part.holes) rename(hole);
+        look(part.shape);
+        for (Shape& more : part.also) look(more);
+        for (Shape& hole : part.holes) look(hole);
     }
+}
+
+using CopiedFiles = std::map<std::string, std::string>;
+
+/// Copies the files that shapes come from into a results folder, so that it can be read whatever happens to them: their names there, by those in the model.
+/// Those that a stopped run has copied stay. Throws WriteError.
+CopiedFiles copy_geometry(Model model, const std::filesystem::path& file, const std::filesystem::path& folder) {
+    CopiedFiles copied;
+    std::set<std::string> taken;
+    each_geometry_file(model, [&](const std::string& source) {
+        if (source.empty() || copied.count(source) != 0) return;
+        const std::filesystem::path from =
+            std::filesystem::path(source).is_absolute() ? std::filesystem::path(source) : std::filesystem::absolute(file).parent_path() / source;
+        std::error_code status;
+        if (!std::filesystem::exists(from, status)) return;  // of a surface that was made by a program
+        std::string name = from.filename().string();
+        for (int n = 2; !taken.insert(name).second; ++n) name = fmt::format("{} {}{}", from.stem().string(), n, from.extension().string());
+        const std::filesystem::path to = folder / "geometry" / name;
+        std::filesystem::create_directories(to.parent_path(), status);
+        if (!std::filesystem::exists(to, status)) write_file(to, read_file(from));
+        copied[source] = (std::filesystem::path("geometry") / name).generic_string();
+    });
+    return copied;
+}
+
+/// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
+Model moved(Model model, const std::filesystem::path& file, const std::filesystem::path& folder, const CopiedFiles& copied) {
+    for (Study& study : model.studies) {
+        std::string& path = study.start.results;
+        if (path.empty() || std::filesystem::path(path).is_absolute()) continue;
+        path = seen_from(std::filesystem::absolute(file).parent_path() / path, folder);
+    }
+    each_geometry_file(model, [&](std::string& source) {
+        const auto there = copied.find(source);
+        if (there != copied.end()) source = there->second;
+        if (there == copied.end() && !source.empty() && !std::filesystem::path(source).is_absolute())
+            source = seen_from(std::filesystem::absolute(file).parent_path() / source, folder);
+    });
     return model;
 }
 
@@ -115,6 +151,7 @@ public:
         if (!told_.file.empty()) told_.file = seen_from(told_.file, target_);
         std::filesystem::create_directories(folder_ / "fields");
         if (options_.pictures) std::filesystem::create_directories(folder_ / "pictures");
+        if (!options_.from.file.empty()) copied_ = copy_geometry(model_, options_.from.file, folder_);
     }
 
     void steady(const Study& study, const SteadySolution& solution, const Findings& found) const {
@@ -180,7 +217,7 @@ public:
 
     std::string finish(const RunResult& result) const {
         std::string summary = to_json(summarise(model_, result.findings, told_, result.failures));
-        write_file(folder_ / "model.toml", write_model(options_.from.file.empty() ? model_ : moved(model_, options_.from.file, target_)));
+        write_file(folder_ / "model.toml", write_model(options_.from.file.empty() ? model_ : moved(model_, options_.from.file, target_, copied_)));
         write_file(folder_ / "summary.json", summary);  // last: with it the folder is one of results
         return summary;
     }
@@ -262,6 +299,7 @@ private:
     ResultsOptions options_;
     ResultNames names_;  // of files
     std::string fingerprint_;
+    CopiedFiles copied_;
     Origins told_;                  // as seen from the results folder
     std::optional<Keeper> keeper_;  // of the study in time that runs
 };

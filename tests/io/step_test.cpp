@@ -267,6 +267,63 @@ TEST_CASE("a model file takes its parts from a STEP file, chooses among them and
     CHECK_THROWS_WITH(read_model_text(head + start + tail, ""), Contains("not looked for"));
 }
 
+TEST_CASE("results from STEP and STL files can be read when those have changed or are gone, and say so", "[cli]") {
+    const Bench bench;
+    const Model head = pump_head();
+    write_step(bench.work() / "head.step", head);
+    write_stl(bench.work() / "flange.stl", part_surface(head, "flange", 0.1_mm));
+    bench.put("m.toml",
+              "firnfield = 1\n[units]\nlength = \"mm\"\ntemperature = \"degC\"\n[mesh]\ncell = 4\n[[assembly]]\nfile = \"head.step\"\npick = [\"dome\"]\n"
+              "[[part]]\nname = \"flange\"\nshape = \"stl\"\nfile = \"flange.stl\"\nunit = \"mm\"\nmaterial = \"copper\"\n"
+              "[[power]]\ninto = [\"dome\"]\ntotal = \"20 W\"\n[[cooling]]\non = \"exposed\"\nconvection = \"25 W/(m^2 K)\"\nambient = 25\n");
+    CHECK(bench.run("solve m.toml --quiet --no-why").status == 0);
+    const std::string probed = bench.run("probe m.results --part dome").out;
+    CHECK_THAT(probed, Contains("dome max"));
+    std::filesystem::remove(bench.work() / "flange.stl");
+    bench.put("head.step", "ISO-10303-21; of something else");
+    for (const std::string command : {"probe m.results --part dome", "report m.results", "draw m.results"}) {
+        INFO(command);
+        const auto told = bench.run(command);
+        CHECK(told.status == 0);
+    }
+    const auto again = bench.run("probe m.results --part dome");
+    CHECK_THAT(again.out, Contains(probed));
+    CHECK_THAT(again.out + again.err, Contains("stale"));
+    CHECK(bench.run("solve m.toml --quiet").status == 2);
+    CHECK(bench.run("probe m.results --part dome").status == 0);  // what was there is still there
+}
+
+TEST_CASE("import writes a model that solves when heat and cooling are added", "[cli]") {
+    const Bench bench;
+    Model head = pump_head();
+    head.add(block("label", {2_mm, 2_mm, 0.05_mm}, {0.0, 0.0, 26_mm}, "copper"));
+    head.add(block("board", {20_mm, 20_mm, 1.6_mm}, {40_mm, 0.0, 0.0}, "FR-4 board 4 layers"));
+    head.add(block("spacer", {20_mm, 20_mm, 2_mm}, {40_mm, 0.0, 1.7_mm}, "copper"));
+    write_step(bench.work() / "head.step", head);
+    const auto told = bench.run("import head.step");
+    CHECK(told.status == 0);
+    CHECK_THAT(told.out, Contains("6 solids in 7 places") && Contains("Model in head.toml"));
+    const std::string model = content(bench.work() / "head.toml");
+    CHECK_THAT(model, Contains("\"dome\" = \"brass CuZn37\"") && (Contains("\"dome\" and \"flange\" touch") || Contains("\"flange\" and \"dome\" touch")));
+    CHECK_THAT(model, Contains("# ? These nearly touch") && Contains("reach = "));
+    CHECK_THAT(model, Contains("\"label\": "));
+    bench.put("whole.toml", model + "[[power]]\ninto = [\"dome\"]\ntotal = \"20 W\"\n[[cooling]]\non = \"exposed\"\nconvection = \"25 W/(m^2 K)\"\n");
+    CHECK(bench.run("solve whole.toml --quiet --no-pictures --no-why").status == 0);
+    CHECK(bench.run("import head.step").status == 2);  // nothing is written over
+    CHECK(content(bench.work() / "head.toml") == model);
+    CHECK(bench.run("import head.step --overwrite").status == 0);
+    CHECK(bench.run("import nothing.step").status == 2);
+    CHECK_THAT(bench.run("surface head.step --part dme").err, Contains("did you mean \"dome\""));
+    CHECK_THAT(bench.run("surface head.step --part flange").out, Contains("bore 2"));
+    CHECK(bench.run("surface head.step --part flange --out flange.stl").status == 0);
+    CHECK(bench.run("surface head.step --part flange --out again.step").status == 0);
+    CHECK(read_step(bench.work() / "again.step").solid("flange").geometry->volume() ==
+          Approx(read_stl(bench.work() / "flange.stl", 1e-3).volume).epsilon(1e-6));
+    CHECK(bench.run("surface whole.toml --out all.step").status == 0);
+    CHECK(read_step(bench.work() / "all.step").solids.size() == 6);
+    CHECK(bench.run("surface whole.toml --out all.stl").status == 2);
+}
+
 TEST_CASE("STEP files that are broken are refused with a reason or mended, and none of them hangs", "[io]") {
     const Bench bench;
     const StepImport sound = round_trip(bench, pump_head());

@@ -146,8 +146,10 @@ public:
             faces_.back().name = names.at(static_cast<std::size_t>(i) - 1);
         }
         name_faces();
-        constexpr double coarsest = 1.0;  // m; the angle between facets decides
-        coarse_ = make(coarsest);
+        const double size = std::cbrt(std::max(std::abs(volume_), 1e-30));
+        constexpr double share = 0.02;  // more, and small holes would vanish
+        coarse_chord_ = share * size;
+        coarse_ = make(coarse_chord_);
     }
 
     ClosedSurface facets(double chord) const override {
@@ -401,9 +403,23 @@ private:
         facets.corner = moved(times).corners;
     }
 
+    /// Facets that close; finer ones where the kernel loses small wires in those that were asked for. Throws Error.
+    Facets closed(double chord) const {
+        constexpr int tries = 3;
+        constexpr double finer = 0.1;
+        for (int n = 1;; ++n, chord *= finer) {
+            Facets facets = mesh(chord);
+            try {
+                require_closed(facets);
+                return facets;
+            } catch (const Error&) {
+                if (n == tries) throw;
+            }
+        }
+    }
+
     ClosedSurface make(double chord) const {
-        Facets facets = mesh(chord);
-        require_closed(facets);
+        Facets facets = closed(chord);
         widen(facets);
         ClosedSurface out;
         out.corners = std::move(facets.corner);
@@ -439,7 +455,7 @@ private:
     std::vector<ExactFace> faces_;
     double volume_ = 0.0;  // m³
     ClosedSurface coarse_;
-    double coarse_chord_ = 1.0;
+    double coarse_chord_ = 0.0;  // m
     // The CAD kernel keeps facets in the solid, so only one is made at a time; the last ones serve all copies.
     mutable std::mutex busy_;
     mutable ClosedSurface made_;

@@ -22,7 +22,7 @@ void describe(V& v, const Assembly&) {
     v.text(&Assembly::file, {.name = "file", .meaning = "a STEP file, its path relative to the model file", .example = "\"case.step\"", .required = true});
     v.text_table(&Assembly::materials,
                  {.name = "materials",
-                  .meaning = "from names of parts, wildcards among them, to materials: `{ \"screw *\" = \"steel 8.8\", \"*\" = \"copper\" }`. The "
+                  .meaning = "from names of parts, wildcards among them, to materials: `{ \"screw *\" = \"steel C45\", \"*\" = \"copper\" }`. The "
                              "first that matches counts; what matches none has the material that the file names, where the library has it"});
     v.point(&Assembly::at, {.name = "at", .meaning = "where the origin of the file is placed"});
     v.quantity(&Assembly::scale, kinds::number,
