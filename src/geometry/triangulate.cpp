@@ -353,16 +353,4 @@ double area(const ClosedSurface& surface) {
     return sum;
 }
 
-Box bounds(const ClosedSurface& surface) {
-    if (surface.corners.empty()) return {};
-    Vec3 low = surface.corners[0], high = low;
-    for (const Vec3& p : surface.corners) {
-        for (int axis = 0; axis < 3; ++axis) {
-            low[axis] = std::min(low[axis], p[axis]);
-            high[axis] = std::max(high[axis], p[axis]);
-        }
-    }
-    return {.size = high - low, .at = low};
-}
-
 }  // namespace firnfield

@@ -20,6 +20,8 @@ namespace {
 
 /// Facets stay this much nearer to the true surface than a cell is wide: their error then never shows.
 constexpr double chord_share = 0.002;
+/// The same for solids from CAD, whose facets have the exact volume and area however coarse they are, and take long to make.
+constexpr double cad_chord_share = 0.006;
 
 bool has_volume(const Box& box, double tolerance) { return box.size.x > tolerance && box.size.y > tolerance && box.size.z > tolerance; }
 
@@ -109,8 +111,9 @@ private:
         for (std::size_t p = 0; p < placed_.size(); ++p) {
             const std::optional<double>& own = model_.parts[placed_[p].part].cell;
             const double cell = own ? model_.mesh.coarsening * *own : layout_.target;
-            chords_.push_back(chord_share * (placed_[p].aligned ? cell : std::min(cell, thin[p])));
-            if (!std::holds_alternative<CadSolid>(model_.parts[placed_[p].part].shape)) continue;
+            const bool cad = std::holds_alternative<CadSolid>(model_.parts[placed_[p].part].shape);
+            chords_.push_back((cad ? cad_chord_share : chord_share) * (placed_[p].aligned ? cell : std::min(cell, thin[p])));
+            if (!cad) continue;
             // What was measured in the coarsest facets lies within the solid.
             const Box box = bounds(place(triangulate(model_.parts[placed_[p].part].shape, chords_[p]), placed_[p].placement));
             extent_.take(box);

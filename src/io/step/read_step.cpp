@@ -247,9 +247,14 @@ private:
         const auto body = step::make_body(solid, out.face_names);
         if (!(body->volume() > 0.0)) throw Error("it encloses no volume");
         // What closes in coarse facets may not in fine ones.
-        constexpr double fine = 2e-4;
-        static_cast<void>(body->facets(fine * step::millimetre * size_of(solid)));
+        constexpr double fine = 1e-3;
+        const ClosedSurface facets = body->facets(fine * step::millimetre * size_of(solid));
         out.shape = solid;
+        // The kernel searches for the extremes of faces that have no formula, which takes longer than everything else.
+        if (std::any_of(body->faces().begin(), body->faces().end(), [](const ExactFace& face) { return face.kind == FaceKind::curved; })) {
+            out.told.box = bounds(facets);
+            return;
+        }
         Bnd_Box box;
         BRepBndLib::AddOptimal(solid, box, false, false);
         const Vec3 low = step::millimetre * Vec3{box.CornerMin().X(), box.CornerMin().Y(), box.CornerMin().Z()};
