@@ -451,7 +451,7 @@ Answer apart(const std::function<std::string()>& work, unsigned seconds, [[maybe
         const rlimit time{seconds, seconds}, core{0, 0};
         setrlimit(RLIMIT_CPU, &time);
         setrlimit(RLIMIT_CORE, &core);
-#ifndef __SANITIZE_ADDRESS__  // which takes terabytes of addresses
+#ifndef FIRNFIELD_SANITIZED  // a sanitizer takes terabytes of addresses
         const rlimit space{memory, memory};
         setrlimit(RLIMIT_AS, &space);
 #endif
