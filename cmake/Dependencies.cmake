@@ -29,8 +29,9 @@ if(PkgConfig_FOUND)
 else()
   list(APPEND firnfield_missing pkg-config libcairo2-dev libxxhash-dev libmuparser-dev)
 endif()
-# Of Open CASCADE only what reads and writes STEP; its own package would ask for all of it, and for what it is built with.
-if(NOT TARGET Firnfield::opencascade)
+# Of Open CASCADE only what reads and writes STEP; its own package would ask for all of it, and for what it is built with. Who links with Firnfield
+# does not: its library is loaded when it is needed.
+if(NOT CMAKE_FIND_PACKAGE_NAME AND NOT TARGET Firnfield::opencascade)
   find_path(FIRNFIELD_OPENCASCADE STEPCAFControl_Reader.hxx PATH_SUFFIXES opencascade)
   add_library(Firnfield::opencascade INTERFACE IMPORTED)
   foreach(toolkit TKXDESTEP TKSTEP TKSTEPBase TKXSBase TKXCAF TKLCAF TKCDF TKMesh TKShHealing TKBool TKBO TKPrim TKTopAlgo TKGeomAlgo TKBRep TKGeomBase TKG3d TKG2d TKMath TKernel)

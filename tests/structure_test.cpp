@@ -46,6 +46,8 @@ const std::map<std::string, std::string> layer_of_header{{"error.hpp", "base"},
                                                          {"results_writer.hpp", "report"},
                                                          {"results.hpp", "io"},
                                                          {"stl.hpp", "io"},
+                                                         {"step.hpp", "io"},
+                                                         {"assembly.hpp", "model"},
                                                          {"report.hpp", "report"},
                                                          {"text.hpp", "report"},
                                                          {"picture.hpp", "report"},
@@ -126,6 +128,19 @@ TEST_CASE("the core prints nothing and knows no file format", "[structure]") {
             for (std::string line; std::getline(stream, line);) {
                 INFO(entry.path() << ": " << line);
                 for (const std::string& word : forbidden) CHECK_FALSE(line.starts_with("#include <" + word));
+            }
+        }
+    }
+}
+
+TEST_CASE("only what reads and writes STEP knows the CAD kernel", "[structure]") {
+    for (const char* folder : {"include", "src", "tools", "tests", "examples"}) {
+        for (const auto& entry : fs::recursive_directory_iterator(fs::path(FIRNFIELD_SOURCE_DIR) / folder)) {
+            if (!entry.is_regular_file() || entry.path().string().find("/src/io/step/") != std::string::npos) continue;
+            std::ifstream stream(entry.path());
+            for (std::string line; std::getline(stream, line);) {
+                INFO(entry.path() << ": " << line);
+                CHECK_FALSE((line.starts_with("#include <") && line.ends_with(".hxx>")));
             }
         }
     }

@@ -1,7 +1,7 @@
 /// STEP files (ISO 10303-21, AP203, AP214, AP242): assemblies with their names, and faces as they are.
 #pragma once
 
-#include <firnfield/model.hpp>
+#include <firnfield/assembly.hpp>
 
 #include <array>
 #include <filesystem>
@@ -9,7 +9,6 @@
 #include <optional>
 #include <string>
 #include <string_view>
-#include <utility>
 #include <vector>
 
 namespace firnfield {
@@ -50,32 +49,6 @@ struct StepImport {
 /// A solid of a file as the shape of a part: all its copies, or those of these numbers. `source` is the path that a model writes. Throws Error.
 [[nodiscard]] CadSolid cad_solid(const StepImport& import, const std::string& source, const std::string& solid, const std::vector<int>& copies = {});
 
-/// What differs for some parts of an assembly.
-struct AssemblyPart {
-    std::string name{};             ///< of parts, prefix included; wildcards
-    std::optional<bool> include{};  ///< false leaves them out
-    std::optional<bool> stirred{};  ///< as of Part
-    std::string material{};         ///< empty: as the assembly says
-    std::optional<double> cell{};   ///< m, as of Part
-};
-
-/// A STEP file as parts of a model: every solid becomes one, with the copies that the file has.
-struct Assembly {
-    std::string file{};
-    std::string prefix{};                  ///< put before the names of all its parts
-    Vec3 at{};                             ///< where the origin of the file goes, m
-    double scale = 1.0;                    ///< about that origin
-    std::optional<int> mirrored{};         ///< along this axis, through that origin
-    std::vector<Rotation> rotate{};        ///< one after the other; about that origin where nothing is said
-    std::vector<std::string> pick{};       ///< only these; empty: everything
-    std::vector<std::string> leave_out{};  ///< not these, which may be solids that cannot be used
-    /// Name or wildcard, and material; the first that matches a part's name counts. What matches none has the material that the file names, if the
-    /// library has it.
-    std::vector<std::pair<std::string, std::string>> materials{};
-    std::optional<double> cell{};  ///< m, in all its parts
-    std::vector<AssemblyPart> parts{};
-};
-
 /// The parts that an assembly stands for, in the order of the file. Names in `pick` and `leave_out` are those of solids, of copies ("screw 2"), of
 /// sub-assemblies ("gearbox", which means all in it), or of both ("gearbox/screw"); wildcards. Throws ModelError with everything that is wrong, at
 /// addresses such as "materials" or "leave_out[1]".
@@ -84,13 +57,5 @@ struct Assembly {
 /// Writes the parts of a model, or one of them, as a STEP assembly (AP214, mm): solids of the model with their faces as they are, copies of a part as
 /// instances of one product, parts from STL as facets. Throws FileError; Error for a part that cannot be written, and for a plane or revolved model.
 void write_step(const std::filesystem::path& file, const Model& model, const std::string& part = "");
-
-/// What a file holds, as a table of its solids; lengths in the reader's units.
-[[nodiscard]] std::string to_text(const StepImport& import, const Units& units = {});
-/// The faces of a solid, by the names that rules pick them with.
-[[nodiscard]] std::string faces_text(const StepSolid& solid, const Units& units = {});
-/// A model file to begin with: the assembly, materials proposed by the words in names, what touches and what nearly does, what looks as if it could be
-/// left out, and what is open, as comments. `source` is the path as the model will write it.
-[[nodiscard]] std::string first_model(const StepImport& import, const std::string& source);
 
 }  // namespace firnfield

@@ -6,6 +6,7 @@
 #include <firnfield/history.hpp>
 #include <firnfield/model_file.hpp>
 #include <firnfield/seek.hpp>
+#include <firnfield/step.hpp>
 #include <firnfield/tolerance.hpp>
 
 #include <string>
@@ -43,5 +44,13 @@ namespace firnfield {
 
 /// The text without control characters, ends of lines and tabs apart: nothing in it commands a terminal.
 [[nodiscard]] std::string printable(std::string text);
+
+/// What a file holds, as a table of its solids; lengths in the reader's units.
+[[nodiscard]] std::string to_text(const StepImport& import, const Units& units = {});
+/// The faces of a solid, by the names that rules pick them with.
+[[nodiscard]] std::string faces_text(const StepSolid& solid, const Units& units = {});
+/// A model file to begin with: the assembly, materials proposed by the words in names, what touches and what nearly does, what looks as if it could be
+/// left out, and what is open, as comments. `source` is the path as the model will write it.
+[[nodiscard]] std::string first_model(const StepImport& import, const std::string& source);
 
 }  // namespace firnfield

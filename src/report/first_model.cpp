@@ -4,6 +4,7 @@
 #include <firnfield/findings.hpp>
 #include <firnfield/quantity.hpp>
 #include <firnfield/step.hpp>
+#include <firnfield/text.hpp>
 
 #include "base/words.hpp"
 #include "io/toml_text.hpp"

@@ -2,6 +2,7 @@
 
 #include <firnfield/quantity.hpp>
 #include <firnfield/step.hpp>
+#include <firnfield/text.hpp>
 
 #include "base/words.hpp"
 #include "report/table.hpp"

@@ -404,6 +404,13 @@ TEST_CASE("STEP files that are broken are refused with a reason or mended, and n
     }
     CHECK(read + refused == damaged.size());
     CHECK(refused >= 5);
+    // Lengths are in the unit of the file, masses and names as they were.
+    const StepImport metres = read_step_bytes(replaced("SI_UNIT(.MILLI.,.METRE.)", "SI_UNIT($,.METRE.)", true), "metres.step");
+    for (const StepSolid& s : metres.solids) {
+        REQUIRE(s.geometry);
+        CHECK(s.geometry->volume() == Approx(1e9 * sound.solid(s.name).geometry->volume()).epsilon(1e-6));
+        CHECK(s.copies.back().place.offset.z == Approx(1e3 * sound.solid(s.name).copies.back().place.offset.z).margin(1e-9));
+    }
     // Loose faces are sewn together again; what misses one is named, with its reason.
     const StepImport loose = read_step_bytes(loose_shells(), "loose.step");
     const StepImport open = read_step_bytes(without_line("ADVANCED_FACE"), "open.step");

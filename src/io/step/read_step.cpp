@@ -241,7 +241,7 @@ private:
     }
 
     /// Takes a solid whose facets close around a volume.
-    void require_usable(const TopoDS_Shape& solid, Draft& out) const {
+    void require_usable(const TopoDS_Shape& solid, Draft& out) {
         out.face_names.clear();
         for (const TopoDS_Shape& face : step::faces_of(solid)) out.face_names.push_back(face_name(face));
         const auto body = step::make_body(solid, out.face_names);
@@ -250,8 +250,10 @@ private:
         constexpr double fine = 1e-3;
         const ClosedSurface facets = body->facets(fine * step::millimetre * size_of(solid));
         out.shape = solid;
-        // The kernel searches for the extremes of faces that have no formula, which takes longer than everything else.
-        if (std::any_of(body->faces().begin(), body->faces().end(), [](const ExactFace& face) { return face.kind == FaceKind::curved; })) {
+        // The kernel searches for the extremes of faces that have no formula, which takes longer than everything else where there are many.
+        searched_ += std::count_if(body->faces().begin(), body->faces().end(), [](const ExactFace& face) { return face.kind == FaceKind::curved; });
+        constexpr std::ptrdiff_t most_searches = 40;
+        if (searched_ > most_searches) {
             out.told.box = bounds(facets);
             return;
         }
@@ -357,6 +359,7 @@ private:
     std::map<std::string, std::vector<StepCopy>> copies_;  // by product
     std::vector<TDF_Label> leaves_;
     std::unordered_map<const void*, std::string> face_names_;
+    std::ptrdiff_t searched_ = 0;  // faces without a formula so far
     std::vector<Draft> out_;
 };
 

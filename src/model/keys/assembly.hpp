@@ -1,7 +1,7 @@
 /// Keys of assemblies from CAD files.
 #pragma once
 
-#include <firnfield/step.hpp>
+#include <firnfield/assembly.hpp>
 
 #include "model/keys/geometry.hpp"
 
