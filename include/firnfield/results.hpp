@@ -186,7 +186,10 @@ private:
 /// The path of a file as seen from a folder, whether or not either is there.
 [[nodiscard]] std::string seen_from(const std::filesystem::path& file, const std::filesystem::path& folder);
 
-/// Writes text to a file, by way of a temporary one beside it. Throws WriteError.
+/// Throws WriteError where something stands in the place of a file that is to be written and is no regular file: writing would replace it.
+void require_replaceable(const std::filesystem::path& file);
+
+/// Writes text to a file, by way of a temporary one beside it. Throws WriteError, also where something else than a regular file is there.
 void write_file(const std::filesystem::path& file, std::string_view content);
 
 /// A results folder in the making: files go to a temporary folder beside it ("NAME.unfinished"), commit() renames that into place.

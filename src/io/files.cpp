@@ -54,7 +54,15 @@ std::string read_file(const fs::path& file, std::uintmax_t largest) {
     return text.str();
 }
 
+void require_replaceable(const fs::path& file) {
+    std::error_code status;
+    const fs::file_status kind = fs::status(file, status);
+    if (fs::exists(kind) && !fs::is_regular_file(kind))
+        throw WriteError(fmt::format("cannot write {}: it is there, and no regular file; folders, pipes and devices are left alone", in_quotes(file.string())));
+}
+
 void write_file(const fs::path& file, std::string_view content) {
+    require_replaceable(file);
     const fs::path work = beside(file, "part");
     {
         std::ofstream stream(work, std::ios::binary);

@@ -8,6 +8,8 @@
 #include <cmath>
 #include <numbers>
 
+#include <sys/stat.h>
+
 using namespace firnfield;
 using namespace firnfield::test;
 using namespace firnfield::literals;
@@ -322,6 +324,14 @@ TEST_CASE("import writes a model that solves when heat and cooling are added", "
     CHECK(bench.run("surface whole.toml --out all.step").status == 0);
     CHECK(read_step(bench.work() / "all.step").solids.size() == 6);
     CHECK(bench.run("surface whole.toml --out all.stl").status == 2);
+    // What is no file stays what it is.
+    REQUIRE(mkfifo((bench.work() / "pipe.step").c_str(), 0600) == 0);
+    for (const std::string command : {"surface whole.toml --out pipe.step", "import head.step --overwrite --out pipe.step"}) {
+        const auto refused = bench.run(command);
+        CHECK(refused.status == 3);
+        CHECK_THAT(refused.err, Contains("no regular file"));
+    }
+    CHECK(std::filesystem::is_fifo(bench.work() / "pipe.step"));
 }
 
 TEST_CASE("STEP files that are broken are refused with a reason or mended, and none of them hangs", "[io]") {

@@ -109,6 +109,7 @@ void write_step(const std::filesystem::path& file, const Model& model, const std
         for (const Part& p : model.parts) names.push_back(p.name);
         throw Error(fmt::format("no part matches {}{}", in_quotes(part), did_you_mean(part, names)));
     }
+    require_replaceable(file);
     step::kernel().write(file, part.empty() ? model.title : part, products);
 }
 

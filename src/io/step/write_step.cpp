@@ -199,7 +199,7 @@ public:
         if (whole) std::filesystem::rename(part, file, status);
         if (whole && !status) return;
         std::filesystem::remove(part, status);
-        throw FileError(fmt::format("{} cannot be written", in_quotes(file.string())));
+        throw WriteError(fmt::format("cannot write {}: is the folder there, writable and not full?", in_quotes(file.string())));
     }
 
 private:
