@@ -27,8 +27,7 @@ struct StepSolid {
     std::vector<std::string> repairs{};            ///< what had to be done to one that can
     Box box{};                                     ///< m, that holds it
     std::vector<StepCopy> copies{};
-    std::string material{};                         ///< as the file names it, for example "AlMgSi1"; empty for most
-    std::optional<std::array<double, 3>> colour{};  ///< red, green, blue, 0 … 1
+    std::string material{};  ///< as the file names it, for example "AlMgSi1"; empty for most
 };
 
 /// What a STEP file holds.

@@ -76,6 +76,23 @@ JointInspection name_joint(const Model& model, const JointGroup& group) {
     return row;
 }
 
+namespace {
+
+/// Of the pairs of a group, as their conductances add up; those through which nothing flows, and which have none therefore, left out.
+double mean_resistance(const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group) {
+    const double first = resistances[group.pairs.front()];
+    if (std::all_of(group.pairs.begin(), group.pairs.end(), [&](Index p) { return resistances[p] == first; })) return first;
+    double area = 0.0, conductance = 0.0;  // m², W/K
+    for (const Index p : group.pairs) {
+        if (std::isnan(resistances[p])) continue;
+        area += mesh.pairs[p].area;
+        conductance += mesh.pairs[p].area / resistances[p];
+    }
+    return conductance > 0.0 ? area / conductance : std::numeric_limits<double>::quiet_NaN();
+}
+
+}  // namespace
+
 JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::vector<double>& resistances, const JointGroup& group) {
     JointInspection row = name_joint(model, group);
     double pairs = 0.0;  // of the whole product: what reaches through a plane of symmetry is one pair with its image
@@ -84,7 +101,7 @@ JointInspection describe_joint(const Model& model, const Mesh& mesh, const std::
         pairs += mesh.multiplicity / mesh.images(mesh.bodies[pair.first].on_planes & mesh.bodies[pair.second].on_planes);
     }
     row.pairs = static_cast<Index>(std::lround(pairs));
-    row.resistance = resistances[group.pairs.front()];
+    row.resistance = mean_resistance(mesh, resistances, group);
     row.contact = "perfect, not specified";
     if (row.specified) {
         const Joint& joint = model.joints[group.joint];

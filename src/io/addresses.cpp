@@ -124,16 +124,12 @@ bool has_entry(toml::array* list, const std::string& path) {
 void put_in_assembly(toml::table& assembly, const std::string& path, toml::node&& value) {
     const std::size_t dot = path.rfind('.');
     if (dot == std::string::npos) throw BadAddress("the address ends at a part; name one of its keys");
-    const std::string key = path.substr(dot + 1);
-    const std::vector<std::string> keys{"include", "material", "stirred", "cell"};
-    if (std::find(keys.begin(), keys.end(), key) == keys.end())
-        throw BadAddress(fmt::format("of a part of an assembly {} can be changed, not {}", quoted_list(keys), in_quotes(key)));
     if (!assembly.contains("part")) assembly.insert("part", toml::array{});
     toml::array* changes = assembly["part"].as_array();
     if (changes == nullptr) throw BadAddress("what differs for parts of an assembly is [[assembly.part]]");
     // The last one that names a part counts, so this one does.
     changes->push_back(toml::table{{"name", path.substr(0, dot)}});
-    changes->back().as_table()->insert(key, std::move(value));
+    changes->back().as_table()->insert(path.substr(dot + 1), std::move(value));
 }
 
 void put_parameter(toml::table& root, const std::string& name, toml::node&& value) {

@@ -38,8 +38,8 @@ struct Layout {
     double tolerance = 0.0;                           ///< m, length below which two planes are one
 };
 
-/// Name of the face that a symmetry plane leaves: such faces are no surface.
-inline constexpr std::string_view symmetry_tag = "symmetry";
+/// Name of the face that a symmetry plane leaves: such faces are no surface. No face of a file can have it.
+inline constexpr std::string_view symmetry_tag = "\1symmetry";
 
 /// Width of the wedge that stands for a revolved model: narrow enough that its flat facets are round.
 inline constexpr double wedge_degrees = 2.0;

@@ -327,7 +327,7 @@ private:
         }
     }
 
-    static constexpr std::string_view section_tag = "section plane";
+    static constexpr std::string_view section_tag = "\1section plane";  // that no face of a file has
 
     const Mesh& mesh_;
     const Grid& grid_;

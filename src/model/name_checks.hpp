@@ -72,7 +72,10 @@ protected:
 
     void check_selection(const std::string& address, const Selection& pick) {
         for (std::size_t i = 0; i < pick.parts.size(); ++i) check_part_pattern(fmt::format("{}.parts[{}]", address, i), pick.parts[i]);
-        if (pick.region) check_shape(address + ".region", *pick.region);
+        if (pick.region) {
+            check_shape(address + ".region", *pick.region);
+            check_single(address + ".region", *pick.region);
+        }
         check_facing(address, pick);
         for (std::size_t i = 0; i < pick.touching.size(); ++i) check_part_pattern(fmt::format("{}.touching[{}]", address, i), pick.touching[i]);
         const auto check_reference = [&](const std::string& where, const std::string& name) {
@@ -85,6 +88,13 @@ protected:
     }
 
     void check_shape(const std::string& address, const Shape& shape) { add(firnfield::check_shape(address, shape)); }
+
+    /// Where a shape is no part of its own it stands in one place.
+    void check_single(const std::string& address, const Shape& shape) {
+        const CadSolid* cad = std::get_if<CadSolid>(&shape);
+        if (cad != nullptr && cad->copies.size() > 1)
+            report(address, fmt::format("the file has {} copies of {}; take one of them here, as by copies = [1]", cad->copies.size(), in_quotes(cad->solid)));
+    }
 
     void check_facing(const std::string& address, const Selection& pick) {
         if (!(pick.within > 0.0 && pick.within < 180.0)) {

@@ -160,7 +160,10 @@ private:
             check_name("part", i, part.name, seen);
             check_material_name(at + ".material", part.material);
             check_shape(at, part.shape);
-            for (std::size_t n = 0; n < part.also.size(); ++n) check_shape(fmt::format("{}.also[{}]", at, n), part.also[n]);
+            for (std::size_t n = 0; n < part.also.size(); ++n) {
+                check_shape(fmt::format("{}.also[{}]", at, n), part.also[n]);
+                check_single(fmt::format("{}.also[{}]", at, n), part.also[n]);
+            }
             const Solid* solid = std::get_if<Solid>(&part.shape);
             if (solid != nullptr && solid->bodies.size() > 1 && !part.also.empty())
                 report(at + ".also",
@@ -170,6 +173,7 @@ private:
                 report(at + (part.holes.empty() ? ".also" : ".holes"),
                        fmt::format("the file has {} copies of {}, and to which of them this belongs is not said: take one by copies = [1]", cad->copies.size(),
                                    in_quotes(part.name)));
+            for (std::size_t h = 0; h < part.holes.size(); ++h) check_single(fmt::format("{}.holes[{}]", at, h), part.holes[h]);
             for (std::size_t h = 0; h < part.holes.size(); ++h) check_hole(fmt::format("{}.holes[{}]", at, h), part.holes[h], part);
             copies += check_repeat(at, part) * static_cast<long long>(std::max<std::size_t>(1, copies_in_file(part.shape)));
         }

@@ -121,16 +121,17 @@ CopiedFiles copy_geometry(Model model, const std::filesystem::path& file, const 
 
 /// The model with the files and folders that it names as seen from the results folder, so that it can be read there.
 Model moved(Model model, const std::filesystem::path& file, const std::filesystem::path& folder, const CopiedFiles& copied) {
-    for (Study& study : model.studies) {
-        std::string& path = study.start.results;
-        if (path.empty() || std::filesystem::path(path).is_absolute()) continue;
+    const auto move = [&](std::string& path) {
+        if (path.empty() || std::filesystem::path(path).is_absolute()) return;
         path = seen_from(std::filesystem::absolute(file).parent_path() / path, folder);
-    }
+    };
+    for (Study& study : model.studies) move(study.start.results);
     each_geometry_file(model, [&](std::string& source) {
-        const auto there = copied.find(source);
-        if (there != copied.end()) source = there->second;
-        if (there == copied.end() && !source.empty() && !std::filesystem::path(source).is_absolute())
-            source = seen_from(std::filesystem::absolute(file).parent_path() / source, folder);
+        if (const auto there = copied.find(source); there != copied.end()) {
+            source = there->second;
+        } else {
+            move(source);
+        }
     });
     return model;
 }

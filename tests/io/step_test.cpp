@@ -161,6 +161,27 @@ TEST_CASE("solids of every shape go out and come in again with their names, plac
     CHECK_THROWS_WITH(cad_solid(import, "m.step", "rod", {4}), Contains("3 copies"));
     CHECK_THROWS_WITH(round_trip(bench, m, "bal"), Contains("did you mean \"ball\""));
     CHECK(round_trip(bench, m, "rod 2").solids.size() == 1);
+    // Names as people write them, two that would be alike as parts, and a copy's name that is another solid's.
+    Model named;
+    named.add(solid("Gehäuse \"µ\" M3*8", Box{.size = {5_mm, 5_mm, 5_mm}, .at = {}}));
+    named.add(solid("plate", Box{.size = {5_mm, 5_mm, 5_mm}, .at = {20_mm, 0.0, 0.0}}));
+    named.parts.back().repeat = {Repeat{.count = 3, .step = {0.0, 20_mm, 0.0}}};
+    named.add(solid("symmetry", Box{.size = {5_mm, 5_mm, 5_mm}, .at = {40_mm, 0.0, 0.0}}));
+    StepImport names = round_trip(bench, named);
+    CHECK(names.solids[0].name == "Gehäuse \"µ\" M3*8");
+    std::string clash = content(bench.work() / "m.step");
+    for (std::size_t at = clash.find("'symmetry'"); at != std::string::npos; at = clash.find("'symmetry'")) clash.replace(at, 10, "'plate 2'");
+    names = read_step_bytes(clash, "clash.step");
+    CHECK(names.solids[1].name == "plate (2)");
+    CHECK(names.solids[2].name == "plate 2");
+    Model clashing;
+    for (const Part& part : parts_of({.file = "clash.step", .materials = {{"*", "copper"}}}, names)) clashing.add(part);
+    clashing.add(convection(exposed(), 5.0, 25_degC));
+    CHECK(validate(clashing).empty());
+    Part bored = block("block", {30_mm, 30_mm, 30_mm}, {}, "copper");
+    bored.holes = {cad_solid(names, "clash.step", "plate (2)")};
+    clashing.add(bored);
+    CHECK_THAT(ModelError(validate(clashing)).what(), Contains("holes[0]") && Contains("take one of them"));
     Model flat = m;
     flat.space = Space{.depth = 1.0};
     CHECK_THROWS_WITH(write_step(bench.work() / "flat.step", flat), Contains("no solids"));
@@ -324,6 +345,15 @@ TEST_CASE("import writes a model that solves when heat and cooling are added", "
     CHECK(bench.run("surface whole.toml --out all.step").status == 0);
     CHECK(read_step(bench.work() / "all.step").solids.size() == 6);
     CHECK(bench.run("surface whole.toml --out all.stl").status == 2);
+    // What would say nothing is refused.
+    for (const std::string command :
+         {"surface head.step --chord '1 mm'", "surface flange.stl --chord '1 mm'", "surface flange.stl --part flange", "surface flange.stl --out flange.step",
+          "surface whole.toml --out x.step --unit in", "surface whole.toml --out x.step --chord '1 mm'", "surface head.step --out x.step",
+          "surface head.step --each --out x.stl", "surface flange.stl --each --out x.step"}) {
+        INFO(command);
+        CHECK(bench.run(command).status == 2);
+    }
+    CHECK(read_step(bench.work() / "again.step").solid("flange").material == "aluminium 6061-T6");
     // What is no file stays what it is.
     REQUIRE(mkfifo((bench.work() / "pipe.step").c_str(), 0600) == 0);
     for (const std::string command : {"surface whole.toml --out pipe.step", "import head.step --overwrite --out pipe.step"}) {

@@ -133,7 +133,7 @@ int draw(const DrawOptions& options);
 
 struct SurfaceOptions {
     std::filesystem::path file;  // a model, or an STL or STEP file
-    std::string part, body, unit = "mm", chord = "0.05 mm";
+    std::string part, body, unit, chord;
     bool each = false;  // every body of a file in a file of its own
     std::filesystem::path out;
 };

@@ -9,6 +9,9 @@
 namespace firnfield::command {
 namespace {
 
+/// The unit of STL files and of what is told, mm where nothing was said.
+std::string unit_of(const SurfaceOptions& options) { return options.unit.empty() ? "mm" : options.unit; }
+
 double unit_size(const std::string& unit) {
     try {
         return parse_quantity("1 " + unit, kinds::length);
@@ -31,20 +34,26 @@ std::string extension_of(const std::filesystem::path& file) {
 }
 bool is_step(const std::filesystem::path& file) { return extension_of(file) == ".step" || extension_of(file) == ".stp"; }
 
+constexpr const char* no_triangles = "--chord says how close triangles come to the faces of a part that is written as STL; none are made here";
+
 /// A part, or with STEP the whole model, into the file that is to be written.
 void write_part(const SurfaceOptions& options, const Model& model, const std::string& part) {
-    if (is_step(options.out)) return write_step(options.out, model, part);
+    if (is_step(options.out)) {
+        if (!options.chord.empty()) throw Error("--chord goes with STL: a STEP file has the faces themselves");
+        return write_step(options.out, model, part);
+    }
     if (part.empty()) throw Error("an STL file holds one surface: name a part with --part, or write a STEP file");
-    const ClosedSurface surface = part_surface(model, part, parse_quantity(options.chord, kinds::length));
-    write_stl(options.out, surface, unit_size(options.unit));
+    const ClosedSurface surface = part_surface(model, part, parse_quantity(options.chord.empty() ? "0.05 mm" : options.chord, kinds::length));
+    write_stl(options.out, surface, unit_size(unit_of(options)));
     say("{} triangles, {} enclosed\n", surface.triangles.size(), show_quantity(volume(surface), kinds::volume, model.units));
 }
 
 /// Tells what a STEP file holds, or the faces of one solid; writes that with --out.
 void step_file(const SurfaceOptions& options) {
     if (options.each || !options.body.empty()) throw Error("--body and --each go with an STL file; of a STEP file --part names a solid");
+    if (options.out.empty() && !options.chord.empty()) throw Error(no_triangles);
     const StepImport import = read_step(options.file);
-    const Units units{.length = options.unit};
+    const Units units{.length = unit_of(options)};
     if (options.part.empty()) {
         if (!options.out.empty()) throw Error("name the solid to write with --part");
         return say("{}\n{}", options.file.string(), to_text(import, units));
@@ -55,16 +64,19 @@ void step_file(const SurfaceOptions& options) {
     CadSolid shape = cad_solid(import, options.file.string(), solid.name, {1});
     shape.copies = {CadCopy{}};
     Model model;
-    model.add(Part{.name = solid.name, .shape = std::move(shape), .material = "air"});
+    model.add(Part{.name = solid.name, .shape = std::move(shape), .material = solid.material});
     write_part(options, model, solid.name);
 }
 
 /// Tells what is in an STL file, or writes its bodies.
 void stl_file(const SurfaceOptions& options) {
-    const double unit = unit_size(options.unit);
+    if (!options.part.empty()) throw Error("--part names a part of a model or a solid of a STEP file; of an STL file --body takes one of several");
+    if (!options.chord.empty()) throw Error(no_triangles);
+    if (is_step(options.out)) throw Error("triangles of an STL file are written as STL; a part of a model that is made of them can be written as STEP");
+    const double unit = unit_size(unit_of(options));
     const StlImport import = read_stl(options.file, unit);
-    const Units units{.length = options.unit};  // of the file
-    const UnitOf length{.name = options.unit, .shown = options.unit, .one = unit};
+    const Units units{.length = unit_of(options)};  // of the file
+    const UnitOf length{.name = units.length, .shown = units.length, .one = unit};
     say("{}\n  {}\n  {}\n", options.file.string(), import.text(units), extent_text(bounds(*import.surface), length));
     for (std::size_t b = 0; import.bodies.size() > 1 && b < import.bodies.size(); ++b) {
         const StlImport::Body& body = import.bodies[b];
@@ -80,13 +92,14 @@ void stl_file(const SurfaceOptions& options) {
         say("Surface in {}\n", file.string());
     }
     if (options.each || options.out.empty()) return;
-    if (is_step(options.out)) throw Error("triangles of an STL file are written as STL; a part of a model that is made of them can be written as STEP");
     write_stl(options.out, options.body.empty() ? *import.surface : *body_of(import, options.body).surface, unit);
 }
 
 void of_model(const SurfaceOptions& options) {
     if (options.each || !options.body.empty()) throw Error("--body and --each go with an STL file; of a model, --part names a copy, as \"cover body 2\"");
     if (options.out.empty()) throw Error("of a model, name a file to write with --out, and for STL a part with --part");
+    if (is_step(options.out) && !options.unit.empty())
+        throw Error("--unit goes with STL, which does not say its unit; a STEP file is written in mm and says so");
     write_part(options, read_model(options.file), options.part);
 }
 
@@ -94,7 +107,7 @@ void of_model(const SurfaceOptions& options) {
 
 /// Tells what is in an STL or STEP file, or writes parts of a model as one.
 int surface(const SurfaceOptions& options) {
-    static_cast<void>(unit_size(options.unit));
+    static_cast<void>(unit_size(unit_of(options)));
     if (is_step(options.file)) {
         step_file(options);
     } else if (extension_of(options.file) == ".stl") {

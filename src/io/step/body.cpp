@@ -4,6 +4,8 @@
 
 #include <firnfield/error.hpp>
 
+#include "base/words.hpp"
+
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepGProp.hxx>
 #include <BRepMesh_IncrementalMesh.hxx>
@@ -136,7 +138,7 @@ Vec3 solve(const std::array<Vec3, 3>& rows, Vec3 right) {
 
 class Body final : public ExactSolid {
 public:
-    Body(const TopoDS_Shape& solid, const std::vector<std::string>& names) : solid_(solid) {
+    Body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names) : solid_(solid), name_(name) {
         TopExp::MapShapes(solid_, TopAbs_FACE, map_);
         GProp_GProps properties;
         BRepGProp::VolumeProperties(solid_, properties);
@@ -155,10 +157,13 @@ public:
     ClosedSurface facets(double chord) const override {
         const std::lock_guard lock(busy_);
         if (chord >= coarse_chord_) return coarse_;
-        if (made_chord_ != chord) {
+        if (made_chord_ == chord) return made_;
+        try {
             made_ = make(chord);
-            made_chord_ = chord;
+        } catch (const Error& error) {
+            throw Error(fmt::format("solid {} of a CAD file cannot be cut this finely: {}", in_quotes(name_), error.what()));
         }
+        made_chord_ = chord;
         return made_;
     }
     std::span<const ExactFace> faces() const override { return faces_; }
@@ -451,6 +456,7 @@ private:
     }
 
     TopoDS_Shape solid_;
+    std::string name_;
     TopTools_IndexedMapOfShape map_;
     std::vector<ExactFace> faces_;
     double volume_ = 0.0;  // m³
@@ -472,10 +478,10 @@ std::vector<TopoDS_Shape> faces_of(const TopoDS_Shape& solid) {
     return out;
 }
 
-std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::vector<std::string>& names) {
+std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names) {
     constexpr std::size_t most = 60'000;  // as many as tags can be told apart
     if (names.size() > most) throw Error(fmt::format("it has {} faces, more than {}", names.size(), most));
-    return std::make_shared<const Body>(solid, names);
+    return std::make_shared<const Body>(solid, name, names);
 }
 
 TopoDS_Shape shape_of(const ExactSolid& solid) {

@@ -17,9 +17,9 @@ inline constexpr double millimetre = 1e-3;
 /// The faces of a solid in their order.
 [[nodiscard]] std::vector<TopoDS_Shape> faces_of(const TopoDS_Shape& solid);
 
-/// A closed solid that is turned outward. `names`: of its faces, in their order, as the file gives them; empty for most. Throws Error with the reason where
-/// its facets do not close.
-[[nodiscard]] std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::vector<std::string>& names);
+/// A closed solid that is turned outward. `name`: for messages of ExactSolid::facets(). `names`: of its faces, in their order, as the file gives them; empty
+/// for most. Throws Error with the reason where its facets do not close.
+[[nodiscard]] std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names);
 
 /// The solid of the CAD kernel that a body was made of; null where it comes from elsewhere.
 [[nodiscard]] TopoDS_Shape shape_of(const ExactSolid& solid);

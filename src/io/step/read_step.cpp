@@ -20,7 +20,6 @@
 #include <GProp_GProps.hxx>
 #include <IFSelect_ReturnStatus.hxx>
 #include <Interface_InterfaceModel.hxx>
-#include <Quantity_Color.hxx>
 #include <STEPCAFControl_Reader.hxx>
 #include <ShapeFix_Shape.hxx>
 #include <ShapeFix_Solid.hxx>
@@ -41,7 +40,6 @@
 #include <Transfer_TransientProcess.hxx>
 #include <XCAFApp_Application.hxx>
 #include <XCAFDoc.hxx>
-#include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_MaterialTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
@@ -137,7 +135,6 @@ public:
     std::vector<Draft> run() {
         XCAFApp_Application::GetApplication()->NewDocument("BinXCAF", document_);
         reader_.SetNameMode(true);
-        reader_.SetColorMode(true);
         reader_.SetMatMode(true);
         std::istringstream stream{std::string(bytes_)};
         if (reader_.ChangeReader().ReadStream(name_.c_str(), stream) != IFSelect_RetDone) refuse(name_, "it is damaged, and cannot be read to its end");
@@ -187,8 +184,7 @@ private:
         const TopoDS_Shape shape = XCAFDoc_ShapeTool::GetShape(product);
         TCollection_AsciiString entry;
         TDF_Tool::Entry(product, entry);
-        StepSolid common{
-            .name = name_of_label(product), .copies = copies_[entry.ToCString()], .material = material_of(product), .colour = colour_of(product, shape)};
+        StepSolid common{.name = name_of_label(product), .copies = copies_[entry.ToCString()], .material = material_of(product)};
         if (common.name.empty()) common.name = "solid";
         std::vector<TopoDS_Shape> solids;
         for (TopExp_Explorer solid(shape, TopAbs_SOLID); solid.More(); solid.Next()) solids.push_back(solid.Current());
@@ -244,7 +240,7 @@ private:
     void require_usable(const TopoDS_Shape& solid, Draft& out) {
         out.face_names.clear();
         for (const TopoDS_Shape& face : step::faces_of(solid)) out.face_names.push_back(face_name(face));
-        const auto body = step::make_body(solid, out.face_names);
+        const auto body = step::make_body(solid, out.told.name, out.face_names);
         if (!(body->volume() > 0.0)) throw Error("it encloses no volume");
         // What closes in coarse facets may not in fine ones.
         constexpr double fine = 1e-3;
@@ -312,16 +308,6 @@ private:
         return plain(name->ToCString());
     }
 
-    std::optional<std::array<double, 3>> colour_of(const TDF_Label& product, const TopoDS_Shape& shape) const {
-        const Handle(XCAFDoc_ColorTool) colours = XCAFDoc_DocumentTool::ColorTool(document_->Main());
-        Quantity_Color colour;
-        for (const XCAFDoc_ColorType type : {XCAFDoc_ColorSurf, XCAFDoc_ColorGen}) {
-            if (colours->GetColor(product, type, colour) || colours->GetColor(shape, type, colour))
-                return std::array{colour.Red(), colour.Green(), colour.Blue()};
-        }
-        return std::nullopt;
-    }
-
     /// What the file calls its faces; what stands for no name there is none.
     void find_face_names() {
         const Handle(XSControl_WorkSession) session = reader_.Reader().WS();
@@ -342,12 +328,25 @@ private:
         return found == face_names_.end() ? std::string() : found->second;
     }
 
-    /// Solids of one name get numbers in brackets.
+    /// Numbers in brackets tell solids of one name apart, and those that are called like a copy of another: "screw 2".
     void name_apart() {
         std::set<std::string> taken;
+        for (Draft& draft : out_) taken.insert(draft.told.name);
+        std::set<std::string> given;
         for (Draft& draft : out_) {
             const std::string name = draft.told.name;
-            for (int n = 2; !taken.insert(draft.told.name).second; ++n) draft.told.name = fmt::format("{} ({})", name, n);
+            const auto copy = [&](std::size_t n) { return fmt::format("{} {}", draft.told.name, n + 1); };
+            const std::size_t copies = draft.told.copies.size() > 1 ? draft.told.copies.size() : 0;
+            const auto clashes = [&] {
+                if (given.contains(draft.told.name)) return true;
+                for (std::size_t n = 0; n < copies; ++n) {
+                    if (taken.contains(copy(n)) || given.contains(copy(n))) return true;
+                }
+                return false;
+            };
+            for (int n = 2; clashes(); ++n) draft.told.name = fmt::format("{} ({})", name, n);
+            given.insert(draft.told.name);
+            for (std::size_t n = 0; n < copies; ++n) given.insert(copy(n));
         }
     }
 
@@ -371,13 +370,8 @@ json told_as_json(const StepSolid& s) {
             place.insert(place.end(), {v.x, v.y, v.z});
         copies.push_back({{"place", place}, {"within", copy.within}});
     }
-    return {{"name", s.name},
-            {"why_not", s.why_not},
-            {"repairs", s.repairs},
-            {"material", s.material},
-            {"copies", copies},
-            {"box", {s.box.at.x, s.box.at.y, s.box.at.z, s.box.size.x, s.box.size.y, s.box.size.z}},
-            {"colour", s.colour ? json(*s.colour) : json()}};
+    return {{"name", s.name},         {"why_not", s.why_not}, {"repairs", s.repairs},
+            {"material", s.material}, {"copies", copies},     {"box", {s.box.at.x, s.box.at.y, s.box.at.z, s.box.size.x, s.box.size.y, s.box.size.z}}};
 }
 
 StepSolid told_from_json(const json& j) {
@@ -388,7 +382,6 @@ StepSolid told_from_json(const json& j) {
         s.copies.push_back({{{vec(place, 0), vec(place, 3), vec(place, 6)}, vec(place, 9)}, copy.at("within")});
     }
     s.box = {.size = vec(j.at("box"), 3), .at = vec(j.at("box"), 0)};
-    if (!j.at("colour").is_null()) s.colour = j.at("colour").get<std::array<double, 3>>();
     return s;
 }
 
@@ -423,7 +416,7 @@ StepImport unpacked(const std::string& bytes) {
     for (const json& row : json::parse(line)) {
         StepSolid solid = told_from_json(row);
         if (solid.why_not.empty()) {
-            solid.geometry = step::make_body(shape.Value(), row.at("faces").get<std::vector<std::string>>());
+            solid.geometry = step::make_body(shape.Value(), solid.name, row.at("faces").get<std::vector<std::string>>());
             shape.Next();
         }
         out.solids.push_back(std::move(solid));

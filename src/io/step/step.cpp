@@ -76,9 +76,10 @@ step::Product product_of(const Model& model, const PlacedPart& copy) {
     const Part part = part_of(model, copy);
     const Vec3 origin = origin_of(part.shape);
     const Solid* solid = std::get_if<Solid>(&model.parts[copy.part].shape);
+    const Material* material = find_material(model.materials, part.material);
     step::Product out{.name = solid != nullptr && solid->bodies.size() > 1 ? fmt::format("{} body {}", part.name, copy.piece + 1) : part.name,
                       .material = part.material,
-                      .density = material_named(model, part.material).density.value_or(0.0),
+                      .density = material == nullptr ? 0.0 : material->density.value_or(0.0),
                       .shape = part.shape};
     for (const Shape& more : part.also) out.also.push_back(shifted(more, origin));
     for (const Shape& hole : part.holes) out.holes.push_back(shifted(hole, origin));

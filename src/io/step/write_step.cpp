@@ -177,12 +177,13 @@ public:
     void add(const step::Product& product) {
         const TDF_Label label = shapes_->AddShape(solid_of(product), false);
         set_name(label, product.name);
+        for (const step::Product::Copy& copy : product.copies)
+            set_name(shapes_->AddComponent(assembly_, label, TopLoc_Location(Maker::transformation(copy.place))), copy.name);
+        if (product.material.empty()) return;
         const auto text = [](const std::string& t) { return new TCollection_HAsciiString(t.c_str()); };
         constexpr double grams_per_cubic_centimetre = 1e-3;
         materials_->SetMaterial(label, text(product.material), text(""), grams_per_cubic_centimetre * product.density, text("density measure"),
                                 text("POSITIVE_RATIO_MEASURE"));
-        for (const step::Product::Copy& copy : product.copies)
-            set_name(shapes_->AddComponent(assembly_, label, TopLoc_Location(Maker::transformation(copy.place))), copy.name);
     }
 
     void write(const std::filesystem::path& file) {

@@ -51,9 +51,7 @@ Joined across_resistance(const Row& row) {
 /// A film in a row with its bodies: its coefficient follows from the temperatures of the faces, which follow from the heat.
 class AcrossFilm {
 public:
-    explicit AcrossFilm(const Row& row) : row_(row), bodies_(row.first + row.second), conductance_(row.joint > 0.0 ? 1.0 / row.joint : 0.0) {
-        usual_ = row.parts.film->usual();
-    }
+    explicit AcrossFilm(const Row& row) : row_(row), bodies_(row.first + row.second), conductance_(row.joint > 0.0 ? 1.0 / row.joint : 0.0) {}
 
     [[nodiscard]] Joined state(bool with_slopes) const {
         Joined out;
@@ -85,7 +83,7 @@ private:
     /// W/K of the film between faces of these temperatures.
     [[nodiscard]] double conductance(double first, double second) const {
         const VaryingFilm& film = *row_.parts.film;
-        return conductance_ * (row_.parts.fluid_first ? film.coefficient(second, first) : film.coefficient(first, second)) / usual_;
+        return conductance_ * (row_.parts.fluid_first ? film.coefficient(second, first) : film.coefficient(first, second)) / film.usual();
     }
     /// K, the face of the first body where the film has this share of the difference.
     [[nodiscard]] double face_1(double share) const {
@@ -128,7 +126,6 @@ private:
     const Row& row_;
     double bodies_;       // K/W
     double conductance_;  // W/K of the film with its usual coefficient
-    double usual_ = 0.0;  // W/(m² K)
 };
 
 class InSeriesLaw final : public ContactLaw {

@@ -20,17 +20,18 @@ using Factor = std::shared_ptr<const Curve>;
 /// A film between two faces that touch: its coefficient follows from the temperatures of the two.
 class VaryingFilm {
 public:
-    explicit VaryingFilm(Curve over_difference) : over_difference_(std::move(over_difference)) {}
-    explicit VaryingFilm(ConvectionLaw correlation) : correlation_(std::move(correlation)) {}
+    explicit VaryingFilm(Curve over_difference);
+    explicit VaryingFilm(ConvectionLaw correlation);
 
     /// W/(m² K), between a surface and a fluid (K).
     [[nodiscard]] double coefficient(double surface, double fluid) const;
     /// One of the values that it has, above nothing.
-    [[nodiscard]] double usual() const;
+    [[nodiscard]] double usual() const { return usual_; }
 
 private:
     Curve over_difference_{};
     std::optional<ConvectionLaw> correlation_{};
+    double usual_ = 0.0;
 };
 
 /// Two bodies and their joint in a row, each with its own dependence on temperature.
