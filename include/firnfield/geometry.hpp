@@ -129,15 +129,33 @@ struct Revolution {
     bool operator==(const Revolution&) const = default;
 };
 
+/// What a face is like. A bore is a cylinder seen from inside, with the solid around it.
+enum class FaceKind : std::uint8_t { plane, cylinder, bore, cone, sphere, torus, curved };
+/// "plane", "cylinder", …
+[[nodiscard]] std::string_view name_of(FaceKind kind);
+inline constexpr std::array face_kinds{FaceKind::plane,  FaceKind::cylinder, FaceKind::bore,  FaceKind::cone,
+                                       FaceKind::sphere, FaceKind::torus,    FaceKind::curved};
+
+/// A face of a surface in facets.
+struct SurfaceFace {
+    std::uint32_t number = 0;  ///< tells apart faces of a part that are alike otherwise
+    std::string name{};        ///< "top", "side", "bore", "plane 1", …
+    FaceKind kind = FaceKind::plane;
+    std::optional<double> diameter{};  ///< m, of cylinders, bores and spheres
+    double area_factor = 1.0;          ///< true area of a curved face over the area of its facets
+    bool operator==(const SurfaceFace&) const = default;
+};
+
 /// Triangles that together enclose a solid, each marked with the face it belongs to.
 struct ClosedSurface {
     std::vector<Vec3> corners{};                            ///< m
     std::vector<std::array<std::uint32_t, 3>> triangles{};  ///< counter-clockwise seen from outside
-    std::vector<std::uint16_t> tag{};                       ///< per triangle: index in `tags`
-    std::vector<std::string> tags{};                        ///< names of faces: "top", "side", "bore", …
-    std::vector<double> area_factor{};                      ///< per tag: true area of a curved face over the area of its facets
+    std::vector<std::uint16_t> face{};                      ///< per triangle: index in `faces`
+    std::vector<SurfaceFace> faces{};
     bool operator==(const ClosedSurface&) const = default;
 };
+/// As many faces as a surface can have.
+inline constexpr std::size_t most_faces = 60'000;
 
 /// A solid given by its surface, for example from a file.
 struct Solid {
@@ -164,12 +182,7 @@ struct Placement {
     bool operator==(const Placement&) const = default;
 };
 
-/// What a face is like. A bore is a cylinder seen from inside, with the solid around it.
-enum class FaceKind : std::uint8_t { plane, cylinder, bore, cone, sphere, torus, curved };
-/// "plane", "cylinder", …
-[[nodiscard]] std::string_view name_of(FaceKind kind);
-
-/// A face of a solid, as its file describes it.
+/// A face of a solid as a whole.
 struct ExactFace {
     std::string name{};  ///< that of the file, else its kind and its rank by area among those: "plane 1" is the largest plane
     FaceKind kind = FaceKind::plane;
@@ -177,6 +190,12 @@ struct ExactFace {
     std::optional<double> diameter{};  ///< m, of cylinders, bores and spheres
     Vec3 at{};                         ///< m, its centroid
 };
+
+/// The faces of a surface with their true areas.
+[[nodiscard]] std::vector<ExactFace> list_faces(const ClosedSurface& surface);
+
+/// Places in a list of faces in the order in which they are told: by area, and what is as large as makes no difference by name.
+[[nodiscard]] std::vector<std::size_t> in_told_order(std::span<const ExactFace> faces);
 
 /// A solid whose faces are known exactly, as from a CAD file.
 class ExactSolid {
@@ -229,6 +248,10 @@ using Shape = std::variant<Box, Cylinder, Tube, Sphere, Cone, Prism, Revolution,
 /// A thin wedge of a solid of revolution about the z axis, `degrees` wide and even about the plane y = 0. Its two plane faces are
 /// called "start" and "end".
 [[nodiscard]] ClosedSurface wedge_of(const Shape& shape, double degrees, double chord);
+
+/// Divides a surface whose triangles say nothing about faces, as from an STL file, at its edges: plane faces, cylinders, bores, cones and spheres are
+/// recognised, what is none of them is "curved". Names are those of CAD faces: by kind, and by rank in area.
+[[nodiscard]] ClosedSurface divide_into_faces(ClosedSurface surface);
 
 /// Area (m²) of the facets, true-area factors left out.
 [[nodiscard]] double area(const ClosedSurface& surface);

@@ -101,7 +101,7 @@ struct ContactPair {
 struct Patches {
     std::vector<Index> cell{};
     std::vector<std::uint16_t> tag{};   ///< face of the part: index in Mesh::tags
-    std::vector<std::uint16_t> zone{};  ///< index in Mesh::zones: which regions of rules it lies in
+    std::vector<std::uint16_t> zone{};  ///< index in Mesh::zones: which regions of rules it lies in, and which rules mean its face
     std::vector<Vec3> normal{};         ///< unit, outward
     std::vector<double> area{};         ///< m²
     std::vector<double> depth{};        ///< m, signed distance from the box centre to the surface: negative when it lies outside
@@ -165,7 +165,8 @@ struct Mesh {
     std::vector<SurfaceQuality> quality{};  ///< per surface
     std::vector<FirstCell> first_cells{};   ///< by axis, side and place; one for each plane and side
     std::vector<std::string> tags{};        ///< names of faces; the first is that of planes of symmetry
-    /// Sets of regions (numbered as rule_regions() lists them) that surfaces lie in; the first is empty.
+    /// Sets of marks that surfaces have: regions of rules that they lie in, numbered as rule_regions() lists them, and after those the rules that pick faces by
+    /// what they are like. The first is empty.
     std::vector<std::vector<Index>> zones{};
     std::vector<SymmetryPlane> planes{};
     /// How many times the whole product contains the kept piece: 2 for each mirror, the pieces of a sector.

@@ -61,10 +61,23 @@ struct HalfSpace {
     bool operator==(const HalfSpace&) const = default;
 };
 
+/// Faces of parts by what they are like. What is left empty does not restrict. Everything counts for the face of the part as it is described, whole, before
+/// mirrors cut it and other parts cover it.
+struct FacePick {
+    std::vector<std::string> kind{};    ///< "plane", "cylinder", "bore", …, one of them
+    std::vector<double> diameter{};     ///< m, of cylinders, bores and spheres: one value, or the smallest and the largest
+    std::vector<double> area{};         ///< m²: likewise
+    std::optional<Vec3> smooth_from{};  ///< m: the face at this point, and all that join it without an edge
+    std::optional<bool> inside{};       ///< true: bores, cavities, and what sees its own part in more than half of all directions; false: the others
+    [[nodiscard]] bool empty() const { return *this == FacePick{}; }
+    bool operator==(const FacePick&) const = default;
+};
+
 /// A rule that picks exposed surfaces (those that touch nothing). What is left empty does not restrict.
 struct Selection {
     std::vector<std::string> parts{};     ///< part names; `*` and `?` are wildcards
     std::vector<std::string> sides{};     ///< faces by name: "-x" … "+z" of a box, "side", "top", "bore", …; wildcards
+    FacePick faces{};                     ///< by what they are like
     std::vector<Vec3> facing{};           ///< outward directions, hole walls included
     double within = 45.0;                 ///< degrees that a surface may lean away from the direction it faces
     std::optional<Shape> region{};        ///< only inside this solid

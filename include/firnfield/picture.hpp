@@ -43,7 +43,18 @@ void draw_explanation(const std::filesystem::path& file, const Model& model, con
 void draw_rule(const std::filesystem::path& file, const Model& model, const Mesh& mesh, const std::string& rule, const Picture& view, int width = 1280,
                int height = 800);
 
-/// A picture of results that were written before.
+/// Draws a surface from two opposite sides, its faces in soft colours and with numbers: `number` has one for each. `counted` says what they are, as "faces".
+/// Throws FileError.
+void draw_numbered(const std::filesystem::path& file, const ClosedSurface& surface, std::span<const std::size_t> number, const std::string& title,
+                   const std::string& counted, const Picture& view, int width = 1280, int height = 800);
+
+/// Writes what a picture would show as a scene to turn in any viewer: binary glTF 2.0, lengths in m, a node for every copy of a part, colours and values
+/// (attribute _VALUE, in the unit that `extras` names) at the corners. Of the view it takes what is shown, hidden, cut open, and its colours. `remark` goes
+/// along as one of `extras`. Throws FileError.
+void write_scene(const std::filesystem::path& file, const Model& model, const SteadySolution& solution, const Findings& findings, const Picture& view,
+                 const std::string& remark = {});
+
+/// A picture of results that were written before; a scene where its file ends in ".glb".
 struct DrawQuestion {
     std::string study{};            ///< empty: the first over time, else the first
     std::optional<double> at{};     ///< s; empty: the end
@@ -53,7 +64,8 @@ struct DrawQuestion {
     int width = 1280, height = 800;
 };
 /// Draws it from a results folder, without solving anything but what runs on to a time that was not kept. Returns what is worth saying of it: that the results
-/// are stale, where the moment comes from. Throws Error for a question that makes no sense, ModelError for a key of no picture, FileError.
+/// are stale, where the moment comes from. Throws Error for a question that makes no sense, as for keys that a scene has no use for, ModelError for a key of no
+/// picture, FileError.
 [[nodiscard]] std::vector<std::string> draw_kept(const std::filesystem::path& folder, const std::filesystem::path& file, const DrawQuestion& question);
 
 }  // namespace firnfield

@@ -15,7 +15,7 @@ namespace firnfield {
 
 /// A surface from a file, and what had to be done to it.
 struct StlImport {
-    std::shared_ptr<const ClosedSurface> surface{};  ///< m; one face, "surface"
+    std::shared_ptr<const ClosedSurface> surface{};  ///< m; divided into faces at its edges
     bool binary = false;
     std::size_t triangles_read = 0;
     std::size_t degenerate = 0;    ///< triangles without area, left out

@@ -47,8 +47,8 @@ namespace firnfield {
 
 /// What a file holds, as a table of its solids; lengths in the reader's units.
 [[nodiscard]] std::string to_text(const StepImport& import, const Units& units = {});
-/// The faces of a solid, by the names that rules pick them with.
-[[nodiscard]] std::string faces_text(const StepSolid& solid, const Units& units = {});
+/// The faces of a solid by the names that rules pick them with, the largest first; `of` says what it is.
+[[nodiscard]] std::string faces_text(const std::string& of, std::span<const ExactFace> faces, const Units& units = {});
 /// A model file to begin with: the assembly, materials proposed by the words in names, what touches and what nearly does, what looks as if it could be
 /// left out, and what is open, as comments. `source` is the path as the model will write it.
 [[nodiscard]] std::string first_model(const StepImport& import, const std::string& source);

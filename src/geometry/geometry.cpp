@@ -27,6 +27,32 @@ std::string_view name_of(FaceKind kind) {
     return names[static_cast<std::size_t>(kind)];
 }
 
+double area(const ClosedSurface& surface) {
+    double sum = 0.0;
+    for (const auto& t : surface.triangles) {
+        sum += 0.5 * length(cross(surface.corners[t[1]] - surface.corners[t[0]], surface.corners[t[2]] - surface.corners[t[0]]));
+    }
+    return sum;
+}
+
+std::vector<ExactFace> list_faces(const ClosedSurface& surface) {
+    std::vector<ExactFace> out;
+    for (const SurfaceFace& face : surface.faces) out.push_back({.name = face.name, .kind = face.kind, .diameter = face.diameter});
+    for (std::size_t t = 0; t < surface.triangles.size(); ++t) {
+        const auto& c = surface.triangles[t];
+        const Vec3 a = surface.corners[c[0]], b = surface.corners[c[1]], d = surface.corners[c[2]];
+        const double size = 0.5 * length(cross(b - a, d - a));
+        ExactFace& face = out[surface.face[t]];
+        face.area += size;
+        face.at = face.at + (size / 3.0) * (a + b + d);
+    }
+    for (std::size_t f = 0; f < out.size(); ++f) {
+        if (out[f].area > 0.0) out[f].at = (1.0 / out[f].area) * out[f].at;
+        out[f].area *= surface.faces[f].area_factor;
+    }
+    return out;
+}
+
 double volume(const ClosedSurface& surface) {
     if (surface.corners.empty()) return 0.0;
     const Vec3 origin = surface.corners[0];  // near the surface, so that distance from zero costs no digits

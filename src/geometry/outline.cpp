@@ -119,6 +119,7 @@ double signed_area(const std::vector<Point2>& polygon) {
 FlatOutline flatten(const Outline& outline, double chord) {
     FlatOutline flat;
     flat.length_factor.assign(outline.size(), 1.0);
+    flat.arc.resize(outline.size());
     for (std::size_t i = 0; i < outline.size(); ++i) {
         // The edge that leads to point i starts at the point before it.
         const OutlinePoint& before = outline[(i + outline.size() - 1) % outline.size()];
@@ -131,6 +132,7 @@ FlatOutline flatten(const Outline& outline, double chord) {
         const int pieces = std::max(2, static_cast<int>(std::ceil(facets_of_turn(arc.radius, 0.5 * chord) * std::abs(arc.sweep) / turn)));
         const double step = arc.sweep / pieces;
         flat.length_factor[i] = std::abs(0.5 * step) / std::sin(std::abs(0.5 * step));
+        flat.arc[i] = {arc.centre, arc.radius, arc.sweep > 0.0};
         for (int n = 1; n < pieces; ++n) {
             const double angle = arc.from + n * step;
             flat.corner.push_back({arc.centre[0] + arc.radius * std::cos(angle), arc.centre[1] + arc.radius * std::sin(angle)});
@@ -142,6 +144,7 @@ FlatOutline flatten(const Outline& outline, double chord) {
         // The edge after a corner was the one before it.
         std::reverse(flat.piece.begin(), flat.piece.end());
         std::rotate(flat.piece.begin(), flat.piece.begin() + 1, flat.piece.end());
+        for (OutlineArc& arc : flat.arc) arc.bulges = !arc.bulges;
     }
     return flat;
 }

@@ -11,11 +11,19 @@ namespace firnfield {
 
 using Point2 = std::array<double, 2>;
 
+/// What a piece of an outline is like.
+struct OutlineArc {
+    Point2 centre{};
+    double radius = 0.0;  ///< 0: straight
+    bool bulges = true;   ///< away from what the outline encloses
+};
+
 /// An outline as a polygon; every edge knows which piece of the outline it comes from.
 struct FlatOutline {
     std::vector<Point2> corner{};
     std::vector<std::uint16_t> piece{};   ///< of the edge that starts at the corner: index of the outline point it leads to
     std::vector<double> length_factor{};  ///< per outline point: true length over the length of the chords
+    std::vector<OutlineArc> arc{};        ///< likewise
 };
 
 /// Chords stay within `chord` of arcs. The result runs counter-clockwise.

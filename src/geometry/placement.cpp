@@ -56,7 +56,14 @@ Placement mirrored(int axis, Vec3 about) {
 
 ClosedSurface place(ClosedSurface surface, const Placement& placement) {
     for (Vec3& p : surface.corners) p = placement(p);
-    if (dot(cross(placement.columns[0], placement.columns[1]), placement.columns[2]) < 0.0) {
+    const double stretch = dot(cross(placement.columns[0], placement.columns[1]), placement.columns[2]);
+    constexpr double rounding = 1e-12;
+    if (std::abs(std::abs(stretch) - 1.0) > rounding) {
+        for (SurfaceFace& face : surface.faces) {
+            if (face.diameter) *face.diameter *= std::cbrt(std::abs(stretch));
+        }
+    }
+    if (stretch < 0.0) {
         for (auto& t : surface.triangles) std::swap(t[1], t[2]);
     }
     return surface;

@@ -2,8 +2,12 @@
 
 #include "geometry/solids.hpp"
 
+#include <firnfield/error.hpp>
+
 #include "geometry/polygon.hpp"
 #include "geometry/triangle_tree.hpp"
+
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
@@ -222,24 +226,37 @@ private:
     bool touched_ = false;
 };
 
+/// Its place in a list, at the end where it is new. Of too many faces those that differ by where they come from alone become one.
+std::uint16_t number_of(const SurfaceFace& face, std::vector<SurfaceFace>& faces) {
+    auto found = std::find(faces.begin(), faces.end(), face);
+    if (found == faces.end() && faces.size() >= most_faces) {
+        const auto alike = [&](const SurfaceFace& f) { return f.name == face.name && f.kind == face.kind && f.area_factor == face.area_factor; };
+        found = std::find_if(faces.begin(), faces.end(), alike);
+        if (found == faces.end()) throw Error(fmt::format("a part has more than {} faces", most_faces));
+    }
+    if (found == faces.end()) found = faces.insert(found, face);
+    return static_cast<std::uint16_t>(found - faces.begin());
+}
+
+/// The face as the wall of what it was cut out of.
+SurfaceFace seen_from_outside(SurfaceFace face, const std::string& name) {
+    if (!name.empty()) face.name = name;
+    if (face.kind == FaceKind::cylinder) {
+        face.kind = FaceKind::bore;
+    } else if (face.kind == FaceKind::bore) {
+        face.kind = FaceKind::cylinder;
+    }
+    return face;
+}
+
 /// Collects pieces as triangles.
 class Soup {
 public:
-    explicit Soup(const ClosedSurface& like) {
-        out_.tags = like.tags;
-        out_.area_factor = like.area_factor;
-    }
+    explicit Soup(const ClosedSurface& like) { out_.faces = like.faces; }
 
-    std::uint16_t tag(const std::string& name, double factor) {
-        for (std::size_t i = 0; i < out_.tags.size(); ++i) {
-            if (out_.tags[i] == name && out_.area_factor[i] == factor) return static_cast<std::uint16_t>(i);
-        }
-        out_.tags.push_back(name);
-        out_.area_factor.push_back(factor);
-        return static_cast<std::uint16_t>(out_.tags.size() - 1);
-    }
+    std::uint16_t face(const SurfaceFace& face) { return number_of(face, out_.faces); }
 
-    void add(const Polygon& polygon, std::uint16_t tag, bool reversed) {
+    void add(const Polygon& polygon, std::uint16_t face, bool reversed) {
         std::vector<std::uint32_t> corner;
         for (const Vec3& p : polygon) {
             out_.corners.push_back(p);
@@ -248,7 +265,7 @@ public:
         if (reversed) std::reverse(corner.begin(), corner.end());
         for (std::size_t i = 1; i + 1 < corner.size(); ++i) {
             out_.triangles.push_back({corner[0], corner[i], corner[i + 1]});
-            out_.tag.push_back(tag);
+            out_.face.push_back(face);
         }
     }
 
@@ -256,6 +273,21 @@ public:
 
 private:
     ClosedSurface out_;
+};
+
+/// Of faces of another solid: where they went, so that each is looked for once.
+class Entered {
+public:
+    explicit Entered(std::size_t count) : number_(count, none) {}
+    template <typename Make>
+    std::uint16_t of(std::uint16_t face, Soup& soup, const Make& make) {
+        if (number_[face] == none) number_[face] = soup.face(make());
+        return static_cast<std::uint16_t>(number_[face]);
+    }
+
+private:
+    static constexpr std::uint32_t none = 0xFFFFFFFFU;
+    std::vector<std::uint32_t> number_;
 };
 
 bool apart(const Box& a, const Box& b, double tolerance) {
@@ -301,20 +333,12 @@ std::vector<ClosedSurface> together_where_apart(const std::vector<ClosedSurface>
         if (group == groups.end()) group = groups.insert(groups.end(), Group{});
         group->members.push_back(own);
         ClosedSurface& all = group->surface;
-        std::vector<std::uint16_t> tag;
-        for (std::size_t t = 0; t < solid.tags.size(); ++t) {
-            std::size_t at = 0;
-            while (at < all.tags.size() && !(all.tags[at] == solid.tags[t] && all.area_factor[at] == solid.area_factor[t])) ++at;
-            if (at == all.tags.size()) {
-                all.tags.push_back(solid.tags[t]);
-                all.area_factor.push_back(solid.area_factor[t]);
-            }
-            tag.push_back(static_cast<std::uint16_t>(at));
-        }
+        std::vector<std::uint16_t> face;
+        for (const SurfaceFace& f : solid.faces) face.push_back(number_of(f, all.faces));
         const auto first = static_cast<std::uint32_t>(all.corners.size());
         all.corners.insert(all.corners.end(), solid.corners.begin(), solid.corners.end());
         for (const auto& t : solid.triangles) all.triangles.push_back({first + t[0], first + t[1], first + t[2]});
-        for (const std::uint16_t t : solid.tag) all.tag.push_back(tag[t]);
+        for (const std::uint16_t f : solid.face) all.face.push_back(face[f]);
     }
     std::vector<ClosedSurface> out;
     for (Group& group : groups) out.push_back(std::move(group.surface));
@@ -340,7 +364,7 @@ double closure_defect(const ClosedSurface& surface) {
     return length(sum) / all + (*high - *low) / (all * std::max(extent(box), 1e-300));
 }
 
-SolidResult subtract(const ClosedSurface& first, const ClosedSurface& second, const std::string& one_tag) {
+SolidResult subtract(const ClosedSurface& first, const ClosedSurface& second, const std::string& one_name) {
     const Box a = bounds(first), b = bounds(second);
     const double size = std::max(extent(a), extent(b));
     SolidResult untouched;
@@ -353,19 +377,19 @@ SolidResult subtract(const ClosedSurface& first, const ClosedSurface& second, co
         SolidResult out;
         Overlay of_first(first_triangles, second_tree, tolerance), of_second(second_triangles, first_tree, tolerance);
         Soup soup(first);
+        Entered entered(second.faces.size());
         double inside_area = 0.0;
         for (const Piece& piece : of_first.run()) {
             if (piece.place == Place::outside || piece.place == Place::on_opposite) {
-                soup.add(piece.polygon, first.tag[piece.triangle], false);
+                soup.add(piece.polygon, first.face[piece.triangle], false);
             } else {
                 inside_area += polygon_area(piece.polygon);
             }
         }
         for (const Piece& piece : of_second.run()) {
             if (piece.place != Place::inside) continue;
-            const std::uint16_t from = second.tag[piece.triangle];
-            const std::string& name = one_tag.empty() ? second.tags[from] : one_tag;
-            soup.add(piece.polygon, soup.tag(name, second.area_factor[from]), true);
+            const std::uint16_t from = second.face[piece.triangle];
+            soup.add(piece.polygon, entered.of(from, soup, [&] { return seen_from_outside(second.faces[from], one_name); }), true);
             inside_area += polygon_area(piece.polygon);
         }
         out.changed = inside_area > 0.0;
@@ -387,13 +411,14 @@ SolidResult unite(const ClosedSurface& first, const ClosedSurface& second) {
         SolidResult out;
         Overlay of_first(first_triangles, second_tree, tolerance), of_second(second_triangles, first_tree, tolerance);
         Soup soup(first);
+        Entered entered(second.faces.size());
         for (const Piece& piece : of_first.run()) {
-            if (piece.place == Place::outside || piece.place == Place::on_same) soup.add(piece.polygon, first.tag[piece.triangle], false);
+            if (piece.place == Place::outside || piece.place == Place::on_same) soup.add(piece.polygon, first.face[piece.triangle], false);
         }
         for (const Piece& piece : of_second.run()) {
             if (piece.place != Place::outside) continue;
-            const std::uint16_t from = second.tag[piece.triangle];
-            soup.add(piece.polygon, soup.tag(second.tags[from], second.area_factor[from]), false);
+            const std::uint16_t from = second.face[piece.triangle];
+            soup.add(piece.polygon, entered.of(from, soup, [&] { return second.faces[from]; }), false);
         }
         out.changed = true;
         out.surface = soup.take();
@@ -409,7 +434,7 @@ ClosedSurface imprint(const ClosedSurface& surface, const ClosedSurface& region,
     inside.clear();
     origin.clear();
     for (const Piece& piece : Overlay(triangles, tree, 1e-9 * extent(bounds(surface))).run()) {
-        soup.add(piece.polygon, surface.tag[piece.triangle], false);
+        soup.add(piece.polygon, surface.face[piece.triangle], false);
         // A face that lies on the region's surface counts as inside.
         inside.insert(inside.end(), piece.polygon.size() - 2, piece.place != Place::outside);
         origin.insert(origin.end(), piece.polygon.size() - 2, piece.triangle);

@@ -20,11 +20,11 @@ struct SolidResult {
     double defect = 0.0;         ///< how far the result is from closed, relative
 };
 
-/// The first without the second. Faces that the second leaves behind carry its tags, or all the one tag `one_tag`
-/// when that is not empty.
-[[nodiscard]] SolidResult subtract(const ClosedSurface& first, const ClosedSurface& second, const std::string& one_tag);
+/// The first without the second. Faces that the second leaves behind keep their names, or all get the name `one_name` when that is not
+/// empty; its cylinders become bores. The faces of the first keep their numbers, here and below.
+[[nodiscard]] SolidResult subtract(const ClosedSurface& first, const ClosedSurface& second, const std::string& one_name);
 
-/// What is in the first or in the second, with the tags of both.
+/// What is in the first or in the second, with the faces of both.
 [[nodiscard]] SolidResult unite(const ClosedSurface& first, const ClosedSurface& second);
 
 /// The solids in as few surfaces as may be: those whose extents are apart go into one, so that many holes are cut in a few operations.

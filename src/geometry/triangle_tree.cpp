@@ -27,6 +27,32 @@ RayCrossing meet(const Triangle& t, Vec3 point, Vec3 direction) {
 
 }  // namespace
 
+/// Ericson, "Real-time collision detection" (2005), 5.1.5.
+Vec3 nearest_point(const Triangle& t, Vec3 p) {
+    const Vec3 ab = t[1] - t[0], ac = t[2] - t[0], ap = p - t[0];
+    const double d1 = dot(ab, ap), d2 = dot(ac, ap);
+    if (d1 <= 0.0 && d2 <= 0.0) return t[0];
+    const Vec3 bp = p - t[1];
+    const double d3 = dot(ab, bp), d4 = dot(ac, bp);
+    if (d3 >= 0.0 && d4 <= d3) return t[1];
+    const double vc = d1 * d4 - d3 * d2;
+    if (vc <= 0.0 && d1 >= 0.0 && d3 <= 0.0) return t[0] + (d1 / (d1 - d3)) * ab;
+    const Vec3 cp = p - t[2];
+    const double d5 = dot(ab, cp), d6 = dot(ac, cp);
+    if (d6 >= 0.0 && d5 <= d6) return t[2];
+    const double vb = d5 * d2 - d1 * d6;
+    if (vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0) return t[0] + (d2 / (d2 - d6)) * ac;
+    const double va = d3 * d6 - d5 * d4;
+    if (va <= 0.0 && d4 - d3 >= 0.0 && d5 - d6 >= 0.0) return t[1] + ((d4 - d3) / ((d4 - d3) + (d5 - d6))) * (t[2] - t[1]);
+    const double sum = va + vb + vc;
+    return sum == 0.0 ? t[0] : t[0] + (vb / sum) * ab + (vc / sum) * ac;
+}
+
+double height_of(const Triangle& t) {
+    const double longest = std::max({length(t[1] - t[0]), length(t[2] - t[1]), length(t[0] - t[2])});
+    return longest > 0.0 ? length(doubled_area(t)) / longest : 0.0;
+}
+
 std::vector<Triangle> triangles_of(const ClosedSurface& surface) {
     std::vector<Triangle> out;
     out.reserve(surface.triangles.size());

@@ -14,6 +14,12 @@ using Triangle = std::array<Vec3, 3>;
 /// Normal times twice the area.
 [[nodiscard]] inline Vec3 doubled_area(const Triangle& t) { return cross(t[1] - t[0], t[2] - t[0]); }
 
+/// The point of a triangle that is nearest to a given one.
+[[nodiscard]] Vec3 nearest_point(const Triangle& t, Vec3 p);
+
+/// Distance of the corner beside the longest edge from it: of a sliver next to nothing.
+[[nodiscard]] double height_of(const Triangle& t);
+
 [[nodiscard]] std::vector<Triangle> triangles_of(const ClosedSurface& surface);
 
 /// Where a ray meets a surface: +1 where it leaves, −1 where it enters.

@@ -31,23 +31,23 @@ public:
         return static_cast<std::uint32_t>(surface.corners.size() - 1);
     }
 
-    std::uint16_t tag(const std::string& name, double area_factor = 1.0) {
-        const auto found = std::find(surface.tags.begin(), surface.tags.end(), name);
-        if (found != surface.tags.end()) return static_cast<std::uint16_t>(found - surface.tags.begin());
-        surface.tags.push_back(name);
-        surface.area_factor.push_back(area_factor);
-        return static_cast<std::uint16_t>(surface.tags.size() - 1);
+    /// The face of that name, made of `face` where there is none yet.
+    std::uint16_t face(const SurfaceFace& face) {
+        const auto found = std::find_if(surface.faces.begin(), surface.faces.end(), [&](const SurfaceFace& f) { return f.name == face.name; });
+        if (found != surface.faces.end()) return static_cast<std::uint16_t>(found - surface.faces.begin());
+        surface.faces.push_back(face);
+        return static_cast<std::uint16_t>(surface.faces.size() - 1);
     }
 
-    void triangle(std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint16_t tag) {
+    void triangle(std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint16_t face) {
         if (a == b || b == c || c == a) return;
         surface.triangles.push_back({a, b, c});
-        surface.tag.push_back(tag);
+        surface.face.push_back(face);
     }
 
-    void quad(std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d, std::uint16_t tag) {
-        triangle(a, b, c, tag);
-        triangle(a, c, d, tag);
+    void quad(std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d, std::uint16_t face) {
+        triangle(a, b, c, face);
+        triangle(a, c, d, face);
     }
 
     ClosedSurface surface;
@@ -62,6 +62,37 @@ struct EdgeTag {
     std::string name;
     double length_factor = 1.0;
 };
+
+SurfaceFace plane_face(std::string name) {
+    SurfaceFace face;
+    face.name = std::move(name);
+    return face;
+}
+
+/// The face that an edge of an outline leaves when it is moved along an axis.
+SurfaceFace swept_face(const EdgeTag& edge, const OutlineArc& arc, bool of_hole) {
+    SurfaceFace face{.name = edge.name, .area_factor = edge.length_factor};
+    if (arc.radius == 0.0) return face;
+    face.kind = arc.bulges != of_hole ? FaceKind::cylinder : FaceKind::bore;
+    face.diameter = 2.0 * arc.radius;
+    return face;
+}
+
+/// The face that the edge from `a` to `b` of an outline of (radius, height) leaves when it is turned about the axis.
+SurfaceFace turned_face(const std::string& name, Point2 a, Point2 b, const OutlineArc& arc, double widest) {
+    SurfaceFace face{.name = name};
+    const double near = 1e-9 * widest;
+    if (arc.radius != 0.0) {
+        face.kind = std::abs(arc.centre[0]) <= near ? FaceKind::sphere : FaceKind::torus;
+        if (face.kind == FaceKind::sphere) face.diameter = 2.0 * arc.radius;
+    } else if (std::abs(b[0] - a[0]) <= near) {
+        face.kind = b[1] > a[1] ? FaceKind::cylinder : FaceKind::bore;
+        face.diameter = a[0] + b[0];
+    } else if (std::abs(b[1] - a[1]) > near) {
+        face.kind = FaceKind::cone;
+    }
+    return face;
+}
 
 /// Turns a counter-clockwise polygon of (radius, height) about the axis. Corners lie a little outside of the circle, so
 /// that every cross-section has the exact area; faces know by how much their facets are too large or too small.
@@ -106,14 +137,17 @@ ClosedSurface revolve(const FlatOutline& outline, const std::vector<EdgeTag>& ed
         const double facet = 0.5 * std::sin(0.5 * step) * 2.0 * outward * (a[0] + b[0]) * std::hypot(inner * (b[0] - a[0]), rise);
         const double exact = 0.5 * step * (a[0] + b[0]) * slant;
         const EdgeTag& edge = edges[outline.piece[i]];
-        const std::uint16_t tag = out.tag(edge.name, wedge ? edge.length_factor : edge.length_factor * exact / facet);
+        const OutlineArc arc = outline.arc.empty() ? OutlineArc{} : outline.arc[outline.piece[i]];
+        SurfaceFace turned = turned_face(edge.name, a, b, arc, widest);
+        turned.area_factor = wedge ? edge.length_factor : edge.length_factor * exact / facet;
+        const std::uint16_t face = out.face(turned);
         for (int s = 0; s < slices; ++s) {
             const auto t = static_cast<std::size_t>(s);
-            out.quad(ring[i][t], ring[i][t + 1], ring[j][t + 1], ring[j][t], tag);
+            out.quad(ring[i][t], ring[i][t + 1], ring[j][t + 1], ring[j][t], face);
         }
     }
     if (!full) {
-        const std::uint16_t start = out.tag("start"), end = out.tag("end");
+        const std::uint16_t start = out.face(plane_face("start")), end = out.face(plane_face("end"));
         for (const auto& t : triangulate_polygon({outline.corner})) {
             // The start looks against the sense of turning.
             out.triangle(ring[t[0]].front(), ring[t[1]].front(), ring[t[2]].front(), start);
@@ -162,8 +196,7 @@ ClosedSurface geodesic(const Sphere& sphere, double chord) {
     // The largest facets lie in the middle of the icosahedron's faces: circumradius about 0.76 r / divisions.
     const int divisions = std::clamp(static_cast<int>(std::ceil(0.76 * std::sqrt(sphere.radius / (2.0 * chord)))), 3, 200);
     ClosedSurface surface;
-    surface.tags = {"side"};
-    surface.area_factor = {1.0};
+    surface.faces = {{.name = "side", .kind = FaceKind::sphere, .diameter = 2.0 * sphere.radius}};
     std::map<std::array<long long, 3>, std::uint32_t> known;  // faces share the corners on their common edges
     for (const auto& face : faces) {
         std::map<std::pair<int, int>, std::uint32_t> corner;
@@ -184,10 +217,10 @@ ClosedSurface geodesic(const Sphere& sphere, double chord) {
             }
         }
     }
-    surface.tag.assign(surface.triangles.size(), 0);
+    surface.face.assign(surface.triangles.size(), 0);
     const double outward = std::cbrt(2.0 / 3.0 * turn / volume(surface));
     for (Vec3& p : surface.corners) p = sphere.at + sphere.radius * outward * p;
-    surface.area_factor[0] = 2.0 * turn * sphere.radius * sphere.radius / area(surface);
+    surface.faces[0].area_factor = 2.0 * turn * sphere.radius * sphere.radius / area(surface);
     return surface;
 }
 
@@ -203,11 +236,10 @@ struct Triangulator {
         constexpr std::array<std::array<std::uint32_t, 4>, 6> quads{{{0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 2, 3, 1}, {4, 5, 7, 6}}};
         for (const Side side : all_sides) {
             const auto& q = quads[static_cast<std::size_t>(side)];
-            surface.tags.emplace_back(name_of(side));
-            surface.area_factor.push_back(1.0);
+            surface.faces.push_back(plane_face(std::string(name_of(side))));
             for (const auto& t : {std::array{q[0], q[1], q[2]}, std::array{q[0], q[2], q[3]}}) {
                 surface.triangles.push_back(t);
-                surface.tag.push_back(static_cast<std::uint16_t>(side));
+                surface.face.push_back(static_cast<std::uint16_t>(side));
             }
         }
         return surface;
@@ -237,7 +269,7 @@ struct Triangulator {
 
     ClosedSurface operator()(const Prism& p) const {
         SurfaceBuilder out(p.at, p.along);
-        const std::uint16_t bottom = out.tag("bottom"), top = out.tag("top");
+        const std::uint16_t bottom = out.face(plane_face("bottom")), top = out.face(plane_face("top"));
         std::vector<std::vector<Point2>> loops;
         std::vector<std::uint32_t> low, high;
         const auto add_walls = [&](const FlatOutline& flat, const std::vector<EdgeTag>& edges, bool hole) {
@@ -250,11 +282,11 @@ struct Triangulator {
             for (std::uint32_t i = 0; i < n; ++i) {
                 const std::uint32_t a = first + i, b = first + (i + 1) % n;
                 const EdgeTag& edge = edges[flat.piece[i]];
-                const std::uint16_t tag = out.tag(edge.name, edge.length_factor);
+                const std::uint16_t face = out.face(swept_face(edge, flat.arc[flat.piece[i]], hole));
                 if (hole) {
-                    out.quad(low[b], low[a], high[a], high[b], tag);
+                    out.quad(low[b], low[a], high[a], high[b], face);
                 } else {
-                    out.quad(low[a], low[b], high[b], high[a], tag);
+                    out.quad(low[a], low[b], high[b], high[a], face);
                 }
             }
             loops.push_back(flat.corner);
@@ -326,13 +358,19 @@ ClosedSurface wedge_of(const Shape& shape, double degrees, double chord) {
 ClosedSurface triangulate(const Shape& shape, double chord) { return std::visit(Triangulator{chord}, shape); }
 
 std::vector<std::string> face_names(const Shape& shape) {
-    if (const Solid* solid = std::get_if<Solid>(&shape)) return solid->surface ? solid->surface->tags : std::vector<std::string>{};
-    if (const CadSolid* solid = std::get_if<CadSolid>(&shape)) {
-        std::vector<std::string> names;
-        for (const ExactFace& face : solid->geometry->faces()) names.push_back(face.name);
-        return names;
+    std::vector<std::string> names;
+    const auto take = [&](const auto& faces) {
+        for (const auto& face : faces) names.push_back(face.name);
+    };
+    if (const CadSolid* cad = std::get_if<CadSolid>(&shape)) {
+        take(cad->geometry->faces());
+    } else if (const Solid* solid = std::get_if<Solid>(&shape)) {
+        if (solid->surface) take(solid->surface->faces);
+        for (const auto& body : solid->bodies) take(body->faces);
+    } else {
+        take(triangulate(shape, 1e30).faces);  // the coarsest facets have all faces
     }
-    return triangulate(shape, 1e30).tags;  // the coarsest facets have all faces
+    return names;
 }
 
 std::string_view name_of(const Shape& shape) {
@@ -343,14 +381,6 @@ std::string_view name_of(const Shape& shape) {
 
 Vec3 origin_of(const Shape& shape) {
     return std::visit([](const auto& s) { return s.at; }, shape);
-}
-
-double area(const ClosedSurface& surface) {
-    double sum = 0.0;
-    for (const auto& t : surface.triangles) {
-        sum += 0.5 * length(cross(surface.corners[t[1]] - surface.corners[t[0]], surface.corners[t[2]] - surface.corners[t[0]]));
-    }
-    return sum;
 }
 
 }  // namespace firnfield

@@ -100,7 +100,12 @@ public:
             out_.*member = *value;
         }
     }
-    void quantities(std::vector<double> T::*member, const QuantityKind& kind, const Key& key) { out_.*member = fields_.quantities(key.name, kind); }
+    void quantities(std::vector<double> T::*member, const QuantityKind& kind, const Key& key) {
+        out_.*member = fields_.quantities(key.name, kind);
+        const toml::node* node = fields_.node(key.name);
+        if (node != nullptr && node->is_array() && node->as_array()->empty())
+            fields_.report(*node, fmt::format("{} is an empty list; leave the key out or give values", key.name));
+    }
     void curve(Curve T::*member, const QuantityKind& at, const QuantityKind& value, const Key& key) {
         Curve curve = fields_.curve(key.name, at, value);
         if (fields_.has(key.name)) out_.*member = std::move(curve);

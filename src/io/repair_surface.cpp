@@ -54,13 +54,10 @@ public:
         turn_outward();
         measure();
         ClosedSurface surface;
-        surface.tags = {"surface"};
-        surface.area_factor = {1.0};
         surface.corners = std::move(corners_);
         surface.triangles = std::move(triangles_);
-        surface.tag.assign(surface.triangles.size(), 0);
         report_.checksum = surface_checksum(surface);
-        report_.surface = std::make_shared<const ClosedSurface>(std::move(surface));
+        report_.surface = std::make_shared<const ClosedSurface>(divide_into_faces(std::move(surface)));
         return std::move(report_);
     }
 

@@ -129,7 +129,7 @@ StlImport repaired_bodies(const std::vector<Triangle>& triangles, const std::vec
                           const std::string& name) {
     const std::uint32_t count = *std::max_element(body.begin(), body.end()) + 1;
     StlImport all;
-    ClosedSurface whole{.tags = {"surface"}, .area_factor = {1.0}};
+    ClosedSurface whole;
     std::vector<std::vector<Triangle>> own(count);
     for (std::size_t t = 0; t < triangles.size(); ++t) own[body[t]].push_back(triangles[t]);
     for (std::uint32_t b = 0; b < count; ++b) {
@@ -139,9 +139,15 @@ StlImport repaired_bodies(const std::vector<Triangle>& triangles, const std::vec
         const auto first = static_cast<std::uint32_t>(whole.corners.size());
         whole.corners.insert(whole.corners.end(), import.surface->corners.begin(), import.surface->corners.end());
         for (const auto& t : import.surface->triangles) whole.triangles.push_back({t[0] + first, t[1] + first, t[2] + first});
+        const std::size_t first_face = whole.faces.size();
+        if (first_face + import.surface->faces.size() > most_faces) refuse_stl(name, fmt::format("it has more than {} faces", most_faces));
+        for (SurfaceFace face : import.surface->faces) {
+            face.number = static_cast<std::uint32_t>(whole.faces.size());  // bodies have faces of the same names
+            whole.faces.push_back(std::move(face));
+        }
+        for (const std::uint16_t f : import.surface->face) whole.face.push_back(static_cast<std::uint16_t>(first_face + f));
         all.bodies.push_back({b < names.size() ? names[b] : std::string(), import.surface, import.volume});
     }
-    whole.tag.assign(whole.triangles.size(), 0);
     all.crossings = crossings_of(whole.corners, whole.triangles);  // also of one body through another
     all.checksum = surface_checksum(whole);
     all.surface = std::make_shared<const ClosedSurface>(std::move(whole));

@@ -56,6 +56,9 @@ public:
     void flag(bool T::*member, const Key& key) {
         if (thing_.*member != usual_.*member) add(key, thing_.*member ? "true" : "false");
     }
+    void flag(std::optional<bool> T::*member, const Key& key) {
+        if (thing_.*member) add(key, *(thing_.*member) ? "true" : "false");
+    }
     template <typename Whole>
     void integer(Whole T::*member, const Key& key) {
         if (key.written || thing_.*member != usual_.*member) add(key, std::to_string(thing_.*member));

@@ -118,7 +118,7 @@ private:
         }
         for (Index p = box.first_patch; p != no_index; p = cut_.patches[p].next) {
             const CutPatch& patch = cut_.patches[p];
-            if (surface_.tags[patch.tag].starts_with(symmetry_tag)) continue;
+            if (surface_.faces[patch.tag].name.starts_with(symmetry_tag)) continue;
             patches_.push_back({cell, patch.tag, patch.zone, patch.vector, patch.area, patch.depth + dot(shift, patch.vector)});
         }
     }
@@ -179,7 +179,7 @@ void enter_exposed(const SurfacePatches& before, const SurfacePatches& after, co
     std::vector<std::vector<std::uint16_t>> of_surface;
     for (const CutSurface& cut : layout.surfaces) {
         std::vector<std::uint16_t>& tags = of_surface.emplace_back();
-        for (const std::string& name : cut.surface.tags) tags.push_back(name.starts_with(symmetry_tag) ? std::uint16_t{0} : number(name));
+        for (const SurfaceFace& face : cut.surface.faces) tags.push_back(face.name.starts_with(symmetry_tag) ? std::uint16_t{0} : number(face.name));
     }
     Patches& patches = mesh.patches;
     for (std::size_t p = 0; p < after.list.size(); ++p) {
@@ -192,7 +192,7 @@ void enter_exposed(const SurfacePatches& before, const SurfacePatches& after, co
         patches.tag.push_back(surface == no_index ? of_boxes[patch.tag] : of_surface[surface][patch.tag]);
         patches.zone.push_back(patch.zone);
         patches.normal.push_back((1.0 / size) * patch.vector);
-        patches.area.push_back(patch.area * (surface == no_index ? 1.0 : layout.surfaces[surface].surface.area_factor[patch.tag]));
+        patches.area.push_back(patch.area * (surface == no_index ? 1.0 : layout.surfaces[surface].surface.faces[patch.tag].area_factor));
         patches.depth.push_back(patch.depth / patch.area);
     }
 }

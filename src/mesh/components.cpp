@@ -220,7 +220,7 @@ private:
                            const Vec3 vector = area_vector(polygon);
                            if (!(dot(vector, normal) > 0.0)) return;
                            found->second.push_back(
-                               {centroid(polygon, vector), vector, normal, input_.surface.tag[t], input_.zone.empty() ? std::uint16_t{0} : input_.zone[t]});
+                               {centroid(polygon, vector), vector, normal, input_.surface.face[t], input_.zone.empty() ? std::uint16_t{0} : input_.zone[t]});
                        });
     }
 

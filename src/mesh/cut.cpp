@@ -83,7 +83,7 @@ private:
         }
         sums.vector = sums.vector + vector;
         sums.area += size;
-        out_.add_to_patch(box, input_.surface.tag[triangle], input_.zone.empty() ? std::uint16_t{0} : input_.zone[triangle], normal, vector, from_centre);
+        out_.add_to_patch(box, input_.surface.face[triangle], input_.zone.empty() ? std::uint16_t{0} : input_.zone[triangle], normal, vector, from_centre);
     }
 
     /// Brings cut boxes into the order of the grid.

@@ -206,11 +206,21 @@ private:
             const std::string_view side = name_of(make_side(face.axis, face.upper));
             if (std::none_of(pick.sides.begin(), pick.sides.end(), [&](const std::string& s) { return matches_wildcard(s, side); })) return false;
         }
+        if (!pick.faces.empty() && !is_marked(pick, face)) return false;
         if (pick.facing.empty()) return true;
         Vec3 normal{};
         normal[face.axis] = face.upper ? 1.0 : -1.0;
         const double least = std::cos(pick.within * std::numbers::pi / 180.0) - 1e-9;
         return std::any_of(pick.facing.begin(), pick.facing.end(), [&](Vec3 d) { return dot(normalized(d), normal) >= least; });
+    }
+
+    [[nodiscard]] bool is_marked(const Selection& pick, const FlatFace& face) const {
+        const auto same = std::find_if(layout_.face_rules.begin(), layout_.face_rules.end(), [&](const FaceRule& f) { return f.same(pick); });
+        const auto mark = static_cast<Index>(layout_.regions.size() + static_cast<std::size_t>(same - layout_.face_rules.begin()));
+        return std::any_of(face.zones.begin(), face.zones.end(), [&](std::uint16_t zone) {
+            const std::vector<Index>& marks = layout_.zones[zone];
+            return std::find(marks.begin(), marks.end(), mark) != marks.end();
+        });
     }
 
     /// Whole width of a stretch whose images by symmetry, or by revolution, go on beyond its ends, m.

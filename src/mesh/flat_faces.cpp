@@ -15,6 +15,9 @@ namespace {
 /// A smaller piece of a curved surface that happens to lie across an axis is no face.
 constexpr double least_share = 1e-3;
 
+/// A facet of these is no face, wherever it looks.
+bool is_round(FaceKind kind) { return kind != FaceKind::plane && kind != FaceKind::curved; }
+
 FlatFace face_of(Index body, const Box& box, int axis, bool upper) {
     FlatFace face{.body = body, .axis = axis, .upper = upper, .extent = box, .area = box.size[(axis + 1) % 3] * box.size[(axis + 2) % 3]};
     if (upper) face.extent.at[axis] = box.upper()[axis];
@@ -37,7 +40,7 @@ public:
         for (Index b = 0; b < layout_.bodies.size(); ++b) {
             const Body& body = layout_.bodies[b];
             if (body.surface != no_index) {
-                add_surface(b, layout_.surfaces[body.surface].surface);
+                add_surface(b, layout_.surfaces[body.surface]);
                 continue;
             }
             add_box(b, body.box, false);
@@ -59,6 +62,8 @@ private:
                 if (inward && std::abs(at - (upper ? all.upper()[axis] : all.lower()[axis])) <= layout_.tolerance) continue;
                 FlatFace face = face_of(body, box, axis, upper);
                 face.upper = upper != inward;
+                constexpr std::size_t wall_within = 6;
+                face.zones = {layout_.box_zones[body][inward ? wall_within : static_cast<std::size_t>(make_side(axis, upper))]};
                 faces_.push_back(face);
             }
         }
@@ -71,19 +76,21 @@ private:
         });
     }
 
-    void add_surface(Index body, const ClosedSurface& surface) {
+    void add_surface(Index body, const CutSurface& cut) {
+        const ClosedSurface& surface = cut.surface;
         std::vector<FlatFace> pieces;
         for (std::size_t t = 0; t < surface.triangles.size(); ++t) {
+            if (is_round(surface.faces[surface.face[t]].kind)) continue;
             const auto& corners = surface.triangles[t];
             const Vec3 p = surface.corners[corners[0]], q = surface.corners[corners[1]], r = surface.corners[corners[2]];
             const Vec3 normal = cross(q - p, r - p);
             for (int axis = 0; axis < 3; ++axis) {
                 if (std::max(std::abs(p[axis] - q[axis]), std::abs(p[axis] - r[axis])) > layout_.tolerance) continue;
-                if (surface.tags[surface.tag[t]].starts_with(symmetry_tag)) continue;
+                if (surface.faces[surface.face[t]].name.starts_with(symmetry_tag)) continue;
                 Extent extent;
                 for (const Vec3& corner : {p, q, r}) extent.take({.size = {}, .at = corner});
                 extent.low[axis] = extent.high[axis] = p[axis];
-                pieces.push_back({body, axis, normal[axis] > 0.0, {.size = extent.high - extent.low, .at = extent.low}, 0.5 * length(normal)});
+                pieces.push_back({body, axis, normal[axis] > 0.0, {.size = extent.high - extent.low, .at = extent.low}, 0.5 * length(normal), {cut.zone[t]}});
             }
         }
         std::sort(pieces.begin(), pieces.end(), [](const FlatFace& a, const FlatFace& b) {
@@ -102,6 +109,8 @@ private:
             faces.back().extent.at[piece.axis] = at;
             faces.back().extent.size[piece.axis] = 0.0;
             faces.back().area += piece.area;
+            std::vector<std::uint16_t>& zones = faces.back().zones;
+            if (std::find(zones.begin(), zones.end(), piece.zones.front()) == zones.end()) zones.push_back(piece.zones.front());
         }
         const Vec3 size = layout_.bodies[body].box.size;
         for (const FlatFace& face : faces) {

@@ -11,9 +11,10 @@ namespace firnfield {
 struct FlatFace {
     Index body = 0;
     int axis = 0;
-    bool upper = false;  ///< the body lies below: the outward normal points along +axis
-    Box extent{};        ///< flat along the axis
-    double area = 0.0;   ///< m²
+    bool upper = false;                  ///< the body lies below: the outward normal points along +axis
+    Box extent{};                        ///< flat along the axis
+    double area = 0.0;                   ///< m²
+    std::vector<std::uint16_t> zones{};  ///< marks of its pieces, index in Layout::zones
     [[nodiscard]] double at() const { return extent.lower()[axis]; }
 };
 

@@ -11,6 +11,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <exception>
 #include <limits>
 #include <map>
 #include <numbers>
@@ -23,6 +24,9 @@ constexpr double chord_share = 0.002;
 /// The same for solids from CAD, whose facets have the exact volume and area however coarse they are, and take long to make.
 constexpr double cad_chord_share = 0.006;
 
+/// Number of faces that other parts leave.
+constexpr std::uint32_t of_another_part = 0xFFFFFFFFU;
+
 bool has_volume(const Box& box, double tolerance) { return box.size.x > tolerance && box.size.y > tolerance && box.size.z > tolerance; }
 
 bool meet(const Box& a, const Box& b, double tolerance) { return has_volume(intersection(a, b), tolerance); }
@@ -34,6 +38,7 @@ public:
 
     Layout plan() {
         layout_.regions = rule_regions(model_);
+        layout_.face_rules = face_rules(model_);
         measure();
         layout_.planes = symmetry_planes(model_);
         if (revolved()) {
@@ -41,6 +46,7 @@ public:
             for (const double side : {-1.0, 1.0}) layout_.planes.push_back({{-std::sin(half), side * std::cos(half), 0.0}, 0.0, true});
         }
         keep_inside();
+        settle_points();
         displace();
         mark_zones();
         for (std::size_t b = 0; b < layout_.bodies.size(); ++b) finish(b);
@@ -62,9 +68,10 @@ private:
 
     /// The faces that a two-dimensional model has no surface on become planes of symmetry.
     void drop_flat_faces(ClosedSurface& surface) const {
-        for (std::string& tag : surface.tags) {
-            const bool flat = revolved() ? tag == "start" || tag == "end" : plane() && (tag == "bottom" || tag == "top" || tag == "-z" || tag == "+z");
-            if (flat) tag = std::string(symmetry_tag);
+        for (SurfaceFace& face : surface.faces) {
+            const std::string& name = face.name;
+            const bool flat = revolved() ? name == "start" || name == "end" : plane() && (name == "bottom" || name == "top" || name == "-z" || name == "+z");
+            if (flat) face.name = std::string(symmetry_tag);
         }
     }
 
@@ -77,9 +84,33 @@ private:
         return surface;
     }
 
+    /// Lets solids from CAD make their facets, all at the same time: they keep them.
+    template <typename Chord>
+    void make_facets(const Chord& chord) const {
+        std::vector<std::size_t> first;  // copy of each part
+        for (std::size_t p = 0; p < placed_.size(); ++p) {
+            if ((p == 0 || placed_[p].part != placed_[p - 1].part) && std::holds_alternative<CadSolid>(model_.parts[placed_[p].part].shape)) first.push_back(p);
+        }
+        std::vector<std::exception_ptr> failed(first.size());
+        const auto count = std::ssize(first);
+#pragma omp parallel for schedule(dynamic)
+        for (std::ptrdiff_t n = 0; n < count; ++n) {
+            const std::size_t p = first[static_cast<std::size_t>(n)];
+            try {
+                static_cast<void>(std::get<CadSolid>(model_.parts[placed_[p].part].shape).geometry->facets(chord(p)));
+            } catch (...) {
+                failed[static_cast<std::size_t>(n)] = std::current_exception();
+            }
+        }
+        for (const std::exception_ptr& error : failed) {
+            if (error) std::rethrow_exception(error);
+        }
+    }
+
     /// Extent of everything, the target cell size, and how fine facets have to be.
     void measure() {
         std::vector<double> thin(placed_.size(), 0.0);
+        make_facets([](std::size_t) { return 1e30; });
         for (std::size_t p = 0; p < placed_.size(); ++p) {
             PlacedPart& part = placed_[p];
             if (!part.aligned) {
@@ -113,7 +144,10 @@ private:
             const double cell = own ? model_.mesh.coarsening * *own : layout_.target;
             const bool cad = std::holds_alternative<CadSolid>(model_.parts[placed_[p].part].shape);
             chords_.push_back((cad ? cad_chord_share : chord_share) * (placed_[p].aligned ? cell : std::min(cell, thin[p])));
-            if (!cad) continue;
+        }
+        make_facets([&](std::size_t p) { return chords_[p]; });
+        for (std::size_t p = 0; p < placed_.size(); ++p) {
+            if (!std::holds_alternative<CadSolid>(model_.parts[placed_[p].part].shape)) continue;
             // What was measured in the coarsest facets lies within the solid.
             const Box box = bounds(place(triangulate(model_.parts[placed_[p].part].shape, chords_[p]), placed_[p].placement));
             extent_.take(box);
@@ -151,10 +185,12 @@ private:
             body.box = intersection(part.box, kept);
             if (!has_volume(body.box, layout_.tolerance)) continue;
             const bool cut_askew = std::any_of(oblique.begin(), oblique.end(), [&](std::size_t n) { return reaches(body.box, layout_.planes[n]); });
-            const bool marked = part.aligned && has_round_zone(body.box);
+            const bool marked = part.aligned && (has_round_zone(body.box) || has_marked_holes(part, body));
             std::vector<Box> holes;
             CutSurface cut;
+            FaceMarks marks;
             if (part.aligned && !cut_askew && !marked) {
+                marks = judge(p, body, nullptr);
                 for (const Box& hole : part.holes) {
                     const Box inside = intersection(hole, body.box);
                     if (has_volume(inside, layout_.tolerance)) holes.push_back(inside);
@@ -169,6 +205,7 @@ private:
             } else {
                 body.surface = static_cast<Index>(layout_.surfaces.size());
                 cut.surface = own_surface(p);
+                marks = judge(p, body, &cut.surface);
                 for (std::size_t n = 0; n < layout_.planes.size(); ++n) {
                     if (revolved() && layout_.planes[n].of_sector) {
                         body.on_planes |= 1U << n;
@@ -177,22 +214,109 @@ private:
                     if (!reaches(bounds(cut.surface), layout_.planes[n])) continue;
                     cut.surface = subtract(cut.surface, beyond(layout_.planes[n], extent_, n), "").surface;
                     const std::string tag = fmt::format("{} {}", symmetry_tag, n);
-                    for (const std::uint16_t used : cut.surface.tag) {
-                        if (cut.surface.tags[used] == tag) body.on_planes |= 1U << n;
+                    for (const std::uint16_t used : cut.surface.face) {
+                        if (cut.surface.faces[used].name == tag) body.on_planes |= 1U << n;
                     }
                 }
                 if (cut.surface.triangles.empty()) continue;
                 body.box = intersection(bounds(cut.surface), kept);
                 layout_.surfaces.push_back(std::move(cut));
             }
-            const bool curved = body.surface != no_index && std::any_of(layout_.surfaces.back().surface.area_factor.begin(),
-                                                                        layout_.surfaces.back().surface.area_factor.end(), [](double f) { return f != 1.0; });
+            const bool curved =
+                body.surface != no_index && std::any_of(layout_.surfaces.back().surface.faces.begin(), layout_.surfaces.back().surface.faces.end(),
+                                                        [](const SurfaceFace& f) { return f.area_factor != 1.0; });
             layout_.chord.push_back(curved ? chords_[p] : 0.0);
             layout_.bodies.push_back(std::move(body));
+            marks_.push_back(std::move(marks));
             layout_.holes.push_back(std::move(holes));
             source_.push_back(p);
         }
         if (layout_.bodies.empty()) throw ModelError(model_.mirrors.empty() ? "sector" : "mirror", "the planes of symmetry leave nothing of the assembly");
+    }
+
+    /// Which faces of a body the rules about faces mean.
+    struct FaceMarks {
+        std::vector<PickedFaces> by_rule{};  // as many as there are rules that speak of some body, or none
+        std::vector<std::string> names{};    // of the faces
+    };
+
+    /// Walls of holes in a body of boxes can be told apart on its surface alone.
+    [[nodiscard]] bool has_marked_holes(const PlacedPart& part, const Body& body) const {
+        return !part.holes.empty() && std::any_of(layout_.face_rules.begin(), layout_.face_rules.end(), [&](const FaceRule& rule) {
+            return (!rule.pick.area.empty() || rule.pick.smooth_from || rule.pick.inside) && names_body(rule, model_, body);
+        });
+    }
+
+    /// Of the whole part, before anything cuts it; `own`: its surface, where it has been made.
+    FaceMarks judge(std::size_t placed, const Body& body, const ClosedSurface* own) const {
+        FaceMarks out;
+        const auto speaks = [&](const FaceRule& rule) { return names_body(rule, model_, body); };
+        if (std::none_of(layout_.face_rules.begin(), layout_.face_rules.end(), speaks)) return out;
+        const ClosedSurface made = own == nullptr ? own_surface(placed) : ClosedSurface{};
+        const ClosedSurface& surface = own == nullptr ? made : *own;
+        for (const SurfaceFace& face : surface.faces) out.names.push_back(face.name);
+        const PlacedPart& copy = placed_[placed];
+        const ClosedSurface turned = revolved() ? surface_of(model_.parts[copy.part], copy, chords_[placed]) : ClosedSurface{};
+        const ClosedSurface& whole = revolved() ? turned : surface;
+        std::vector<bool> left_out;
+        for (const SurfaceFace& face : whole.faces) left_out.push_back(face.name.starts_with(symmetry_tag));
+        for (const FaceRule& rule : layout_.face_rules) {
+            PickedFaces found{.picked = std::vector<bool>(surface.faces.size()), .distance = std::numeric_limits<double>::infinity()};
+            if (speaks(rule)) {
+                const PickedFaces of_whole = pick_faces(whole, rule.pick, left_out, plane());
+                found.distance = of_whole.distance;
+                for (std::size_t f = 0; f < surface.faces.size(); ++f) {
+                    // A wedge has the faces of the whole, but for those that its planes leave.
+                    const auto same = [&](const SurfaceFace& w) { return w.number == surface.faces[f].number && w.name == surface.faces[f].name; };
+                    const auto at =
+                        revolved() ? std::find_if(whole.faces.begin(), whole.faces.end(), same) - whole.faces.begin() : static_cast<std::ptrdiff_t>(f);
+                    found.picked[f] = at < std::ssize(whole.faces) && of_whole.picked[static_cast<std::size_t>(at)];
+                }
+            }
+            out.by_rule.push_back(std::move(found));
+        }
+        return out;
+    }
+
+    /// A point lies on the nearest of all bodies that its rule speaks of; on several where they touch there.
+    void settle_points() {
+        const double size = length(extent_.high - extent_.low);
+        for (std::size_t r = 0; r < layout_.face_rules.size(); ++r) {
+            const FaceRule& rule = layout_.face_rules[r];
+            if (!rule.pick.smooth_from) continue;
+            double nearest = std::numeric_limits<double>::infinity();
+            for (const FaceMarks& marks : marks_) {
+                if (!marks.by_rule.empty()) nearest = std::min(nearest, marks.by_rule[r].distance);
+            }
+            if (!(nearest <= near_point * size)) {
+                throw ModelError(
+                    rule.address + ".smooth_from",
+                    std::isfinite(nearest)
+                        ? fmt::format("no surface of the parts that the rule names is near this point; the nearest is {:.3g} mm away", 1e3 * nearest)
+                        : std::string("the rule names no part that has a surface here"));
+            }
+            for (FaceMarks& marks : marks_) {
+                constexpr double alike = 1e-6;
+                if (!marks.by_rule.empty() && marks.by_rule[r].distance > nearest + alike * size) marks.by_rule[r].picked.assign(marks.names.size(), false);
+            }
+        }
+    }
+
+    /// The rules about faces that mean a face, by the numbers of their marks.
+    [[nodiscard]] std::vector<Index> marks_of(const FaceMarks& marks, std::size_t face) const {
+        std::vector<Index> out;
+        for (std::size_t r = 0; r < marks.by_rule.size(); ++r) {
+            const std::vector<bool>& picked = marks.by_rule[r].picked;
+            if (face < picked.size() && picked[face]) out.push_back(static_cast<Index>(layout_.regions.size() + r));
+        }
+        return out;
+    }
+
+    std::uint16_t zone_of(const std::vector<Index>& marks) {
+        const auto found = std::find(layout_.zones.begin(), layout_.zones.end(), marks);
+        const auto number = static_cast<std::uint16_t>(found - layout_.zones.begin());
+        if (found == layout_.zones.end()) layout_.zones.push_back(marks);
+        return number;
     }
 
     /// Whether some of the box lies beyond the plane.
@@ -226,6 +350,8 @@ private:
         const auto whole_of = [&](std::size_t b) -> const ClosedSurface& {
             const auto [at, is_new] = whole.try_emplace(b);
             if (is_new) at->second = whole_surface(b);
+            // None of them is a face of the body that they are cut out of.
+            for (SurfaceFace& face : at->second.faces) face.number = of_another_part;
             return at->second;
         };
         for (std::size_t a = 0; a < layout_.bodies.size(); ++a) {
@@ -267,12 +393,22 @@ private:
         return boxes_;
     }
 
-    /// Draws the regions of rules onto the surfaces, so that rules pick exactly what lies in them.
+    /// Draws the regions of rules onto the surfaces, so that rules pick exactly what lies in them, and marks the faces that rules mean.
     void mark_zones() {
-        for (const Body& body : layout_.bodies) {
+        for (std::size_t b = 0; b < layout_.bodies.size(); ++b) {
+            const Body& body = layout_.bodies[b];
+            layout_.box_zones.emplace_back();
+            const std::vector<std::string>& names = marks_[b].names;
+            for (std::size_t side = 0; side < layout_.box_zones.back().size() && body.surface == no_index && !names.empty(); ++side) {
+                const std::string_view name = side < all_sides.size() ? name_of(all_sides[side]) : std::string_view("inner");
+                const auto face = static_cast<std::size_t>(std::find(names.begin(), names.end(), name) - names.begin());
+                layout_.box_zones.back()[side] = zone_of(marks_of(marks_[b], face));
+            }
             if (body.surface == no_index) continue;
             CutSurface& cut = layout_.surfaces[body.surface];
-            std::vector<std::vector<Index>> member(cut.surface.triangles.size());
+            // Faces that cutting added come after the body's own.
+            std::vector<std::vector<Index>> member;
+            for (const std::uint16_t face : cut.surface.face) member.push_back(marks_of(marks_[b], face));
             for (std::size_t r = 0; r < layout_.regions.size(); ++r) {
                 const ClosedSurface region = triangulate(layout_.regions[r], chord_share * layout_.target);
                 Box near = bounds(region);
@@ -290,11 +426,7 @@ private:
                 member = std::move(refined);
                 cut.surface = std::move(drawn);
             }
-            for (const std::vector<Index>& regions : member) {
-                const auto found = std::find(layout_.zones.begin(), layout_.zones.end(), regions);
-                cut.zone.push_back(static_cast<std::uint16_t>(found - layout_.zones.begin()));
-                if (found == layout_.zones.end()) layout_.zones.push_back(regions);
-            }
+            for (const std::vector<Index>& marks : member) cut.zone.push_back(zone_of(marks));
         }
     }
 
@@ -331,6 +463,7 @@ private:
 
     Model model_;
     std::vector<PlacedPart> placed_;
+    std::vector<FaceMarks> marks_;     // by body
     std::vector<double> chords_;       // by placed part
     std::vector<std::size_t> source_;  // placed part of each body
     Extent extent_;

@@ -3,6 +3,7 @@
 
 #include <firnfield/mesh.hpp>
 
+#include "mesh/face_rules.hpp"
 #include "mesh/grid_lines.hpp"
 #include "model/bodies.hpp"
 
@@ -29,7 +30,10 @@ struct Layout {
     std::vector<std::vector<Index>> zones{{}};
     std::vector<Overlap> overlaps{};  ///< that cutting found; those among boxes are found by filling
     std::vector<SymmetryPlane> planes{};
-    std::vector<Shape> regions{};  ///< of rules
+    std::vector<Shape> regions{};        ///< of rules
+    std::vector<FaceRule> face_rules{};  ///< their marks on surfaces are numbered after those of the regions
+    /// Of bodies built of boxes: the zone of each side, and of walls within; index in `zones`.
+    std::vector<std::array<std::uint16_t, 7>> box_zones{};
     /// Sides of the whole domain that are planes of symmetry: no surface there.
     std::array<bool, 6> mirror_side{};
     std::vector<FirstCell> first_cells{};

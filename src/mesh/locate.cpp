@@ -27,27 +27,6 @@ std::vector<Index> boxes_around(const std::vector<double>& lines, double x, doub
     return found;
 }
 
-/// The nearest point of a triangle (C. Ericson, Real-Time Collision Detection, 2005, 5.1.5).
-Vec3 nearest_point(const Triangle& t, Vec3 p) {
-    const Vec3 ab = t[1] - t[0], ac = t[2] - t[0], ap = p - t[0];
-    const double d1 = dot(ab, ap), d2 = dot(ac, ap);
-    if (d1 <= 0.0 && d2 <= 0.0) return t[0];
-    const Vec3 bp = p - t[1];
-    const double d3 = dot(ab, bp), d4 = dot(ac, bp);
-    if (d3 >= 0.0 && d4 <= d3) return t[1];
-    const double vc = d1 * d4 - d3 * d2;
-    if (vc <= 0.0 && d1 >= 0.0 && d3 <= 0.0) return t[0] + (d1 / (d1 - d3)) * ab;
-    const Vec3 cp = p - t[2];
-    const double d5 = dot(ab, cp), d6 = dot(ac, cp);
-    if (d6 >= 0.0 && d5 <= d6) return t[2];
-    const double vb = d5 * d2 - d1 * d6;
-    if (vb <= 0.0 && d2 >= 0.0 && d6 <= 0.0) return t[0] + (d2 / (d2 - d6)) * ac;
-    const double va = d3 * d6 - d5 * d4;
-    if (va <= 0.0 && d4 - d3 >= 0.0 && d5 - d6 >= 0.0) return t[1] + ((d4 - d3) / ((d4 - d3) + (d5 - d6))) * (t[2] - t[1]);
-    const double denominator = va + vb + vc;
-    return denominator == 0.0 ? t[0] : t[0] + (vb / denominator) * ab + (vc / denominator) * ac;
-}
-
 /// The point of a grid box nearest to `point`.
 Vec3 nearest_in_box(const Mesh& mesh, Index cell, Vec3 point) {
     const auto place = mesh.grid.place(mesh.cells.box[cell]);

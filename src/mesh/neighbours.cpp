@@ -176,6 +176,7 @@ private:
             SurfacePatch patch;
             patch.cell = cell;
             patch.tag = face_of(extent, side, plane);
+            patch.zone = layout_.box_zones[mesh_.cells.body[cell]][patch.tag];
             patch.area = section(axis, place);
             patch.vector[axis] = is_plus(side) ? patch.area : -patch.area;
             patch.depth = 0.5 * width_[static_cast<std::size_t>(axis)][at] * patch.area;

@@ -3,6 +3,7 @@
 #include <firnfield/mesh.hpp>
 
 #include "base/words.hpp"
+#include "mesh/face_rules.hpp"
 #include "model/bodies.hpp"
 
 #include <algorithm>
@@ -17,7 +18,7 @@ namespace {
 /// A rule evaluated on every patch, so that rules can refer to each other.
 class Picker {
 public:
-    Picker(const Model& model, const Mesh& mesh) : model_(model), mesh_(mesh), regions_(rule_regions(model)) {}
+    Picker(const Model& model, const Mesh& mesh) : model_(model), mesh_(mesh), regions_(rule_regions(model)), face_rules_(face_rules(model)) {}
 
     std::vector<bool> pick(const Selection& rule) const {
         const std::size_t count = mesh_.patches.size();
@@ -68,6 +69,7 @@ private:
             if (std::none_of(rule.facing.begin(), rule.facing.end(), [&](Vec3 d) { return dot(normalized(d), patches.normal[patch]) >= least; })) return false;
         }
         if (rule.region && !in_region(*rule.region, patch)) return false;
+        if (!rule.faces.empty() && !is_marked(rule, patch)) return false;
         return std::all_of(rule.beyond.begin(), rule.beyond.end(), [&](const HalfSpace& h) { return dot(h.normal, mesh_.foot(patch) - h.through) >= 0.0; });
     }
 
@@ -78,9 +80,17 @@ private:
             const Box* box = std::get_if<Box>(&region);
             return box != nullptr && box->contains(mesh_.foot(patch), 1e-9 * length(box->size));
         }
-        const auto index = std::find(regions_.begin(), regions_.end(), region) - regions_.begin();
+        return lies_in_zone(patch, std::find(regions_.begin(), regions_.end(), region) - regions_.begin());
+    }
+
+    bool is_marked(const Selection& rule, std::size_t patch) const {
+        const auto same = std::find_if(face_rules_.begin(), face_rules_.end(), [&](const FaceRule& f) { return f.same(rule); });
+        return lies_in_zone(patch, std::ssize(regions_) + (same - face_rules_.begin()));
+    }
+
+    bool lies_in_zone(std::size_t patch, std::ptrdiff_t mark) const {
         const std::vector<Index>& zone = mesh_.zones[mesh_.patches.zone[patch]];
-        return std::find(zone.begin(), zone.end(), static_cast<Index>(index)) != zone.end();
+        return std::find(zone.begin(), zone.end(), static_cast<Index>(mark)) != zone.end();
     }
 
     /// Bodies that touch one of the named parts.
@@ -101,6 +111,7 @@ private:
     const Model& model_;
     const Mesh& mesh_;
     std::vector<Shape> regions_;
+    std::vector<FaceRule> face_rules_;
     mutable std::map<std::string, std::vector<bool>> picked_;
 };
 

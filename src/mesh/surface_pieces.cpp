@@ -198,29 +198,29 @@ private:
         ClosedSurface rest = subtract(surface, block, std::string(section_tag)).surface;
         ClosedSurface cap = rest;
         cap.triangles.clear();
-        cap.tag.clear();
+        cap.face.clear();
         for (std::size_t t = 0; t < rest.triangles.size(); ++t) {
-            if (rest.tags[rest.tag[t]] != section_tag) continue;
+            if (rest.faces[rest.face[t]].name != section_tag) continue;
             cap.triangles.push_back(rest.triangles[t]);
-            cap.tag.push_back(rest.tag[t]);
+            cap.face.push_back(rest.face[t]);
         }
         add_pieces(b, cap, true);
     }
 
     void add_pieces(Index b, const ClosedSurface& surface, bool section) {
         std::vector<std::uint16_t> tags;
-        for (const std::string& name : surface.tags) {
-            const auto found = std::find(mesh_.tags.begin(), mesh_.tags.end(), name);
+        for (const SurfaceFace& face : surface.faces) {
+            const auto found = std::find(mesh_.tags.begin(), mesh_.tags.end(), face.name);
             tags.push_back(found == mesh_.tags.end() ? std::uint16_t{0} : static_cast<std::uint16_t>(found - mesh_.tags.begin()));
         }
         // A face with triangles in many directions is round, whatever it is called.
         constexpr std::size_t most_flat = 12;
-        std::vector<std::set<std::array<int, 3>>> directions(surface.tags.size());
+        std::vector<std::set<std::array<int, 3>>> directions(surface.faces.size());
         for (std::size_t t = 0; t < surface.triangles.size(); ++t) {
             const auto& c = surface.triangles[t];
             const Vec3 doubled = cross(surface.corners[c[1]] - surface.corners[c[0]], surface.corners[c[2]] - surface.corners[c[0]]);
             const double size = length(doubled);
-            auto& seen = directions[surface.tag[t]];
+            auto& seen = directions[surface.face[t]];
             if (size == 0.0 || seen.size() > most_flat) continue;
             seen.insert({static_cast<int>(std::lround(20.0 * doubled.x / size)), static_cast<int>(std::lround(20.0 * doubled.y / size)),
                          static_cast<int>(std::lround(20.0 * doubled.z / size))});
@@ -228,10 +228,10 @@ private:
         for_each_piece(grid_, whole(grid_), snap_to_grid(grid_, surface.corners), surface,
                        [&](const BoxPolygon& piece, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
                            const std::size_t box = (std::size_t{place[2]} * grid_.count(1) + place[1]) * grid_.count(0) + place[0];
-                           const Index cell = nearest_cell(box, place, b, tags[surface.tag[t]], normal);
+                           const Index cell = nearest_cell(box, place, b, tags[surface.face[t]], normal);
                            if (cell == no_index) return;
-                           SurfacePiece made{.body = b, .cell = cell, .tag = tags[surface.tag[t]], .inner = section, .cuts = true, .normal = normal};
-                           const bool curved = surface.area_factor[surface.tag[t]] != 1.0 || directions[surface.tag[t]].size() > most_flat;
+                           SurfacePiece made{.body = b, .cell = cell, .tag = tags[surface.face[t]], .inner = section, .cuts = true, .normal = normal};
+                           const bool curved = surface.faces[surface.face[t]].area_factor != 1.0 || directions[surface.face[t]].size() > most_flat;
                            // Of the patch where the cell has one that looks this way, else of the cell.
                            if (!section) {
                                made.place = patch_of(cell, made.tag, normal);

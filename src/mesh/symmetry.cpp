@@ -65,7 +65,7 @@ ClosedSurface beyond(const SymmetryPlane& plane, const Extent& extent, std::size
     stand.offset = middle - (dot(n, middle) - plane.offset) * n;
     if (axis >= 0) stand.offset[axis] = n[axis] * plane.offset;
     ClosedSurface block = triangulate(Box{.size = {2.0 * half, 2.0 * half, half}, .at = {-half, -half, 0.0}}, 1.0);
-    for (std::string& tag : block.tags) tag = fmt::format("{} {}", symmetry_tag, index);
+    for (SurfaceFace& face : block.faces) face.name = fmt::format("{} {}", symmetry_tag, index);
     return place(std::move(block), stand);
 }
 

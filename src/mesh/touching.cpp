@@ -114,9 +114,9 @@ private:
                 Candidate candidate;
                 const Triangle triangle{surface.corners[c[0]], surface.corners[c[1]], surface.corners[c[2]]};
                 const Vec3 doubled = doubled_area(triangle);
-                if (length(doubled) == 0.0 || surface.tags[surface.tag[t]].starts_with(symmetry_tag)) continue;
+                if (length(doubled) == 0.0 || surface.faces[surface.face[t]].name.starts_with(symmetry_tag)) continue;
                 candidate.body = b;
-                candidate.tag = surface.tag[t];
+                candidate.tag = surface.face[t];
                 candidate.zone = layout_.surfaces[body.surface].zone[t];
                 candidate.normal = normalized(doubled);
                 candidates_.push_back(candidate);
@@ -198,12 +198,12 @@ private:
         const std::vector<std::uint16_t>& zone = layout_.surfaces[mesh_.bodies[b].surface].zone;
         const std::vector<Vec3> corners = snap_to_grid(mesh_.grid, surface.corners);
         for_each_piece(mesh_.grid, window_[b], corners, surface, [&](const BoxPolygon& polygon, const std::array<Index, 3>& place, std::size_t t, Vec3 normal) {
-            if (surface.tags[surface.tag[t]].starts_with(symmetry_tag)) return;
+            if (surface.faces[surface.face[t]].name.starts_with(symmetry_tag)) return;
             const std::size_t box = box_at(place);
             const Polygon corners_here(polygon.corner.begin(), polygon.corner.begin() + polygon.count);
-            const Index patch = find_patch(box, b, surface.tag[t], zone[t], normal, corners_here);
+            const Index patch = find_patch(box, b, surface.face[t], zone[t], normal, corners_here);
             if (patch == no_index) return;
-            pieces_.push_back({corners_here, b, patches_.list[patch].cell, patch, surface.tag[t], normal});
+            pieces_.push_back({corners_here, b, patches_.list[patch].cell, patch, surface.face[t], normal});
         });
     }
 
@@ -407,7 +407,7 @@ private:
     }
 
     double factor(Index body, std::uint16_t tag) const {
-        return mesh_.bodies[body].surface == no_index ? 1.0 : layout_.surfaces[mesh_.bodies[body].surface].surface.area_factor[tag];
+        return mesh_.bodies[body].surface == no_index ? 1.0 : layout_.surfaces[mesh_.bodies[body].surface].surface.faces[tag].area_factor;
     }
 
     /// Where the two sides nearly coincide, cells of the same box see them from the same point: then the signed distances

@@ -3,6 +3,7 @@
 #include "model/bodies.hpp"
 
 #include "base/words.hpp"
+#include "geometry/conforming.hpp"
 #include "geometry/solids.hpp"
 
 #include <fmt/format.h>
@@ -116,8 +117,13 @@ ClosedSurface composed(const Part& part, const auto& solid, const auto& hole) {
     const Vec3 origin = origin_of(part.shape);
     ClosedSurface surface = solid(part.shape);
     std::vector<ClosedSurface> more, holes;
-    for (const Shape& shape : part.also) more.push_back(solid(shifted(shape, origin)));
-    for (const Shape& shape : part.holes) holes.push_back(hole(shifted(shape, origin)));
+    std::uint32_t number = 0;  // of a face, so that each stays one
+    const auto add = [&](std::vector<ClosedSurface>& to, ClosedSurface from) {
+        for (SurfaceFace& face : from.faces) face.number = ++number;
+        to.push_back(std::move(from));
+    };
+    for (const Shape& shape : part.also) add(more, solid(shifted(shape, origin)));
+    for (const Shape& shape : part.holes) add(holes, hole(shifted(shape, origin)));
     for (const ClosedSurface& group : together_where_apart(more)) surface = unite(surface, group).surface;
     for (const ClosedSurface& group : together_where_apart(holes)) surface = subtract(surface, group, "inner").surface;
     return surface;
@@ -157,8 +163,8 @@ ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double deg
 ClosedSurface part_surface(const Model& model, const std::string& part, double chord) {
     for (const PlacedPart& copy : place_parts(model, true)) {
         // All bodies of a file together where the part is meant.
-        if (copy.name == part) return surface_of(part_of(model, copy), copy, chord);
-        if (model.parts[copy.part].name == part) return surface_of(model.parts[copy.part], copy, chord);
+        if (copy.name == part) return conforming(surface_of(part_of(model, copy), copy, chord));
+        if (model.parts[copy.part].name == part) return conforming(surface_of(model.parts[copy.part], copy, chord));
     }
     std::vector<std::string> names;
     for (const Part& p : model.parts) names.push_back(p.name);

@@ -77,6 +77,7 @@ protected:
             check_single(address + ".region", *pick.region);
         }
         check_facing(address, pick);
+        check_faces(address, pick.faces);
         for (std::size_t i = 0; i < pick.touching.size(); ++i) check_part_pattern(fmt::format("{}.touching[{}]", address, i), pick.touching[i]);
         const auto check_reference = [&](const std::string& where, const std::string& name) {
             if (std::find(surface_names_.begin(), surface_names_.end(), name) == surface_names_.end()) {
@@ -94,6 +95,22 @@ protected:
         const CadSolid* cad = std::get_if<CadSolid>(&shape);
         if (cad != nullptr && cad->copies.size() > 1)
             report(address, fmt::format("the file has {} copies of {}; take one of them here, as by copies = [1]", cad->copies.size(), in_quotes(cad->solid)));
+    }
+
+    void check_faces(const std::string& address, const FacePick& pick) {
+        std::vector<std::string> known;
+        for (const FaceKind kind : face_kinds) known.emplace_back(name_of(kind));
+        for (std::size_t i = 0; i < pick.kind.size(); ++i) {
+            if (std::find(known.begin(), known.end(), pick.kind[i]) == known.end())
+                report(fmt::format("{}.kind[{}]", address, i), fmt::format("no kind of face: {}{}; there are {}", in_quotes(pick.kind[i]),
+                                                                           did_you_mean(pick.kind[i], known), quoted_list(known, known.size())));
+        }
+        const auto check_span = [&](const std::string& key, const std::vector<double>& ends) {
+            if (ends.size() > 2) report(address + "." + key, fmt::format("give one value, or the smallest and the largest, found {} values", ends.size()));
+            if (ends.size() == 2 && ends[0] > ends[1]) report(address + "." + key, "the smallest comes first, then the largest");
+        };
+        check_span("diameter", pick.diameter);
+        check_span("area", pick.area);
     }
 
     void check_facing(const std::string& address, const Selection& pick) {

@@ -43,6 +43,18 @@ Picture asked_picture(Model model, const DrawQuestion& question) {
     }
 }
 
+/// Keys that say how a picture lies on its page are none of a scene.
+void require_of_scene(const DrawQuestion& question) {
+    const DrawQuestion usual;
+    if (question.width != usual.width || question.height != usual.height) throw Error("a scene has no width and height: they are a picture's");
+    const std::vector<std::string> known{"show", "along", "hide", "palette", "light_is_high", "above", "range", "section"};
+    for (const Change& change : question.changes) {
+        const std::string key = change.address.substr(0, change.address.find('.'));
+        if (std::find(known.begin(), known.end(), key) == known.end())
+            throw Error(fmt::format("--set {}: a scene has no use for it; of a picture's keys it takes {}", change.address, quoted_list(known, known.size())));
+    }
+}
+
 }  // namespace
 
 std::vector<std::string> draw_kept(const std::filesystem::path& folder, const std::filesystem::path& file, const DrawQuestion& question) {
@@ -54,6 +66,11 @@ std::vector<std::string> draw_kept(const std::filesystem::path& folder, const st
     if (model.parts.empty()) throw Error("lumped nodes alone make no picture");
     const PictureFile picture{.file = file, .view = asked_picture(model, question), .remark = kept.stale()};
     const SteadySolution moment = question.at ? kept.at(*question.at, notes) : kept.record(kept.count() - 1);
+    if (file.extension() == ".glb") {
+        require_of_scene(question);
+        write_scene(file, model, moment, kept.found(), picture.view, picture.remark);
+        return notes;
+    }
     const bool told = !question.at || kept.study().kind == StudyKind::steady;  // with what was known of the mesh
     draw_pictures(model, moment, told ? kept.found() : findings(model, moment, {.errors = false}), std::span(&picture, 1), question.width, question.height);
     return notes;

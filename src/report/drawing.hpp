@@ -208,8 +208,24 @@ public:
         }
     }
 
-    void axes(const Camera& camera) {
-        const double x = 70.0, y = height_ - 62.0, reach = 34.0;
+    /// A number that stands out on every colour.
+    void number(double x, double y, std::size_t value, double size) {
+        const std::string content = fmt::format("{}", value);
+        font(size, true);
+        cairo_text_extents_t extents;
+        cairo_text_extents(cairo_.get(), content.c_str(), &extents);
+        cairo_move_to(cairo_.get(), x - 0.5 * extents.width - extents.x_bearing, y - 0.5 * extents.height - extents.y_bearing);
+        cairo_text_path(cairo_.get(), content.c_str());
+        cairo_set_source_rgba(cairo_.get(), 1.0, 1.0, 1.0, 0.85);
+        cairo_set_line_width(cairo_.get(), 0.25 * size);
+        cairo_stroke_preserve(cairo_.get());
+        cairo_set_source_rgb(cairo_.get(), 0.10, 0.11, 0.14);
+        cairo_fill(cairo_.get());
+    }
+
+    /// `shift`: pixels to the right, of a view that is not the first.
+    void axes(const Camera& camera, double shift = 0.0) {
+        const double x = 70.0 + shift, y = height_ - 62.0, reach = 34.0;
         for (int axis = 0; axis < 3; ++axis) {
             Vec3 unit;
             unit[axis] = 1.0;

@@ -24,6 +24,18 @@ std::string words(const Selection& pick) {
     if (!pick.surfaces.empty()) pieces.push_back(fmt::format("{}", fmt::join(pick.surfaces, ", ")));
     if (!pick.parts.empty()) pieces.push_back(fmt::format("of {}", fmt::join(pick.parts, ", ")));
     if (!pick.sides.empty()) pieces.push_back(fmt::format("sides {}", fmt::join(pick.sides, ", ")));
+    const FacePick& faces = pick.faces;
+    if (!faces.kind.empty()) pieces.push_back(fmt::format("{} faces", fmt::join(faces.kind, ", ")));
+    const auto span = [&](const char* what, const std::vector<double>& ends, const QuantityKind& kind) {
+        if (ends.empty()) return;
+        const std::string low = show_quantity(ends.front(), kind);
+        pieces.push_back(ends.front() == ends.back() ? fmt::format("{} {}", what, low)
+                                                     : fmt::format("{} {} to {}", what, low, show_quantity(ends.back(), kind)));
+    };
+    span("diameter", faces.diameter, kinds::length);
+    span("area", faces.area, kinds::area);
+    if (faces.smooth_from) pieces.emplace_back("smoothly from a point");
+    if (faces.inside) pieces.emplace_back(*faces.inside ? "inside" : "outside");
     return pieces.empty() ? "a rule" : fmt::format("{}", fmt::join(pieces, ", "));
 }
 

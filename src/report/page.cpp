@@ -147,12 +147,12 @@ private:
 
     static Json pieces_json(const std::vector<Contribution>& all, double rise, const Units& units) {
         Json out = Json::array();
+        const ShareOf share = share_of(all, rise);
         for (const Contribution& c : main_pieces(all, rise, 12)) {
-            const double share = rise != 0.0 ? c.rise / rise : 0.0;
             out.push_back({{"name", phrase(c)},
                            {"kelvin", degrees_apart(c.rise, units, 2, true) + " " + difference_unit(units)},
-                           {"share", fmt::format("{:.1f} %", 100.0 * share)},
-                           {"width", fmt::format("{:.1f}", std::min(100.0, 100.0 * std::abs(share)))},
+                           {"share", share.text(c.rise)},
+                           {"width", fmt::format("{:.1f}", 100.0 * share.bar(c.rise))},
                            {"bar_class", c.rise < 0.0 ? "minus" : "plus"}});
         }
         return out;

@@ -11,6 +11,7 @@
 #include "findings/surface_field.hpp"
 #include "report/drawing.hpp"
 #include "report/phrases.hpp"
+#include "report/shades.hpp"
 #include "report/why.hpp"
 
 #include <fmt/format.h>
@@ -45,90 +46,6 @@ struct Scene {
     }
 };
 
-/// What the colours are of.
-struct Shades {
-    std::vector<double> value;  // at the corners, in the unit
-    UnitOf unit;
-    double lowest = 0.0, highest = 0.0;
-    /// Where the colours end: a few corners with much more flux than all the rest would leave it without any.
-    double scale_low = 0.0, scale_high = 0.0;
-};
-
-Shades shades_of(std::vector<double> si, UnitOf unit) {
-    Shades out{.value = std::move(si),
-               .unit = std::move(unit),
-               .lowest = std::numeric_limits<double>::infinity(),
-               .highest = -std::numeric_limits<double>::infinity()};
-    for (double& v : out.value) {
-        v = out.unit.out(v);
-        out.lowest = std::min(out.lowest, v);
-        out.highest = std::max(out.highest, v);
-    }
-    out.scale_low = out.lowest;
-    out.scale_high = out.highest;
-    return out;
-}
-
-/// The value below which a share of the surface lies.
-double quantile(const SurfacePieces& surface, const std::vector<double>& values, double share) {
-    std::vector<std::pair<double, double>> pieces;  // value and area
-    double all = 0.0;
-    for (const SurfacePiece& piece : surface.pieces) {
-        const auto corners = surface.of(piece);
-        double sum = 0.0;
-        Vec3 area;
-        for (std::size_t i = 0; i < corners.size(); ++i) {
-            sum += values[corners[i]];
-            if (i > 1)
-                area = area + cross(surface.corners[corners[i - 1]] - surface.corners[corners[0]], surface.corners[corners[i]] - surface.corners[corners[0]]);
-        }
-        pieces.emplace_back(sum / static_cast<double>(corners.size()), length(area));
-        all += pieces.back().second;
-    }
-    std::sort(pieces.begin(), pieces.end());
-    double below = 0.0;
-    for (const auto& [value, area] : pieces) {
-        below += area;
-        if (below >= share * all) return value;
-    }
-    return pieces.empty() ? 0.0 : pieces.back().first;
-}
-
-/// The heat flux of a cell as the picture tells it, W/m².
-double flux_shown(const Picture& view, Vec3 flux) { return view.along ? dot(normalized(*view.along), flux) : length(flux); }
-
-/// In cells that fill their boxes only in part the flux is the mean with their neighbours': what passes a small piece tells little by itself.
-std::vector<Vec3> evened(const Mesh& mesh, const std::vector<Vec3>& flux) {
-    std::vector<Vec3> sum(flux.size());
-    std::vector<double> volume(flux.size());
-    for (std::size_t c = 0; c < flux.size(); ++c) {
-        volume[c] = mesh.cells.volume[c];
-        sum[c] = volume[c] * flux[c];
-    }
-    for (std::size_t f = 0; f < mesh.faces.size(); ++f) {
-        const Index a = mesh.faces.first[f], b = mesh.faces.second[f];
-        for (const auto& [to, from] : {std::pair{a, b}, std::pair{b, a}}) {
-            sum[to] = sum[to] + mesh.cells.volume[from] * flux[from];
-            volume[to] += mesh.cells.volume[from];
-        }
-    }
-    const auto box_volume = [&](Index box) {
-        const auto place = mesh.grid.place(box);
-        return mesh.grid.width(0, place[0]) * mesh.grid.width(1, place[1]) * mesh.grid.width(2, place[2]);
-    };
-    std::vector<Vec3> out = flux;
-    for (std::size_t c = 0; c < flux.size(); ++c) {
-        if (mesh.cells.volume[c] < 0.999 * box_volume(mesh.cells.box[c])) out[c] = (1.0 / volume[c]) * sum[c];
-    }
-    return out;
-}
-
-/// A unit in which the largest number is easy to read, where the reader has not chosen one.
-UnitOf flux_unit(double most, const Units& units) {
-    UnitOf unit = unit_of(kinds::heat_flux, units);
-    return unit.name == kinds::heat_flux.unit ? readable_unit(most, kinds::heat_flux) : unit;
-}
-
 /// One picture in the making.
 class Drawn {
 public:
@@ -153,11 +70,11 @@ public:
         const SurfaceField& field = view_.above ? hot : outside;
         const bool of_flux = view_.show == Shown::heat_flux;
         const Units& units = model_.units;
-        Shades shades = of_flux ? flux_shades(field) : shades_of(field.temperature, unit_of(kinds::temperature, units));
+        Shades shades = of_flux ? flux_shades(field, view_, flux_, units) : shades_of(field.temperature, unit_of(kinds::temperature, units));
         if (field.pieces.empty()) shades.lowest = shades.highest = of_flux ? 0.0 : shades.unit.out(view_.above ? *view_.above : findings_.hottest.temperature);
         clipped_ = !view_.flux_range && (shades.scale_high < shades.highest || shades.scale_low > shades.lowest);
         const int pieces = view_.band_count > 0 ? view_.band_count : colours_.bands ? 12 : 8;
-        const Scale scale = scale_of(shades, pieces);
+        const Scale scale = scale_of(shades, view_, pieces);
 
         Canvas canvas(width_ * oversampling, height_ * oversampling);
         const std::vector<Index> painted = paint(canvas, scene_.camera, field, shades.value);
@@ -203,26 +120,6 @@ private:
         kept.normal[axis] = eye[axis] > 0.0 ? -1.0 : 1.0;
         view_.section = kept;
         opened_ = true;
-    }
-
-    [[nodiscard]] Shades flux_shades(const SurfaceField& field) const {
-        const std::vector<double> values = corner_values(field, [&](const SurfacePiece& piece, Vec3) { return flux_shown(view_, flux_[piece.cell]); });
-        constexpr double usual = 0.98, rare = 1.5;
-        const double high = quantile(field, values, usual), low = quantile(field, values, 1.0 - usual);
-        Shades shades = shades_of(values, flux_unit(std::max(std::abs(low), std::abs(high)), model_.units));
-        if (shades.highest > rare * shades.unit.out(high) && high > 0.0) shades.scale_high = shades.unit.out(high);
-        if (shades.lowest < rare * shades.unit.out(low) && low < 0.0) shades.scale_low = shades.unit.out(low);
-        return shades;
-    }
-
-    [[nodiscard]] Scale scale_of(const Shades& shades, int pieces) const {
-        double low = shades.scale_low, high = shades.scale_high;
-        const bool of_flux = view_.show == Shown::heat_flux;
-        if (of_flux && !view_.along) low = 0.0;
-        if (view_.range) low = shades.unit.out((*view_.range)[0]), high = shades.unit.out((*view_.range)[1]);
-        if (view_.flux_range) low = shades.unit.out((*view_.flux_range)[0]), high = shades.unit.out((*view_.flux_range)[1]);
-        constexpr double least_kelvin = 0.02;  // finer differences are those of the cells
-        return {low, high, pieces, of_flux ? 1e-6 + 1e-3 * std::abs(high) : least_kelvin / shades.unit.one};
     }
 
     [[nodiscard]] std::string subtitle(bool empty) const {

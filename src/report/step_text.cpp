@@ -41,15 +41,15 @@ std::string to_text(const StepImport& import, const Units& units) {
     const UnitOf length = lengths_in(units);
     const bool nested = std::any_of(import.solids.begin(), import.solids.end(), [](const StepSolid& s) { return !places_text(s).empty(); });
     const bool named = std::any_of(import.solids.begin(), import.solids.end(), [](const StepSolid& s) { return !s.material.empty(); });
-    std::vector<std::string> heads{"solid", ">copies", fmt::format(">size ({})", length.shown), ">volume", ">faces"};
+    std::vector<std::string> heads{">#", "solid", ">copies", fmt::format(">size ({})", length.shown), ">volume", ">faces"};
     if (nested) heads.emplace_back("in");
     if (named) heads.emplace_back("material in the file");
     Table table(heads);
     std::string remarks;
-    std::size_t copies = 0, unusable = 0;
+    std::size_t copies = 0, unusable = 0, number = 0;
     for (const StepSolid& solid : import.solids) {
         copies += solid.copies.size();
-        std::vector<std::string> row{solid.name, fmt::format("{}", solid.copies.size())};
+        std::vector<std::string> row{fmt::format("{}", ++number), solid.name, fmt::format("{}", solid.copies.size())};
         if (solid.geometry) {
             row.insert(row.end(), {size_text(solid, length), show_quantity(solid.geometry->volume(), kinds::volume, units),
                                    fmt::format("{}", solid.geometry->faces().size())});
@@ -67,19 +67,17 @@ std::string to_text(const StepImport& import, const Units& units) {
                        unusable == 0 ? "" : fmt::format(", {} of which cannot be used", unusable), table.text(), remarks);
 }
 
-std::string faces_text(const StepSolid& solid, const Units& units) {
+std::string faces_text(const std::string& of, std::span<const ExactFace> faces, const Units& units) {
     const UnitOf length = lengths_in(units);
-    Table table({"face", "kind", ">area", fmt::format(">diameter ({})", length.shown), fmt::format("middle ({})", length.shown)});
-    std::vector<ExactFace> faces(solid.geometry->faces().begin(), solid.geometry->faces().end());
-    // Of equal ones by name: areas of faces that are meant to be alike differ in the last digits.
-    const auto level = [](const ExactFace& face) { return std::lround(1e5 * std::log(face.area)); };
-    std::sort(faces.begin(), faces.end(), [&](const ExactFace& a, const ExactFace& b) { return level(a) != level(b) ? level(a) > level(b) : a.name < b.name; });
-    const auto number = [&](double metres) { return fmt::format("{:.4g}", std::abs(metres) < 1e-9 ? 0.0 : length.out(metres)); };
-    for (const ExactFace& face : faces) {
-        table.row({face.name, std::string(name_of(face.kind)), show_quantity(face.area, kinds::area, units), face.diameter ? number(*face.diameter) : "",
-                   fmt::format("({}, {}, {})", number(face.at.x), number(face.at.y), number(face.at.z))});
+    Table table({">#", "face", "kind", ">area", fmt::format(">diameter ({})", length.shown), fmt::format("middle ({})", length.shown)});
+    const auto shown = [&](double metres) { return fmt::format("{:.4g}", std::abs(metres) < 1e-9 ? 0.0 : length.out(metres)); };
+    std::size_t number = 0;
+    for (const std::size_t place : in_told_order(faces)) {
+        const ExactFace& face = faces[place];
+        table.row({fmt::format("{}", ++number), face.name, std::string(name_of(face.kind)), show_quantity(face.area, kinds::area, units),
+                   face.diameter ? shown(*face.diameter) : "", fmt::format("({}, {}, {})", shown(face.at.x), shown(face.at.y), shown(face.at.z))});
     }
-    return fmt::format("{}, in its own coordinates: {} faces\n{}", in_quotes(solid.name), faces.size(), table.text());
+    return fmt::format("{}: {} {}\n{}", of, faces.size(), faces.size() == 1 ? "face" : "faces", table.text());
 }
 
 }  // namespace firnfield

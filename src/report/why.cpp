@@ -29,10 +29,9 @@ std::string bar(double share, int width) {
 
 std::string pieces_table(const std::vector<Contribution>& all, double rise, std::string_view title, const Units& units) {
     Table table({std::string(title), ">" + difference_unit(units), ">share", ""});
-    for (const Contribution& c : main_pieces(all, rise, 12)) {
-        table.row({phrase(c), degrees_apart(c.rise, units, 2, true), rise != 0.0 ? fmt::format("{:.1f} %", 100.0 * c.rise / rise) : "-",
-                   bar(rise != 0.0 ? c.rise / rise : 0.0, 30)});
-    }
+    const ShareOf share = share_of(all, rise);
+    for (const Contribution& c : main_pieces(all, rise, 12))
+        table.row({phrase(c), degrees_apart(c.rise, units, 2, true), share.text(c.rise), bar(share.bar(c.rise), 30)});
     table.row({"total", degrees_apart(rise, units, 2, true), "", ""});
     return table.text();
 }
@@ -117,9 +116,10 @@ std::string phrase(const Sensitivity& s) {
 std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, double rise, std::size_t most, double least) {
     std::vector<Contribution> out;
     Contribution rest{.kind = Contribution::Kind::rest};
+    const double whole = std::abs(share_of(all, rise).whole);
     std::size_t merged = 0;
     for (const Contribution& c : all) {
-        if (out.size() < most && std::abs(c.rise) >= least * std::abs(rise)) {
+        if (out.size() < most && std::abs(c.rise) >= least * whole) {
             out.push_back(c);
         } else {
             rest.rise += c.rise;
@@ -129,6 +129,16 @@ std::vector<Contribution> main_pieces(const std::vector<Contribution>& all, doub
     rest.name = fmt::format("{} other{}", merged, merged == 1 ? "" : "s");
     if (merged > 0) out.push_back(std::move(rest));
     return out;
+}
+
+std::string ShareOf::text(double piece) const { return of_rise && whole != 0.0 ? fmt::format("{:.1f} %", 100.0 * piece / whole) : "-"; }
+
+ShareOf share_of(const std::vector<Contribution>& all, double rise) {
+    constexpr double next_to_nothing = 0.02;  // of the largest piece
+    double largest = 0.0;
+    for (const Contribution& c : all) largest = std::max(largest, std::abs(c.rise));
+    const bool of_rise = std::abs(rise) >= next_to_nothing * largest;
+    return {.whole = of_rise ? rise : largest, .of_rise = of_rise};
 }
 
 std::string one_degree(const Units& units) { return "1 " + difference_unit(units); }

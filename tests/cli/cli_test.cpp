@@ -185,6 +185,17 @@ TEST_CASE("surface files are told, repaired and written; rules are drawn", "[cli
     CHECK_THAT(none.err, Contains("did you mean \"rod\"?"));
     CHECK(bench.run("surface round.toml").status == 2);
     CHECK(bench.run("surface rod.stl --unit furlong").status == 2);
+    CHECK_THAT(told.out, Contains("3 faces") && Contains("cylinder 1  cylinder   6.30 cm²") && Contains("plane 2"));
+    const Outcome faces = bench.run("surface round.toml --part rod --set 'part.rod.diameter = 12' --picture rod.png --azimuth 20");
+    CHECK(faces.status == 0);
+    CHECK_THAT(faces.out, Contains("\"rod\", where it stands: 3 faces") && Contains("side    cylinder  7.54 cm²"));
+    CHECK(content(bench.work() / "rod.png").substr(1, 3) == "PNG");
+    for (const char* refused : {"surface rod.stl --azimuth 5", "surface rod.stl --variant thick", "surface rod.stl --each --picture x.png --out x.stl",
+                                "surface round.toml --picture x.png", "surface round.toml --part rod --picture no/where/x.png"}) {
+        INFO(refused);
+        CHECK(bench.run(refused).status >= 2);
+        CHECK_FALSE(std::filesystem::exists(bench.work() / "x.png"));
+    }
     bench.put("cut.stl", "solid x\nouter loop\nvertex 0 0");
     const Outcome cut = bench.run("surface cut.stl");
     CHECK(cut.status == 2);

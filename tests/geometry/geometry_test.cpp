@@ -26,9 +26,9 @@ OutlinePoint corner(double x, double y) { return {.x = x, .y = y, .through = std
 double face_area(const ClosedSurface& s, const std::string& tag) {
     double sum = 0.0;
     for (std::size_t t = 0; t < s.triangles.size(); ++t) {
-        if (s.tags[s.tag[t]] != tag) continue;
+        if (s.faces[s.face[t]].name != tag) continue;
         const auto& c = s.triangles[t];
-        sum += 0.5 * length(cross(s.corners[c[1]] - s.corners[c[0]], s.corners[c[2]] - s.corners[c[0]])) * s.area_factor[s.tag[t]];
+        sum += 0.5 * length(cross(s.corners[c[1]] - s.corners[c[0]], s.corners[c[2]] - s.corners[c[0]])) * s.faces[s.face[t]].area_factor;
     }
     return sum;
 }
@@ -42,8 +42,10 @@ TEST_CASE("solids enclose their exact volume and their faces have the exact area
         INFO(name_of(shape));
         CHECK(volume(s) == Approx(expected).epsilon(tolerance));
         CHECK(closure_defect(s) < 1e-13);
-        for (std::size_t i = 0; i < s.tags.size(); ++i) CHECK(std::count(s.tag.begin(), s.tag.end(), i) > 0);
-        CHECK(face_names(shape) == s.tags);
+        for (std::size_t i = 0; i < s.faces.size(); ++i) CHECK(std::count(s.face.begin(), s.face.end(), i) > 0);
+        std::vector<std::string> names;
+        for (const SurfaceFace& face : s.faces) names.push_back(face.name);
+        CHECK(face_names(shape) == names);
     };
     check(Box{.size = {2, 3, 4}, .at = {1, 0, 0}}, 24.0, 1e-13);
     check(Cylinder{.radius = 2, .length = 3, .at = {1, 1, 1}, .along = 0}, 12.0 * pi, 1e-12);
@@ -159,7 +161,7 @@ TEST_CASE("regions are drawn onto surfaces exactly", "[geometry]") {
     for (std::size_t t = 0; t < drawn.triangles.size(); ++t) {
         const auto& c = drawn.triangles[t];
         if (inside[t]) sum += 0.5 * length(cross(drawn.corners[c[1]] - drawn.corners[c[0]], drawn.corners[c[2]] - drawn.corners[c[0]]));
-        CHECK(drawn.tag[t] == plate.tag[origin[t]]);
+        CHECK(drawn.face[t] == plate.face[origin[t]]);
     }
     CHECK(sum == Approx(4.0 * pi).epsilon(1e-12));
     CHECK(area(drawn) == Approx(area(plate)).epsilon(1e-12));

@@ -66,7 +66,7 @@ double told_area(const ClosedSurface& surface) {
     double sum = 0.0;
     for (std::size_t t = 0; t < surface.triangles.size(); ++t) {
         const auto& c = surface.triangles[t];
-        sum += surface.area_factor[surface.tag[t]] * 0.5 *
+        sum += surface.faces[surface.face[t]].area_factor * 0.5 *
                length(cross(surface.corners[c[1]] - surface.corners[c[0]], surface.corners[c[2]] - surface.corners[c[0]]));
     }
     return sum;
@@ -103,6 +103,22 @@ void add_heat(Model& m) {
 }
 
 }  // namespace
+
+TEST_CASE("materials of an assembly go by names of solids, of all their copies, or of what they are in; what means nothing is refused", "[io]") {
+    const Bench bench;
+    const StepImport import = round_trip(bench, pump_head());
+    const auto material_of_stud = [&](const std::string& pattern) {
+        Assembly assembly{.file = "m.step", .materials = {{pattern, "titanium grade 2"}}};
+        for (const Part& part : parts_of(assembly, import)) {
+            if (part.name == "stud") return part.material;
+        }
+        return std::string("none");
+    };
+    for (const char* pattern : {"stud", "stud *", "st*"}) CHECK(material_of_stud(pattern) == "titanium grade 2");
+    CHECK(material_of_stud("dome") == "stainless steel 1.4301");
+    CHECK_THROWS_WITH(material_of_stud("studd"), Contains("nothing in the file is called \"studd\"") && Contains("did you mean \"stud\""));
+    CHECK_THROWS_WITH(material_of_stud("stud 1"), Contains("means 1 of the 2 copies of \"stud\""));
+}
 
 TEST_CASE("solids of every shape go out and come in again with their names, places, faces and sizes", "[io]") {
     const Bench bench;

@@ -99,7 +99,7 @@ TEST_CASE("a surface with a hole is closed by the cells, and the leak is told", 
     input.surface = triangulate(Sphere{.radius = 3}, 0.02);
     const double whole = volume(input.surface);
     input.surface.triangles.erase(input.surface.triangles.begin() + 40);
-    input.surface.tag.erase(input.surface.tag.begin() + 40);
+    input.surface.face.erase(input.surface.face.begin() + 40);
     const Grid grid = any_grid(random, 6.0, 0.4);
     const CutBody body = cut_by_grid(grid, input);
     CHECK(body.quality.leak > 1e-3);

@@ -47,6 +47,10 @@ public:
         note(key);
         thing_.*member = !(T{}.*member);
     }
+    void flag(std::optional<bool> T::*member, const Key& key) {
+        note(key);
+        thing_.*member = false;
+    }
     template <typename Whole>
     void integer(Whole T::*member, const Key& key) {
         note(key);

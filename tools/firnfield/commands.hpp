@@ -133,9 +133,11 @@ int draw(const DrawOptions& options);
 
 struct SurfaceOptions {
     std::filesystem::path file;  // a model, or an STL or STEP file
-    std::string part, body, unit, chord;
-    bool each = false;  // every body of a file in a file of its own
-    std::filesystem::path out;
+    std::string part, body, unit, chord, variant;
+    std::vector<std::string> set;  // of a model
+    bool each = false;             // every body of a file in a file of its own
+    std::filesystem::path out, picture;
+    std::optional<double> azimuth, elevation;  // degrees, of the picture
 };
 int surface(const SurfaceOptions& options);
 

@@ -21,7 +21,7 @@ int draw(const DrawOptions& options) {
         file = file_stem(name) + ".png";
     }
     for (const std::string& note : draw_kept(options.folder, file, question)) tell("{}\n", note);
-    say("Picture in {}\n", file.string());
+    say("{} in {}\n", file.extension() == ".glb" ? "Scene" : "Picture", file.string());
     return done;
 }
 

@@ -205,9 +205,14 @@ static int run(int argc, char** argv) {
     surface_command->add_option("FILE", surface_options.file, "STL or STEP file, or model file (TOML)")->required();
     surface_command->add_option("--part", surface_options.part,
                                 "Part of the model to write (STEP: default all); of a STEP file the solid whose faces are told");
+    surface_command->add_option("--variant", surface_options.variant, "Variant, or point of a sweep, of the model");
+    surface_command->add_option("--set", surface_options.set, "Change a value of the model, as in \"pad = 1 mm\" (may be given several times)");
     surface_command->add_option("--body", surface_options.body, "Only this one of several bodies of an STL file, by number or name");
     surface_command->add_flag("--each", surface_options.each, "Every body of an STL file in a file of its own: \"out 1.stl\", \"out 2.stl\", ...");
     surface_command->add_option("--out", surface_options.out, "STL or STEP file to write; a repaired one when FILE is an STL file");
+    surface_command->add_option("--picture", surface_options.picture, "PNG to draw: faces with their numbers, or the solids of a STEP file");
+    surface_command->add_option("--azimuth", surface_options.azimuth, "Of the picture, degrees (default: -35; 0 looks along +y)");
+    surface_command->add_option("--elevation", surface_options.elevation, "Of the picture, degrees above the horizon (default: 28)");
     surface_command->add_option("--unit", surface_options.unit, "Length unit of STL files (default: mm)");
     surface_command->add_option("--chord", surface_options.chord, "How far facets may be from curved faces (default: 0.05 mm)");
 

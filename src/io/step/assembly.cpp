@@ -21,6 +21,7 @@ public:
     std::vector<Part> run() {
         require_matches("pick", assembly_.pick);
         require_matches("leave_out", assembly_.leave_out);
+        require_known_materials();
         std::vector<Part> parts;
         for (const StepSolid& solid : import_.solids) {
             const std::vector<int> copies = taken(solid);
@@ -58,24 +59,50 @@ private:
         return std::any_of(patterns.begin(), patterns.end(), [&](const std::string& pattern) { return means(pattern, solid, copy); });
     }
 
+    /// How many copies of a solid a name of `materials` means; such a name may begin with the prefix, too.
+    [[nodiscard]] std::size_t count_meant(const std::string& pattern, const StepSolid& solid) const {
+        if (matches_wildcard(pattern, assembly_.prefix + solid.name)) return solid.copies.size();
+        std::size_t count = 0;
+        for (std::size_t c = 0; c < solid.copies.size(); ++c) count += means(pattern, solid, c) ? 1 : 0;
+        return count;
+    }
+
     void require_matches(const std::string& key, const std::vector<std::string>& patterns) {
         for (std::size_t p = 0; p < patterns.size(); ++p) {
-            const bool hit = std::any_of(import_.solids.begin(), import_.solids.end(), [&](const StepSolid& solid) {
+            const auto meant = [&](const StepSolid& solid) {
                 for (std::size_t c = 0; c < solid.copies.size(); ++c) {
                     if (means(patterns[p], solid, c)) return true;
                 }
                 return false;
-            });
-            if (hit) continue;
-            std::vector<std::string> names;
-            for (const StepSolid& solid : import_.solids) {
-                names.push_back(solid.name);
-                for (const StepCopy& copy : solid.copies) {
-                    if (!copy.within.empty()) names.push_back(copy.within);
-                }
-            }
-            report(fmt::format("{}[{}]", key, p), fmt::format("nothing in the file is called {}{}", in_quotes(patterns[p]), did_you_mean(patterns[p], names)));
+            };
+            if (std::none_of(import_.solids.begin(), import_.solids.end(), meant)) report(fmt::format("{}[{}]", key, p), nothing_called(patterns[p]));
         }
+    }
+
+    void require_known_materials() {
+        for (const auto& [pattern, material] : assembly_.materials) {
+            bool any = false;
+            for (const StepSolid& solid : import_.solids) {
+                const std::size_t count = count_meant(pattern, solid);
+                any = any || count > 0;
+                if (count > 0 && count < solid.copies.size())
+                    report("materials", fmt::format("{} means {} of the {} copies of {}, and copies have one material; leave some out and take them by a "
+                                                    "part of their own for another",
+                                                    in_quotes(pattern), count, solid.copies.size(), in_quotes(solid.name)));
+            }
+            if (!any) report("materials", nothing_called(pattern));
+        }
+    }
+
+    [[nodiscard]] std::string nothing_called(const std::string& pattern) const {
+        std::vector<std::string> names;
+        for (const StepSolid& solid : import_.solids) {
+            names.push_back(solid.name);
+            for (const StepCopy& copy : solid.copies) {
+                if (!copy.within.empty()) names.push_back(copy.within);
+            }
+        }
+        return fmt::format("nothing in the file is called {}{}", in_quotes(pattern), did_you_mean(pattern, names));
     }
 
     /// The numbers of the copies that are wanted.
@@ -105,9 +132,8 @@ private:
     }
 
     [[nodiscard]] std::string material_of(const StepSolid& solid) const {
-        const std::string name = assembly_.prefix + solid.name;
         for (const auto& [pattern, material] : assembly_.materials) {
-            if (matches_wildcard(pattern, name) || matches_wildcard(pattern, solid.name)) return material;
+            if (count_meant(pattern, solid) > 0) return material;
         }
         return !solid.material.empty() && find_material({}, solid.material) != nullptr ? solid.material : std::string();
     }

@@ -5,6 +5,7 @@
 #include <firnfield/error.hpp>
 
 #include "base/words.hpp"
+#include "geometry/name_faces.hpp"
 
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepGProp.hxx>
@@ -87,17 +88,6 @@ ExactFace describe_face(const TopoDS_Face& face) {
     return out;
 }
 
-/// Which comes first among faces of one kind: the larger one, and of equal ones the one with the lower coordinates.
-bool ranks_before(const ExactFace& a, const ExactFace& b) {
-    constexpr double alike = 1e-6;
-    if (std::abs(a.area - b.area) > alike * (a.area + b.area)) return a.area > b.area;
-    const double near = 1e-4 * std::sqrt(a.area + b.area);
-    for (int axis = 0; axis < 3; ++axis) {
-        if (std::abs(a.at[axis] - b.at[axis]) > near) return a.at[axis] < b.at[axis];
-    }
-    return false;
-}
-
 /// Nodes that the facets of several faces share become one.
 class Welder {
 public:
@@ -138,7 +128,8 @@ Vec3 solve(const std::array<Vec3, 3>& rows, Vec3 right) {
 
 class Body final : public ExactSolid {
 public:
-    Body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names) : solid_(solid), name_(name) {
+    Body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names, std::shared_ptr<std::mutex> one_at_a_time)
+        : solid_(solid), name_(name), busy_(std::move(one_at_a_time)) {
         TopExp::MapShapes(solid_, TopAbs_FACE, map_);
         GProp_GProps properties;
         BRepGProp::VolumeProperties(solid_, properties);
@@ -147,16 +138,18 @@ public:
             faces_.push_back(describe_face(TopoDS::Face(map_(i))));
             faces_.back().name = names.at(static_cast<std::size_t>(i) - 1);
         }
-        name_faces();
+        name_faces(faces_);
         const double size = std::cbrt(std::max(std::abs(volume_), 1e-30));
         constexpr double share = 0.02;  // more, and small holes would vanish
         coarse_chord_ = share * size;
-        coarse_ = make(coarse_chord_);
     }
 
     ClosedSurface facets(double chord) const override {
-        const std::lock_guard lock(busy_);
-        if (chord >= coarse_chord_) return coarse_;
+        const std::lock_guard lock(*busy_);
+        if (chord >= coarse_chord_) {
+            if (coarse_.triangles.empty()) coarse_ = make(coarse_chord_);
+            return coarse_;
+        }
         if (made_chord_ == chord) return made_;
         try {
             made_ = make(chord);
@@ -171,18 +164,6 @@ public:
     const TopoDS_Shape& shape() const { return solid_; }
 
 private:
-    void name_faces() {
-        std::map<FaceKind, std::vector<std::size_t>> by_kind;
-        for (std::size_t f = 0; f < faces_.size(); ++f) by_kind[faces_[f].kind].push_back(f);
-        for (auto& [kind, list] : by_kind) {
-            std::stable_sort(list.begin(), list.end(), [&](std::size_t a, std::size_t b) { return ranks_before(faces_[a], faces_[b]); });
-            for (std::size_t rank = 0; rank < list.size(); ++rank) {
-                std::string& name = faces_[list[rank]].name;
-                if (name.empty()) name = fmt::format("{} {}", name_of(kind), rank + 1);
-            }
-        }
-    }
-
     /// The facets of all faces, joined where faces meet.
     Facets mesh(double chord) const {
         constexpr double coarsest_turn = 0.35;  // radians from one facet to the next
@@ -429,28 +410,16 @@ private:
         ClosedSurface out;
         out.corners = std::move(facets.corner);
         out.triangles = std::move(facets.triangle);
-        std::map<std::string, std::uint16_t> tag;
-        std::vector<double> exact, flat;
-        std::vector<std::uint16_t> tag_of_face;
         for (const ExactFace& face : faces_) {
-            const auto [place, fresh] = tag.try_emplace(face.name, static_cast<std::uint16_t>(out.tags.size()));
-            if (fresh) {
-                out.tags.push_back(face.name);
-                exact.push_back(0.0);
-                flat.push_back(0.0);
-            }
-            exact[place->second] += face.area;
-            tag_of_face.push_back(place->second);
+            const auto number = static_cast<std::uint32_t>(out.faces.size());
+            out.faces.push_back({.number = number, .name = face.name, .kind = face.kind, .diameter = face.diameter});
         }
-        for (std::size_t t = 0; t < out.triangles.size(); ++t) {
-            const auto& c = out.triangles[t];
-            out.tag.push_back(tag_of_face[facets.face[t]]);
-            flat[out.tag.back()] += 0.5 * length(cross(out.corners[c[1]] - out.corners[c[0]], out.corners[c[2]] - out.corners[c[0]]));
-        }
-        for (std::size_t n = 0; n < exact.size(); ++n) {
-            const double factor = flat[n] > 0.0 ? exact[n] / flat[n] : 1.0;
+        for (const std::size_t face : facets.face) out.face.push_back(static_cast<std::uint16_t>(face));
+        const std::vector<ExactFace> flat = list_faces(out);
+        for (std::size_t f = 0; f < faces_.size(); ++f) {
+            const double factor = flat[f].area > 0.0 ? faces_[f].area / flat[f].area : 1.0;
             constexpr double rounding = 1e-9;
-            out.area_factor.push_back(std::abs(factor - 1.0) < rounding ? 1.0 : factor);
+            if (std::abs(factor - 1.0) >= rounding) out.faces[f].area_factor = factor;
         }
         return out;
     }
@@ -459,12 +428,11 @@ private:
     std::string name_;
     TopTools_IndexedMapOfShape map_;
     std::vector<ExactFace> faces_;
-    double volume_ = 0.0;  // m³
-    ClosedSurface coarse_;
+    double volume_ = 0.0;        // m³
     double coarse_chord_ = 0.0;  // m
-    // The CAD kernel keeps facets in the solid, so only one is made at a time; the last ones serve all copies.
-    mutable std::mutex busy_;
-    mutable ClosedSurface made_;
+    // The CAD kernel keeps facets in the solid, so only one is made at a time; the coarse and the last ones serve all copies.
+    std::shared_ptr<std::mutex> busy_;
+    mutable ClosedSurface coarse_, made_;
     mutable double made_chord_ = 0.0;
 };
 
@@ -478,10 +446,22 @@ std::vector<TopoDS_Shape> faces_of(const TopoDS_Shape& solid) {
     return out;
 }
 
-std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names) {
-    constexpr std::size_t most = 60'000;  // as many as tags can be told apart
-    if (names.size() > most) throw Error(fmt::format("it has {} faces, more than {}", names.size(), most));
-    return std::make_shared<const Body>(solid, name, names);
+bool share_nothing(const std::vector<std::vector<TopoDS_Shape>>& sets) {
+    std::map<const void*, std::size_t> set_of;
+    for (std::size_t n = 0; n < sets.size(); ++n) {
+        for (const TopoDS_Shape& shape : sets[n]) {
+            for (TopExp_Explorer edge(shape, TopAbs_EDGE); edge.More(); edge.Next()) {
+                if (set_of.try_emplace(edge.Current().TShape().get(), n).first->second != n) return false;
+            }
+        }
+    }
+    return true;
+}
+
+std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names,
+                                            std::shared_ptr<std::mutex> one_at_a_time) {
+    if (names.size() > most_faces) throw Error(fmt::format("it has {} faces, more than {}", names.size(), most_faces));
+    return std::make_shared<const Body>(solid, name, names, std::move(one_at_a_time));
 }
 
 TopoDS_Shape shape_of(const ExactSolid& solid) {

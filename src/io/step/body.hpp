@@ -6,6 +6,7 @@
 #include <TopoDS_Shape.hxx>
 
 #include <memory>
+#include <mutex>
 #include <string>
 #include <vector>
 
@@ -17,9 +18,13 @@ inline constexpr double millimetre = 1e-3;
 /// The faces of a solid in their order.
 [[nodiscard]] std::vector<TopoDS_Shape> faces_of(const TopoDS_Shape& solid);
 
-/// A closed solid that is turned outward. `name`: for messages of ExactSolid::facets(). `names`: of its faces, in their order, as the file gives them; empty
-/// for most. Throws Error with the reason where its facets do not close.
-[[nodiscard]] std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names);
+/// Whether no two of the sets of shapes have an edge in common: then they can be worked on at the same time.
+[[nodiscard]] bool share_nothing(const std::vector<std::vector<TopoDS_Shape>>& sets);
+
+/// A solid that is turned outward. `name`: for messages of ExactSolid::facets(), which throws Error where facets do not close. `names`: of its faces, in their
+/// order, as the file gives them; empty for most. `one_at_a_time`: held while facets are made, and shared by solids that have faces in common.
+[[nodiscard]] std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names,
+                                                          std::shared_ptr<std::mutex> one_at_a_time = std::make_shared<std::mutex>());
 
 /// The solid of the CAD kernel that a body was made of; null where it comes from elsewhere.
 [[nodiscard]] TopoDS_Shape shape_of(const ExactSolid& solid);

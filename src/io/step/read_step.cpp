@@ -51,13 +51,16 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cerrno>
 #include <csignal>
 #include <cstdlib>
 #include <functional>
 #include <map>
+#include <mutex>
 #include <set>
 #include <sstream>
+#include <thread>
 #include <unordered_map>
 
 #include <fcntl.h>
@@ -125,6 +128,8 @@ struct Draft {
     StepSolid told{};
     TopoDS_Shape shape{};                   // null: it cannot be used
     std::vector<std::string> face_names{};  // in the order of its faces
+    std::size_t product = 0;
+    bool loose = false;  // faces that no solid holds together
 };
 
 /// Walks the product tree.
@@ -145,6 +150,7 @@ public:
         shapes_->GetFreeShapes(roots);
         for (int r = 1; r <= roots.Length(); ++r) visit(roots(r), TopLoc_Location(), {}, 0);
         for (const TDF_Label& leaf : leaves_) add_solids(leaf);
+        judge_all();
         XCAFApp_Application::GetApplication()->Close(document_);
         if (out_.empty()) refuse(name_, "there is no solid in it");
         name_apart();
@@ -199,28 +205,36 @@ private:
         const std::size_t count = solids.size() + (any_loose ? 1 : 0);
         std::size_t number = 0;
         const auto add = [&](const TopoDS_Shape& solid, bool is_loose) {
-            Draft next{.told = common};
+            Draft next{.told = common, .product = products_, .loose = is_loose};
             if (count > 1) next.told.name = fmt::format("{} body {}", common.name, ++number);
-            try {
-                take(solid, is_loose, next);
-            } catch (const Error& error) {
-                next.told.why_not = error.what();
-            } catch (const Standard_Failure& failure) {
-                next.told.why_not = fmt::format("its geometry is broken ({})", plain(failure.GetMessageString()));
-            }
-            if (!next.told.why_not.empty()) next.shape.Nullify();
+            attempt(next, [&] { prepare(solid, next); });
             out_.push_back(std::move(next));
         };
         for (const TopoDS_Shape& solid : solids) add(solid, false);
         if (any_loose) add(loose, true);
+        ++products_;
         if (count > 0) return;
-        Draft nothing{.told = common};
+        Draft nothing{.told = common, .product = 0};
         nothing.told.why_not = "no shape comes out of it: its description is damaged, or holds none";
         out_.push_back(std::move(nothing));
     }
 
-    void take(TopoDS_Shape solid, bool loose, Draft& out) {
-        if (loose) {
+    /// Does something with a solid; what goes wrong becomes the reason why it cannot be used.
+    template <typename Work>
+    static void attempt(Draft& draft, const Work& work) {
+        try {
+            work();
+        } catch (const Error& error) {
+            draft.told.why_not = error.what();
+        } catch (const Standard_Failure& failure) {
+            draft.told.why_not = fmt::format("its geometry is broken ({})", plain(failure.GetMessageString()));
+        }
+        if (!draft.told.why_not.empty()) draft.shape.Nullify();
+    }
+
+    /// Sews loose faces, and mends what the kernel finds wrong.
+    void prepare(TopoDS_Shape solid, Draft& out) {
+        if (out.loose) {
             solid = sewn(solid, out.told);
         } else if (!BRepCheck_Analyzer(solid).IsValid()) {
             ShapeFix_Shape fix(solid);
@@ -228,35 +242,86 @@ private:
             solid = fix.Shape();
             out.told.repairs.emplace_back("its faces or edges did not fit together and were mended");
         }
-        try {
-            require_usable(outward(solid, out.told), out);
-        } catch (const Error&) {
-            if (loose) throw;
-            require_usable(outward(sewn(solid, out.told), out.told), out);
+        out.shape = outward(solid, out.told);
+    }
+
+    /// Whether the facets of every solid close, on all cores: this takes most of the time. What does not close is sewn and tried again.
+    void judge_all() {
+        std::vector<std::vector<std::size_t>> work(products_);  // drafts by product: its solids may have faces in common
+        std::vector<std::vector<TopoDS_Shape>> shapes(products_);
+        for (std::size_t d = 0; d < out_.size(); ++d) {
+            if (out_[d].shape.IsNull()) continue;
+            work[out_[d].product].push_back(d);
+            shapes[out_[d].product].push_back(out_[d].shape);
+        }
+        std::vector<std::string> failed(out_.size());
+        const auto judge = [&](std::size_t product) {
+            for (const std::size_t d : work[product]) {
+                try {
+                    require_usable(out_[d]);
+                } catch (const Error& error) {
+                    failed[d] = error.what();
+                } catch (const Standard_Failure& failure) {
+                    failed[d] = fmt::format("its geometry is broken ({})", plain(failure.GetMessageString()));
+                }
+            }
+        };
+        std::atomic<std::size_t> next{0};
+        const auto all = [&] {
+            for (std::size_t product = next++; product < work.size(); product = next++) judge(product);
+        };
+        constexpr unsigned most_threads = 8;
+        std::vector<std::thread> threads;
+        // Not by OpenMP, which cannot go on in a process that was split off from one with threads.
+        const unsigned count = step::share_nothing(shapes) ? std::min(std::thread::hardware_concurrency(), most_threads) : 1;
+        for (unsigned t = 1; t < count; ++t) threads.emplace_back(all);
+        all();
+        for (std::thread& thread : threads) thread.join();
+        for (std::size_t d = 0; d < out_.size(); ++d) {
+            if (failed[d].empty()) continue;
+            Draft& draft = out_[d];
+            attempt(draft, [&] {
+                if (draft.loose) throw Error(failed[d]);
+                draft.shape = outward(sewn(draft.shape, draft.told), draft.told);
+                require_usable(draft);
+            });
         }
     }
 
-    /// Takes a solid whose facets close around a volume.
-    void require_usable(const TopoDS_Shape& solid, Draft& out) {
-        out.face_names.clear();
-        for (const TopoDS_Shape& face : step::faces_of(solid)) out.face_names.push_back(face_name(face));
-        const auto body = step::make_body(solid, out.told.name, out.face_names);
+    /// Takes a solid whose facets close around a volume, and tells its extent.
+    void require_usable(Draft& draft) const {
+        draft.face_names.clear();
+        for (const TopoDS_Shape& face : step::faces_of(draft.shape)) draft.face_names.push_back(face_name(face));
+        const auto body = step::make_body(draft.shape, draft.told.name, draft.face_names);
         if (!(body->volume() > 0.0)) throw Error("it encloses no volume");
-        // What closes in coarse facets may not in fine ones.
-        constexpr double fine = 1e-3;
-        const ClosedSurface facets = body->facets(fine * step::millimetre * size_of(solid));
-        out.shape = solid;
-        // The kernel searches for the extremes of faces that have no formula, which takes longer than everything else where there are many.
-        searched_ += std::count_if(body->faces().begin(), body->faces().end(), [](const ExactFace& face) { return face.kind == FaceKind::curved; });
-        constexpr std::ptrdiff_t most_searches = 40;
-        if (searched_ > most_searches) {
-            out.told.box = bounds(facets);
-            return;
+        // What closes in coarse facets may not in fine ones where faces have no formula.
+        const bool free = std::any_of(body->faces().begin(), body->faces().end(), [](const ExactFace& face) { return face.kind == FaceKind::curved; });
+        constexpr double fine = 1e-3, coarsest = 1e30;
+        draft.told.box = extent_of(draft.shape, *body, body->facets(free ? fine * step::millimetre * size_of(draft.shape) : coarsest));
+    }
+
+    /// Exact for faces that have formulas. Of others the kernel would search for the extremes, which takes longer than everything else: their facets say it.
+    static Box extent_of(const TopoDS_Shape& solid, const ExactSolid& body, const ClosedSurface& facets) {
+        Vec3 low{1e300, 1e300, 1e300}, high{-1e300, -1e300, -1e300};
+        const auto take = [&](Vec3 p) {
+            for (int axis = 0; axis < 3; ++axis) {
+                low[axis] = std::min(low[axis], p[axis]);
+                high[axis] = std::max(high[axis], p[axis]);
+            }
+        };
+        const std::vector<TopoDS_Shape> faces = step::faces_of(solid);
+        for (std::size_t f = 0; f < faces.size(); ++f) {
+            if (body.faces()[f].kind == FaceKind::curved) continue;
+            Bnd_Box box;
+            BRepBndLib::AddOptimal(faces[f], box, false, false);
+            if (box.IsVoid()) continue;
+            for (const gp_Pnt& p : {box.CornerMin(), box.CornerMax()}) take(step::millimetre * Vec3{p.X(), p.Y(), p.Z()});
         }
-        Bnd_Box box;
-        BRepBndLib::AddOptimal(solid, box, false, false);
-        const Vec3 low = step::millimetre * Vec3{box.CornerMin().X(), box.CornerMin().Y(), box.CornerMin().Z()};
-        out.told.box = {.size = step::millimetre * Vec3{box.CornerMax().X(), box.CornerMax().Y(), box.CornerMax().Z()} - low, .at = low};
+        for (std::size_t t = 0; t < facets.triangles.size(); ++t) {
+            if (body.faces()[facets.face[t]].kind != FaceKind::curved) continue;
+            for (const std::uint32_t corner : facets.triangles[t]) take(facets.corners[corner]);
+        }
+        return {.size = high - low, .at = low};
     }
 
     /// Turned so that the outside is outside.
@@ -358,7 +423,7 @@ private:
     std::map<std::string, std::vector<StepCopy>> copies_;  // by product
     std::vector<TDF_Label> leaves_;
     std::unordered_map<const void*, std::string> face_names_;
-    std::ptrdiff_t searched_ = 0;  // faces without a formula so far
+    std::size_t products_ = 0;
     std::vector<Draft> out_;
 };
 
@@ -411,12 +476,16 @@ StepImport unpacked(const std::string& bytes) {
     std::getline(in, line);
     TopoDS_Shape all;
     BinTools::Read(all, in);
-    TopoDS_Iterator shape(all);
     StepImport out;
+    std::vector<std::vector<TopoDS_Shape>> each;
+    for (TopoDS_Iterator solid(all); solid.More(); solid.Next()) each.push_back({solid.Value()});
+    const auto shared = step::share_nothing(each) ? nullptr : std::make_shared<std::mutex>();
+    TopoDS_Iterator shape(all);
     for (const json& row : json::parse(line)) {
         StepSolid solid = told_from_json(row);
         if (solid.why_not.empty()) {
-            solid.geometry = step::make_body(shape.Value(), solid.name, row.at("faces").get<std::vector<std::string>>());
+            solid.geometry =
+                step::make_body(shape.Value(), solid.name, row.at("faces").get<std::vector<std::string>>(), shared ? shared : std::make_shared<std::mutex>());
             shape.Next();
         }
         out.solids.push_back(std::move(solid));

@@ -104,6 +104,7 @@ public:
     void pair(std::array<std::string, 2> T::*, const Key&) {}
     void optional_pair(std::optional<std::array<std::string, 2>> T::*, const Key&) {}
     void flag(bool T::*, const Key&) {}
+    void flag(std::optional<bool> T::*, const Key&) {}
     template <typename Whole>
     void integer(Whole T::*, const Key&) {}
     template <typename Choice, std::size_t N>

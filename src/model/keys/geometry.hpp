@@ -167,9 +167,37 @@ void describe(V& v, const Part&) {
 }
 
 template <typename V>
+void describe(V& v, const FacePick&) {
+    v.texts(&FacePick::kind, {.name = "kind",
+                              .meaning = "kinds of faces: `\"plane\"`, `\"cylinder\"`, `\"bore\"` (a cylinder seen from inside), `\"cone\"`, `\"sphere\"`, "
+                                         "`\"torus\"` or `\"curved\"`",
+                              .meshed = Meshed::value});
+    v.quantities(&FacePick::diameter, kinds::length,
+                 {.name = "diameter",
+                  .meaning = "of cylinders, bores and spheres: one value, or `[smallest, largest]`",
+                  .meshed = Meshed::value,
+                  .range = Range::positive,
+                  .what = "a diameter"});
+    v.quantities(&FacePick::area, kinds::area,
+                 {.name = "area",
+                  .meaning = "area of the whole face, as its part is described: one value, or `[smallest, largest]`",
+                  .meshed = Meshed::value,
+                  .range = Range::not_negative,
+                  .what = "an area"});
+    v.point(&FacePick::smooth_from,
+            {.name = "smooth_from", .meaning = "a point: the face there, and all that join it without an edge", .meshed = Meshed::value});
+    v.flag(&FacePick::inside,
+           {.name = "inside",
+            .meaning = "`true`: bores, walls of cavities, and faces that see their own part in more than half of all directions; `false`: the "
+                       "others",
+            .meshed = Meshed::value});
+}
+
+template <typename V>
 void describe(V& v, const Selection&) {
     v.texts(&Selection::parts, {.name = "parts", .meaning = "part names"});
     v.texts(&Selection::sides, {.name = "sides", .meaning = "names of faces, see the shapes; wildcards, as in `\"side *\"`"});
+    v.inside(&Selection::faces);
     v.directions(&Selection::facing, {.name = "facing", .meaning = "outward directions: `\"-z\"`, or three numbers, or a list; walls of holes count, too"});
     v.quantity(&Selection::within, kinds::number, {.name = "within", .meaning = "degrees by which a surface may deviate from those directions"});
     v.texts(&Selection::surfaces, {.name = "surfaces", .meaning = "named surfaces to pick from, instead of all exposed ones"});

@@ -30,7 +30,10 @@ public:
     void texts(std::vector<std::string> T::*member, const Key& key) { plain(member, key); }
     void pair(std::array<std::string, 2> T::*member, const Key& key) { plain(member, key); }
     void optional_pair(std::optional<std::array<std::string, 2>> T::*member, const Key& key) { plain(member, key); }
-    void flag(bool T::*member, const Key& key) { plain(member, key); }
+    template <typename Flag>  // bool, or an optional one
+    void flag(Flag T::*member, const Key& key) {
+        plain(member, key);
+    }
     template <typename Whole>
     void integer(Whole T::*member, const Key& key) {
         plain(member, key);
@@ -77,7 +80,7 @@ public:
     void shapes(std::vector<Shape> T::*member, const Key& key) { plain(member, key); }
     void region(std::optional<Shape> T::*member, const Key& key) { plain(member, key); }
     void planes(std::array<std::vector<double>, 3> T::*member, const Key& key) { plain(member, key); }
-    /// Of a rule its region is drawn onto surfaces; nothing else of it matters.
+    /// Of a rule its region is drawn onto surfaces, and of the parts that it names faces are marked by what they are like; nothing else of it matters.
     template <typename Rule>
     void on(Rule T::*member, const Key&) {
         reduce(thing_.*member);
@@ -114,8 +117,14 @@ private:
     template <typename Inner>
     static void reduce(Inner& inner) {
         MeshBasis<Inner> basis(inner);
-        describe(basis, inner);
-        if constexpr (std::is_same_v<Inner, Selection>) inner.rest = false;
+        if constexpr (std::is_same_v<Inner, Selection>) {
+            std::vector<std::string> parts = inner.faces.empty() ? std::vector<std::string>() : std::move(inner.parts);
+            describe(basis, inner);
+            inner.parts = std::move(parts);
+            inner.rest = false;
+        } else {
+            describe(basis, inner);
+        }
     }
     template <typename Inner>
     static void reduce(std::optional<Inner>& inner) {
