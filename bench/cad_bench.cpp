@@ -112,7 +112,7 @@ double seconds_of(const std::function<void()>& work) {
 }  // namespace
 
 int main(int argc, char** argv) {
-    const double cell = argc > 1 ? 1e-3 * std::atof(argv[1]) : 2_mm;
+    const double cell = argc > 1 ? 1e-3 * std::atof(argv[1]) : 1.8_mm;
     const std::filesystem::path file = argc > 2 ? std::filesystem::path(argv[2]) : std::filesystem::temp_directory_path() / "firnfield-cad-bench.step";
     const double write = seconds_of([&] { write_step(file, generated()); });
     StepImport import;
@@ -121,6 +121,7 @@ int main(int argc, char** argv) {
     Model m{.title = "Rack unit"};
     m.mesh.cell = cell;
     m.mesh.max_cells = 100'000'000;
+    m.mesh.through = 1;  // or grooves of threads would decide
     for (const StepSolid& solid : import.solids) {
         if (!solid.geometry) {
             fmt::print("{} cannot be used: {}\n", solid.name, solid.why_not);

@@ -1,6 +1,14 @@
-# Writes OUTPUT, a C++ source with the text of INPUT as firnfield::demo_model_text and the bytes of COVER as firnfield::demo_cover_bytes.
+# Writes OUTPUT, a C++ source with the text of INPUT as firnfield::demo_model_text, and the bytes of each of FILES, by its name, in firnfield::demo_files.
 file(READ "${INPUT}" text)
-file(READ "${COVER}" hex HEX)
-string(REGEX REPLACE "([0-9a-f][0-9a-f])" "0x\\1," bytes "${hex}")
-file(WRITE "${OUTPUT}" "// Made from the demo data.\n#include <cstddef>\nnamespace firnfield {\nextern const char* const demo_model_text;\nconst char* const demo_model_text = R\"~~(${text})~~\";\n"
-  "extern const unsigned char demo_cover_bytes[];\nextern const std::size_t demo_cover_size;\nconst unsigned char demo_cover_bytes[] = {${bytes}};\nconst std::size_t demo_cover_size = sizeof demo_cover_bytes;\n}\n")
+file(WRITE "${OUTPUT}" "// Made from the demo data.\n#include \"demo_files.hpp\"\nnamespace firnfield {\nconst char* const demo_model_text = R\"~~(${text})~~\";\nnamespace {\n")
+set(list "")
+set(number 0)
+foreach(file IN LISTS FILES)
+  file(READ "${file}" hex HEX)
+  string(REGEX REPLACE "([0-9a-f][0-9a-f])" "0x\\1," bytes "${hex}")
+  get_filename_component(name "${file}" NAME)
+  file(APPEND "${OUTPUT}" "const unsigned char file_${number}[] = {${bytes}};\n")
+  string(APPEND list "{\"${name}\", file_${number}, sizeof file_${number}}, ")
+  math(EXPR number "${number} + 1")
+endforeach()
+file(APPEND "${OUTPUT}" "}\nconst DemoFile demo_files[] = {${list}};\nconst std::size_t demo_file_count = ${number};\n}\n")

@@ -5,17 +5,31 @@
 #include <firnfield/results.hpp>
 
 #include "base/words.hpp"
+#include "model/bodies.hpp"
 #include "report/kept_results.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 namespace firnfield {
 namespace {
 
+/// Of a model what the keys of a picture refer to: names of parts, and nothing of their geometry, which takes long to read where it is in files.
+Model names_for_pictures(const Model& model, const Picture& picture) {
+    Model names{.title = model.title, .units = model.units, .space = model.space, .pictures = {picture}};
+    std::set<std::string> known;
+    const auto add = [&](const std::string& name) {
+        if (known.insert(name).second) names.parts.push_back({.name = name, .shape = Box{.size = {1.0, 1.0, 1.0}, .at = {}}, .material = "copper"});
+    };
+    for (const Part& part : model.parts) add(part.name);
+    for (const PlacedPart& copy : place_parts(model, true)) add(copy.name);
+    return names;
+}
+
 /// The picture asked for: one of the model with some of its keys changed, read like those of a file.
-Picture asked_picture(Model model, const DrawQuestion& question) {
+Picture asked_picture(const Model& model, const DrawQuestion& question) {
     const std::vector<Picture> all = pictures_of(model);
     auto from = all.begin();
     if (!question.picture.empty()) {
@@ -27,9 +41,9 @@ Picture asked_picture(Model model, const DrawQuestion& question) {
         }
     }
     if (question.changes.empty()) return *from;
-    model.pictures = {*from};
-    model.pictures.front().name = "drawn";
-    const ModelFile file(write_model(model), "model.toml");
+    Picture drawn = *from;
+    drawn.name = "drawn";
+    const ModelFile file(write_model(names_for_pictures(model, drawn)), "model.toml");
     std::vector<Change> changes;
     for (const Change& change : question.changes) {
         if (change.address == "name") throw Error("--set: a picture that is drawn is called as its file is: give --out");

@@ -60,6 +60,7 @@ std::vector<Shell> shells_of(const SurfacePieces& surface, const Shades& shades,
         }
         for (std::size_t i = 1; i + 1 < corners.size(); ++i) {
             const std::array<std::uint32_t, 3> t{number[0], number[i], number[i + 1]};
+            if (t[0] == t[1] || t[1] == t[2] || t[2] == t[0]) continue;
             const Vec3 doubled =
                 cross(surface.corners[corners[i]] - surface.corners[corners[0]], surface.corners[corners[i + 1]] - surface.corners[corners[0]]);
             shell.triangles.insert(shell.triangles.end(), t.begin(), t.end());

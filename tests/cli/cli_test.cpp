@@ -154,7 +154,8 @@ TEST_CASE("an interrupted solve leaves nothing behind", "[cli]") {
     const Bench bench;
     std::string text = content(std::string(FIRNFIELD_SOURCE_DIR) + "/data/demo.toml");
     bench.put("demo.toml", text);
-    std::filesystem::copy_file(std::string(FIRNFIELD_SOURCE_DIR) + "/data/antenna-cover.stl", bench.work() / "antenna-cover.stl");
+    for (const char* file : {"antenna-cover.stl", "wall-casting.step"})
+        std::filesystem::copy_file(std::string(FIRNFIELD_SOURCE_DIR) + "/data/" + file, bench.work() / file);
     // As soon as it says that it has begun, whatever the machine's speed.
     const std::string line = "cd '" + bench.work().string() + "' && { '" FIRNFIELD_COMMAND "' solve demo.toml --no-pictures >/dev/null 2>err & p=$!; " +
                              "for i in $(seq 1200); do [ -s err ] && break; sleep 0.05; done; kill -INT $p; wait $p; echo $?; }";

@@ -1,14 +1,11 @@
 // `firnfield demo`: everything on the demo model.
 
 #include "commands.hpp"
+#include "demo_files.hpp"
 
 #include <fmt/format.h>
 
-namespace firnfield {
-extern const char* const demo_model_text;
-extern const unsigned char demo_cover_bytes[];
-extern const std::size_t demo_cover_size;
-}  // namespace firnfield
+#include <span>
 
 namespace firnfield::command {
 
@@ -17,7 +14,8 @@ int demo(const DemoOptions& options) {
     std::filesystem::create_directories(options.folder, status);
     const std::filesystem::path model = options.folder / "radar.toml";
     write_file(model, demo_model_text);
-    write_file(options.folder / "antenna-cover.stl", std::string_view(reinterpret_cast<const char*>(demo_cover_bytes), demo_cover_size));
+    for (const DemoFile& file : std::span(demo_files, demo_file_count))
+        write_file(options.folder / file.name, std::string_view(reinterpret_cast<const char*>(file.bytes), file.size));
     say("The model is {0}: read it, change it, and run\n  firnfield check {0}\n  firnfield solve {0}\n  firnfield compare {0} --study \"key held down\"\n\n",
         model.string());
 
