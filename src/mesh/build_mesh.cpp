@@ -22,11 +22,7 @@ void require_something_left(const Mesh& mesh) {
     std::vector<Problem> swallowed;
     for (const Body& body : mesh.bodies) {
         if (body.cells > 0) continue;
-        swallowed.push_back({.address = fmt::format("part[{}]", body.part),
-                             .message = fmt::format("nothing is left of \"{}\": holes or later parts take all of it; a part that stands later "
-                                                    "in the model displaces earlier ones",
-                                                    body.name),
-                             .location = {}});
+        swallowed.push_back({.address = fmt::format("part[{}]", body.part), .message = nothing_left(body.name, ""), .location = {}});
     }
     if (!swallowed.empty()) throw ModelError(std::move(swallowed));
 }

@@ -2,6 +2,7 @@
 
 #include "mesh/layout.hpp"
 
+#include "base/words.hpp"
 #include "geometry/solids.hpp"
 #include "mesh/first_cells.hpp"
 #include "mesh/symmetry.hpp"
@@ -48,6 +49,7 @@ public:
         keep_inside();
         settle_points();
         displace();
+        require_something_left();
         mark_zones();
         for (std::size_t b = 0; b < layout_.bodies.size(); ++b) finish(b);
         find_taken();
@@ -382,6 +384,26 @@ private:
         }
     }
 
+    /// Of a body that later ones take altogether there may be shreds, which no grid could resolve.
+    void require_something_left() const {
+        std::vector<Problem> swallowed;
+        std::vector<double> taken(layout_.bodies.size(), 0.0);
+        std::vector<std::string> by(layout_.bodies.size());
+        for (const Overlap& overlap : layout_.overlaps) {
+            taken[overlap.displaced] += overlap.volume;
+            by[overlap.displaced] = layout_.bodies[overlap.by].name;
+        }
+        for (std::size_t b = 0; b < layout_.bodies.size(); ++b) {
+            const Body& body = layout_.bodies[b];
+            if (body.surface == no_index || taken[b] == 0.0) continue;
+            constexpr double shreds = 1e-6;
+            const ClosedSurface& left = layout_.surfaces[body.surface].surface;
+            if (!left.triangles.empty() && volume(left) > shreds * taken[b]) continue;
+            swallowed.push_back({.address = fmt::format("part[{}]", body.part), .message = nothing_left(body.name, by[b]), .location = {}});
+        }
+        if (!swallowed.empty()) throw ModelError(std::move(swallowed));
+    }
+
     /// A body of boxes as a surface, cut at the planes of symmetry.
     const ClosedSurface& kept_boxes(std::size_t body) {
         if (boxes_of_ == body) return boxes_;
@@ -483,6 +505,11 @@ Box intersection(const Box& box, const Box& bounds) {
         common.size[axis] = whole ? box.size[axis] : std::min(box.upper()[axis], bounds.upper()[axis]) - common.at[axis];
     }
     return common;
+}
+
+std::string nothing_left(const std::string& body, const std::string& by) {
+    return fmt::format("nothing is left of {}: {} take all of it; a part that stands later in the model displaces earlier ones", in_quotes(body),
+                       by.empty() ? std::string("holes or later parts") : fmt::format("holes or later parts, such as {},", in_quotes(by)));
 }
 
 std::vector<Shape> rule_regions(const Model& model) {

@@ -53,6 +53,9 @@ inline constexpr double wedge_degrees = 2.0;
 /// The part of `box` inside `bounds`; no positive size along some axis when they do not meet.
 [[nodiscard]] Box intersection(const Box& box, const Box& bounds);
 
+/// Why a body has no cells. `by`: one that takes of it, or empty.
+[[nodiscard]] std::string nothing_left(const std::string& body, const std::string& by);
+
 /// Lays out the parts. Throws ModelError when the planes of symmetry leave nothing.
 [[nodiscard]] Layout lay_out(const Model& model);
 

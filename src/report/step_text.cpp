@@ -5,6 +5,7 @@
 #include <firnfield/text.hpp>
 
 #include "base/words.hpp"
+#include "report/same_place.hpp"
 #include "report/table.hpp"
 
 #include <fmt/format.h>
@@ -63,6 +64,8 @@ std::string to_text(const StepImport& import, const Units& units) {
         table.row(std::move(row));
         for (const std::string& repair : solid.repairs) remarks += wrapped(fmt::format("  ! {}: {}", in_quotes(solid.name), repair), 4) + "\n";
     }
+    for (const auto& [later, earlier] : in_same_place(import))
+        remarks += wrapped(fmt::format("  ! {} stands where {} stands, and is as large: is it there twice?", in_quotes(later), in_quotes(earlier)), 4) + "\n";
     return fmt::format("{}, {} solids in {} places{}\n{}{}", import.schema.empty() ? "STEP" : import.schema, import.solids.size(), copies,
                        unusable == 0 ? "" : fmt::format(", {} of which cannot be used", unusable), table.text(), remarks);
 }
