@@ -32,7 +32,8 @@ inline constexpr std::string_view base_design = "base";
 class ModelFile {
 public:
     /// Reads and validates the model, and reads what its designs are; `file` is the name shown in messages. Throws ModelError with every mistake and its place.
-    ModelFile(std::string text, std::string file);
+    /// `cad`: CAD files that have been read; what this one reads is added. Null: none yet.
+    ModelFile(std::string text, std::string file, std::shared_ptr<CadFiles> cad = nullptr);
 
     [[nodiscard]] const Model& base() const { return base_; }
     [[nodiscard]] const std::vector<ParameterInfo>& parameters() const { return parameters_; }

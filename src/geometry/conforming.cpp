@@ -107,7 +107,8 @@ private:
         std::vector<Triangle> points;  // as triangles without extent, for the tree
         for (const Corner c : open) points.push_back({surface_.corners[c], surface_.corners[c], surface_.corners[c]});
         const TriangleTree tree(std::move(points));
-        for (const auto& [e, balance] : balance_) {
+        for (const auto& shared : balance_) {
+            const Edge e = shared.first;
             const Vec3 a = surface_.corners[e.first], along = surface_.corners[e.second] - a;
             const double square = dot(along, along);
             Vec3 low = a, high = a;

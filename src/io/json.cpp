@@ -8,6 +8,7 @@
 
 #include "base/words.hpp"
 #include "findings/schema/inspection.hpp"
+#include "io/cad_files.hpp"
 #include "io/json_files.hpp"
 #include "io/json_rows.hpp"
 #include "io/schema.hpp"
@@ -134,11 +135,13 @@ Model meshed_as_kept(const Model& model, const Study& study, const Summary& summ
     return meshed;
 }
 
-std::string stale(const std::filesystem::path& folder, const Origins& from, std::string_view kept) {
+std::string stale(const std::filesystem::path& folder, const Origins& from, std::string_view kept) { return stale(folder, from, kept, nullptr); }
+
+std::string stale(const std::filesystem::path& folder, const Origins& from, std::string_view kept, const std::shared_ptr<CadFiles>& cad) {
     if (from.file.empty()) return {};
     const std::filesystem::path file = (folder / from.file).lexically_normal();
     try {
-        const ModelFile model = read_model_file(file);
+        const ModelFile model = read_model_file(file, cad);
         if (fingerprint(model.model(model.design(from.design), from.changes)) == kept) return {};
         return fmt::format("{} has changed since", in_quotes(file.filename().string()));
     } catch (const Error&) {

@@ -227,7 +227,8 @@ private:
 
 }  // namespace
 
-ModelFile::ModelFile(std::string text, std::string file) : text_(std::move(text)), file_(std::move(file)), cad_(std::make_shared<CadFiles>()) {
+ModelFile::ModelFile(std::string text, std::string file, std::shared_ptr<CadFiles> cad)
+    : text_(std::move(text)), file_(std::move(file)), cad_(cad ? std::move(cad) : std::make_shared<CadFiles>()) {
     toml::table root = parse_toml(text_, file_);
     Reading reading(file_, cad_);
     base_ = read_checked(root, reading);

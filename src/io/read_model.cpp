@@ -155,9 +155,11 @@ Model read_model_text(std::string_view text, const std::string& file) {
     return model;
 }
 
-ModelFile read_model_file(const std::filesystem::path& file) {
+ModelFile read_model_file(const std::filesystem::path& file) { return read_model_file(file, nullptr); }
+
+ModelFile read_model_file(const std::filesystem::path& file, const std::shared_ptr<CadFiles>& cad) {
     constexpr std::uintmax_t largest = 64U << 20U;
-    return {read_file(file, largest), file.string()};
+    return {read_file(file, largest), file.string(), cad};
 }
 
 Model read_model(const std::filesystem::path& file) { return read_model_file(file).base(); }

@@ -16,6 +16,7 @@
 #include <limits>
 #include <map>
 #include <numbers>
+#include <tuple>
 
 namespace firnfield {
 namespace {
@@ -250,7 +251,7 @@ private:
     }
 
     /// Of the whole part, before anything cuts it; `own`: its surface, where it has been made.
-    FaceMarks judge(std::size_t placed, const Body& body, const ClosedSurface* own) const {
+    FaceMarks judge(std::size_t placed, const Body& body, const ClosedSurface* own) {
         FaceMarks out;
         const auto speaks = [&](const FaceRule& rule) { return names_body(rule, model_, body); };
         if (std::none_of(layout_.face_rules.begin(), layout_.face_rules.end(), speaks)) return out;
@@ -262,10 +263,14 @@ private:
         const ClosedSurface& whole = revolved() ? turned : surface;
         std::vector<bool> left_out;
         for (const SurfaceFace& face : whole.faces) left_out.push_back(face.name.starts_with(symmetry_tag));
-        for (const FaceRule& rule : layout_.face_rules) {
+        for (std::size_t r = 0; r < layout_.face_rules.size(); ++r) {
+            const FaceRule& rule = layout_.face_rules[r];
             PickedFaces found{.picked = std::vector<bool>(surface.faces.size()), .distance = std::numeric_limits<double>::infinity()};
             if (speaks(rule)) {
-                const PickedFaces of_whole = pick_faces(whole, rule.pick, left_out, plane());
+                // What is said without a place holds for all copies of a part.
+                const auto [known, fresh] = judged_.try_emplace({copy.part, copy.piece, rule.pick.smooth_from ? placed : 0, r});
+                if (fresh) known->second = pick_faces(whole, rule.pick, left_out, plane());
+                const PickedFaces& of_whole = known->second;
                 found.distance = of_whole.distance;
                 for (std::size_t f = 0; f < surface.faces.size(); ++f) {
                     // A wedge has the faces of the whole, but for those that its planes leave.
@@ -485,7 +490,9 @@ private:
 
     Model model_;
     std::vector<PlacedPart> placed_;
-    std::vector<FaceMarks> marks_;     // by body
+    std::vector<FaceMarks> marks_;  // by body
+    /// By part, piece, copy where it matters, and rule.
+    std::map<std::tuple<std::uint32_t, std::size_t, std::size_t, std::size_t>, PickedFaces> judged_;
     std::vector<double> chords_;       // by placed part
     std::vector<std::size_t> source_;  // placed part of each body
     Extent extent_;

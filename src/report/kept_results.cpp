@@ -5,6 +5,7 @@
 #include <firnfield/quantity.hpp>
 
 #include "base/words.hpp"
+#include "io/cad_files.hpp"
 #include "model/lumped.hpp"
 
 #include <fmt/format.h>
@@ -37,8 +38,8 @@ Study chosen(const std::filesystem::path& folder, const Model& model, const Summ
     return study_called(studies, name);
 }
 
-Model model_in(const std::filesystem::path& folder, const std::function<void(Model&)>& add) {
-    Model model = read_model(folder / "model.toml");
+Model model_in(const std::filesystem::path& folder, const std::function<void(Model&)>& add, const std::shared_ptr<CadFiles>& cad) {
+    Model model = read_model_file(folder / "model.toml", cad).base();
     if (add) add(model);
     return model;
 }
@@ -47,8 +48,9 @@ Model model_in(const std::filesystem::path& folder, const std::function<void(Mod
 
 KeptResults::KeptResults(const std::filesystem::path& folder, const std::string& study, const std::function<void(Model&)>& add)
     : summary_(read_summary(folder)),
-      stale_(firnfield::stale(folder, summary_)),
-      model_(model_in(folder, add)),
+      cad_(std::make_shared<CadFiles>()),
+      stale_(firnfield::stale(folder, summary_.from, summary_.fingerprint, cad_)),
+      model_(model_in(folder, add, cad_)),
       study_(chosen(folder, model_, summary_, study)),
       kept_(read_temperatures(folder / "fields" / (ResultNames(model_).study(study_.name) + ".temperatures"))),
       mesh_(std::make_shared<const Mesh>(build_mesh(meshed_as_kept(model_, study_, summary_)))) {

@@ -37,6 +37,7 @@ public:
 
 private:
     Summary summary_;
+    std::shared_ptr<class CadFiles> cad_;  // the folder has copies of the files that its model names
     std::string stale_;
     Model model_;
     Study study_;

@@ -7,6 +7,7 @@
 
 #include "base/words.hpp"
 #include "geometry/placement.hpp"
+#include "io/cad_files.hpp"
 #include "io/step/kernel.hpp"
 #include "model/bodies.hpp"
 
@@ -54,14 +55,13 @@ StepImport read_step_bytes(std::string_view bytes, const std::string& name) {
     if (bytes.substr(0, head).find("ISO-10303-21") == std::string_view::npos)
         throw FileError(fmt::format("{} cannot be used: it does not begin with ISO-10303-21 as STEP files do", in_quotes(name)));
     StepImport import = step::kernel().read(bytes, name);
-    import.checksum = fmt::format("{:016x}", XXH3_128bits(bytes.data(), bytes.size()).low64);
+    import.checksum = file_checksum(bytes);
     return import;
 }
 
-StepImport read_step(const std::filesystem::path& file) {
-    constexpr std::uintmax_t largest = 2ULL << 30U;
-    return read_step_bytes(read_file(file, largest), file.string());
-}
+std::string file_checksum(std::string_view bytes) { return fmt::format("{:016x}", XXH3_128bits(bytes.data(), bytes.size()).low64); }
+
+StepImport read_step(const std::filesystem::path& file) { return read_step_bytes(read_file(file, largest_step_file), file.string()); }
 
 namespace {
 
