@@ -77,10 +77,11 @@ std::string faces_text(const std::string& of, std::span<const ExactFace> faces, 
     std::size_t number = 0;
     for (const std::size_t place : in_told_order(faces)) {
         const ExactFace& face = faces[place];
+        if (!(face.area > 0.0)) break;  // additions cover it
         table.row({fmt::format("{}", ++number), face.name, std::string(name_of(face.kind)), show_quantity(face.area, kinds::area, units),
                    face.diameter ? shown(*face.diameter) : "", fmt::format("({}, {}, {})", shown(face.at.x), shown(face.at.y), shown(face.at.z))});
     }
-    return fmt::format("{}: {} {}\n{}", of, faces.size(), faces.size() == 1 ? "face" : "faces", table.text());
+    return fmt::format("{}: {} {}\n{}", of, number, number == 1 ? "face" : "faces", table.text());
 }
 
 }  // namespace firnfield

@@ -154,6 +154,19 @@ TEST_CASE("materials of an assembly go by names of solids, of all their copies, 
     CHECK(material_of_stud("dome") == "stainless steel 1.4301");
     CHECK_THROWS_WITH(material_of_stud("studd"), Contains("nothing in the file is called \"studd\"") && Contains("did you mean \"stud\""));
     CHECK_THROWS_WITH(material_of_stud("stud 1"), Contains("means 1 of the 2 copies of \"stud\""));
+    // "d*" is the dome, and not all that is in an assembly of such a name.
+    StepImport nested = import;
+    for (StepSolid& s : nested.solids) {
+        for (StepCopy& copy : s.copies) copy.within = "drive";
+    }
+    const auto materials = [&](const std::string& pattern) {
+        std::string out;
+        for (const Part& part : parts_of(Assembly{.file = "m.step", .materials = {{pattern, "copper"}}}, nested))
+            out += part.material == "copper" ? part.name + " " : "";
+        return out;
+    };
+    CHECK(materials("d*") == "dome ");
+    CHECK(materials("drive/*") == "flange dome stud ");
 }
 
 TEST_CASE("solids of every shape go out and come in again with their names, places, faces and sizes", "[io]") {

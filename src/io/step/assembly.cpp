@@ -59,11 +59,18 @@ private:
         return std::any_of(patterns.begin(), patterns.end(), [&](const std::string& pattern) { return means(pattern, solid, copy); });
     }
 
-    /// How many copies of a solid a name of `materials` means; such a name may begin with the prefix, too.
+    /// How many copies of a solid a name of `materials` means. Such a name may begin with the prefix; assemblies it names with a "/" alone, or "board *" would
+    /// mean all that is in "board A".
     [[nodiscard]] std::size_t count_meant(const std::string& pattern, const StepSolid& solid) const {
-        if (matches_wildcard(pattern, assembly_.prefix + solid.name)) return solid.copies.size();
+        if (matches_wildcard(pattern, solid.name) || matches_wildcard(pattern, assembly_.prefix + solid.name)) return solid.copies.size();
         std::size_t count = 0;
-        for (std::size_t c = 0; c < solid.copies.size(); ++c) count += means(pattern, solid, c) ? 1 : 0;
+        for (std::size_t c = 0; c < solid.copies.size(); ++c) {
+            const std::string numbered = fmt::format("{} {}", solid.name, c + 1);
+            const bool hit = pattern.find('/') != std::string::npos
+                                 ? means(pattern, solid, c)
+                                 : matches_wildcard(pattern, numbered) || matches_wildcard(pattern, assembly_.prefix + numbered);
+            count += hit ? 1 : 0;
+        }
         return count;
     }
 
