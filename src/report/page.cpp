@@ -8,6 +8,7 @@
 #include <firnfield/version.hpp>
 
 #include "base/words.hpp"
+#include "io/cad_files.hpp"
 #include "report/chart_lines.hpp"
 #include "report/compare.hpp"
 #include "report/finding_tables.hpp"
@@ -38,7 +39,7 @@ public:
         : folder_(folder),
           options_(options),
           summary_(read_summary(folder)),
-          model_(read_model(folder / "model.toml")),
+          model_(read_model_file(folder / "model.toml", cad_).base()),
           names_(model_),
           units_(options.units.value_or(summary_.units)) {}
 
@@ -73,7 +74,7 @@ private:
         out_["title"] = summary_.title.empty() ? "Assembly" : summary_.title;
         out_["version"] = summary_.version;
         out_["fingerprint"] = summary_.fingerprint;
-        const std::string reason = stale(folder_, summary_);
+        const std::string reason = stale(folder_, summary_.from, summary_.fingerprint, cad_);
         out_["has_stale"] = !reason.empty();
         out_["stale"] = reason;
         out_["verdict"] = limits == 0   ? "No limits set"
@@ -289,6 +290,7 @@ private:
     std::filesystem::path folder_;
     const PageOptions& options_;
     Summary summary_;
+    std::shared_ptr<CadFiles> cad_ = std::make_shared<CadFiles>();  // the folder has copies of the files that its model names
     Model model_;
     ResultNames names_;
     Units units_;  // that the page tells in
