@@ -16,31 +16,28 @@ using namespace firnfield::bench;
 
 namespace {
 
-OutlinePoint corner(double x, double y) { return {.x = x, .y = y, .through = std::nullopt}; }
-OutlinePoint arc(double x, double y, double over_x, double over_y) { return {.x = x, .y = y, .through = std::array{over_x, over_y}}; }
-
 Outline rounded(double x, double y, double wide, double deep, double radius) {
     const double near = radius * (1.0 - std::sqrt(0.5));
-    return {arc(x + radius, y, x + near, y + near),
-            corner(x + wide - radius, y),
-            arc(x + wide, y + radius, x + wide - near, y + near),
-            corner(x + wide, y + deep - radius),
-            arc(x + wide - radius, y + deep, x + wide - near, y + deep - near),
-            corner(x + radius, y + deep),
-            arc(x, y + deep - radius, x + near, y + deep - near),
-            corner(x, y + radius)};
+    return {arc_to(x + radius, y, x + near, y + near),
+            line_to(x + wide - radius, y),
+            arc_to(x + wide, y + radius, x + wide - near, y + near),
+            line_to(x + wide, y + deep - radius),
+            arc_to(x + wide - radius, y + deep, x + wide - near, y + deep - near),
+            line_to(x + radius, y + deep),
+            arc_to(x, y + deep - radius, x + near, y + deep - near),
+            line_to(x, y + radius)};
 }
 
 /// A screw with its thread as grooves, head on top.
 Revolution screw(double radius, double length, int grooves) {
-    Outline outline{corner(0.0, 0.0), corner(0.85 * radius, 0.0)};
+    Outline outline{line_to(0.0, 0.0), line_to(0.85 * radius, 0.0)};
     const double pitch = 0.7 * length / grooves;
     for (int g = 0; g < grooves; ++g) {
-        outline.push_back(corner(radius, (g + 0.5) * pitch));
-        outline.push_back(corner(0.85 * radius, (g + 1.0) * pitch));
+        outline.push_back(line_to(radius, (g + 0.5) * pitch));
+        outline.push_back(line_to(0.85 * radius, (g + 1.0) * pitch));
     }
     for (const OutlinePoint& p :
-         {corner(0.85 * radius, length), corner(1.8 * radius, length), corner(1.8 * radius, length + radius), corner(0.0, length + radius)})
+         {line_to(0.85 * radius, length), line_to(1.8 * radius, length), line_to(1.8 * radius, length + radius), line_to(0.0, length + radius)})
         outline.push_back(p);
     return {.outline = std::move(outline)};
 }
@@ -83,14 +80,14 @@ Model generated() {
                 Cylinder{.radius = 3_mm + 0.2_mm * c, .length = 9_mm, .at = {25_mm + 33_mm * c, 118_mm, z + 1.6_mm}}, "aluminium 1050");
     }
     for (int s = 0; s < 6; ++s) {
-        Outline fins{corner(0.0, 0.0), corner(30_mm, 0.0)};
+        Outline fins{line_to(0.0, 0.0), line_to(30_mm, 0.0)};
         for (int f = 10; f-- > 0;) {
             for (const OutlinePoint& p :
-                 {corner(3_mm * f + 1.5_mm, 1.5_mm), corner(3_mm * f + 1.5_mm, 7_mm), corner(3_mm * f + 0.4_mm, 7_mm), corner(3_mm * f + 0.4_mm, 1.5_mm)})
+                 {line_to(3_mm * f + 1.5_mm, 1.5_mm), line_to(3_mm * f + 1.5_mm, 7_mm), line_to(3_mm * f + 0.4_mm, 7_mm), line_to(3_mm * f + 0.4_mm, 1.5_mm)})
                 fins.push_back(p);
         }
-        fins[2] = corner(30_mm, 1.5_mm);
-        fins.insert(fins.begin() + 3, corner(28.5_mm, 1.5_mm));
+        fins[2] = line_to(30_mm, 1.5_mm);
+        fins.insert(fins.begin() + 3, line_to(28.5_mm, 1.5_mm));
         add(fmt::format("heat sink {}", s + 1), Prism{.outline = fins, .length = 20_mm + 1_mm * s, .at = {20_mm + 33_mm * s, 60_mm, 45_mm}, .along = 1},
             "aluminium 6063-T5");
     }

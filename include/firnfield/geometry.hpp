@@ -30,6 +30,8 @@ struct Vec3 {
 [[nodiscard]] constexpr Vec3 cross(Vec3 a, Vec3 b) { return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x}; }
 [[nodiscard]] double length(Vec3 a);
 [[nodiscard]] Vec3 normalized(Vec3 a);
+/// A unit vector across `n`, which is one itself.
+[[nodiscard]] Vec3 perpendicular(Vec3 n);
 
 /// One of the six directions along an axis; also names the side of a box that faces that way.
 enum class Side : std::uint8_t { minus_x, plus_x, minus_y, plus_y, minus_z, plus_z };
@@ -107,6 +109,12 @@ struct OutlinePoint {
     std::optional<std::array<double, 2>> through{};  ///< a point of the circular arc that leads here; unset: straight
     bool operator==(const OutlinePoint&) const = default;
 };
+/// A corner that a straight line leads to.
+[[nodiscard]] inline OutlinePoint line_to(double x, double y) { return {.x = x, .y = y, .through = std::nullopt}; }
+/// A corner that a circular arc through another point leads to.
+[[nodiscard]] inline OutlinePoint arc_to(double x, double y, double through_x, double through_y) {
+    return {.x = x, .y = y, .through = std::array{through_x, through_y}};
+}
 /// A closed curve; the last corner joins the first.
 using Outline = std::vector<OutlinePoint>;
 

@@ -203,6 +203,7 @@ struct CellRange {
 [[nodiscard]] Index cell_at_point(const Model& model, const Mesh& mesh, const std::string& part, Vec3 point, const std::string& address);
 
 /// The patches a rule picks, ascending. Throws ModelError (at `address`) when it picks none.
+/// A rule with FacePick has to be one of the model that the mesh was made of: its faces are marked there; so are the regions of rules.
 /// A rule for the rest (`Selection::rest`) picks as if nothing else were claimed; claims are settled in the network.
 [[nodiscard]] std::vector<Index> select_patches(const Model& model, const Mesh& mesh, const Selection& pick, const std::string& address);
 

@@ -2,6 +2,7 @@
 
 #include "geometry/conforming.hpp"
 
+#include "geometry/near_points.hpp"
 #include "geometry/outline.hpp"
 #include "geometry/triangle_tree.hpp"
 
@@ -34,49 +35,17 @@ public:
     }
 
 private:
-    using Key = std::array<long long, 3>;
-
-    [[nodiscard]] Key key(Vec3 p, double cell) const {
-        Key out{};
-        for (int axis = 0; axis < 3; ++axis) out[static_cast<std::size_t>(axis)] = static_cast<long long>(std::floor((p[axis] - low_[axis]) / cell));
-        return out;
-    }
-
     /// One corner for all that coincide; what has no area goes.
     void weld() {
-        std::map<Key, std::vector<Corner>> grid;
-        std::vector<Vec3> corners;
+        NearPoints near(low_, near_);
         std::vector<Corner> now;
-        for (const Vec3& p : surface_.corners) {
-            const Key at = key(p, 4.0 * near_);
-            Corner found = static_cast<Corner>(corners.size());
-            for (long long i = -1; i <= 1; ++i) {
-                for (long long j = -1; j <= 1; ++j) {
-                    for (long long k = -1; k <= 1; ++k) {
-                        const auto there = grid.find({at[0] + i, at[1] + j, at[2] + k});
-                        if (there == grid.end()) continue;
-                        for (const Corner other : there->second) {
-                            if (length(corners[other] - p) <= near_) found = std::min(found, other);
-                        }
-                    }
-                }
-            }
-            if (found == corners.size()) {
-                corners.push_back(p);
-                grid[at].push_back(found);
-            }
-            now.push_back(found);
-        }
-        surface_.corners = std::move(corners);
-        keep([&](std::array<Corner, 3> t) { return std::array{now[t[0]], now[t[1]], now[t[2]]}; });
-    }
-
-    template <typename Renamed>
-    void keep(const Renamed& renamed) {
+        for (const Vec3& p : surface_.corners) now.push_back(near.number_of(p));
+        surface_.corners = near.take();
         std::vector<std::array<Corner, 3>> triangles;
         std::vector<std::uint16_t> face;
         for (std::size_t n = 0; n < surface_.triangles.size(); ++n) {
-            const std::array<Corner, 3> t = renamed(surface_.triangles[n]);
+            const std::array<Corner, 3>& was = surface_.triangles[n];
+            const std::array<Corner, 3> t{now[was[0]], now[was[1]], now[was[2]]};
             if (t[0] == t[1] || t[1] == t[2] || t[2] == t[0]) continue;
             triangles.push_back(t);
             face.push_back(surface_.face[n]);
@@ -145,21 +114,38 @@ private:
                     ring.insert(ring.end(), on->second.rbegin(), on->second.rend());
                 }
             }
-            for (const auto& t : triangles_in(ring, surface_.triangles[n])) {
-                triangles.push_back(t);
-                face.push_back(surface_.face[n]);
+            for (const std::vector<Corner>& simple : without_pinches(ring)) {
+                for (const auto& t : triangles_in(simple, surface_.triangles[n])) {
+                    triangles.push_back(t);
+                    face.push_back(surface_.face[n]);
+                }
             }
         }
         surface_.triangles = std::move(triangles);
         surface_.face = std::move(face);
     }
 
-    /// A sliver whose corner lies on its own opposite edge has none: what is beside it meets itself.
+    /// The rings that a ring falls into where it meets itself: a corner near a sharp tip lies on both of its edges. What has no area goes.
+    [[nodiscard]] static std::vector<std::vector<Corner>> without_pinches(const std::vector<Corner>& ring) {
+        std::vector<std::vector<Corner>> out;
+        std::vector<Corner> open;
+        const auto close = [&](std::vector<Corner> simple) {
+            if (simple.size() > 2) out.push_back(std::move(simple));
+        };
+        for (const Corner corner : ring) {
+            const auto again = std::find(open.begin(), open.end(), corner);
+            if (again != open.end()) {
+                close({again, open.end()});
+                open.erase(again, open.end());
+            }
+            open.push_back(corner);
+        }
+        close(std::move(open));
+        return out;
+    }
+
     [[nodiscard]] std::vector<std::array<Corner, 3>> triangles_in(const std::vector<Corner>& ring, const std::array<Corner, 3>& whole) const {
-        if (ring.size() == 3) return {whole};
-        std::vector<Corner> sorted = ring;
-        std::sort(sorted.begin(), sorted.end());
-        if (std::adjacent_find(sorted.begin(), sorted.end()) != sorted.end()) return {};
+        if (ring.size() == 3) return {{ring[0], ring[1], ring[2]}};
         const Vec3 a = surface_.corners[whole[0]], b = surface_.corners[whole[1]], c = surface_.corners[whole[2]];
         // In the plane of the triangle: seen along the axis that it looks along most.
         const Vec3 n = cross(b - a, c - a);

@@ -246,12 +246,11 @@ private:
             return true;
         }
         // A ring of a cone goes through a sphere, too.
-        for (const auto& form : {as_cylinder(pieces), as_cone(pieces), as_sphere(pieces)}) {
-            if (!form) continue;
-            enter(pieces, *form);
-            return true;
-        }
-        return false;
+        std::optional<Form> form = as_cylinder(pieces);
+        if (!form) form = as_cone(pieces);
+        if (!form) form = as_sphere(pieces);
+        if (form) enter(pieces, *form);
+        return form.has_value();
     }
 
     [[nodiscard]] std::vector<Vec3> corners_of(const Pieces& pieces) const {
@@ -281,7 +280,7 @@ private:
 
     /// The circle through points seen along an axis, by least squares (Kåsa, "A circle fitting procedure and its error analysis", 1976).
     static std::optional<Circle> circle_through(const std::vector<Vec3>& points, Vec3 axis) {
-        const Vec3 u = normalized(cross(axis, std::abs(axis.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0})), v = cross(axis, u);
+        const Vec3 u = perpendicular(axis), v = cross(axis, u);
         Vec3 middle;
         for (const Vec3& p : points) middle = middle + (1.0 / static_cast<double>(points.size())) * p;
         Eigen::Matrix3d left = Eigen::Matrix3d::Zero();

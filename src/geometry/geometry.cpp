@@ -10,6 +10,8 @@ double length(Vec3 a) { return std::sqrt(dot(a, a)); }
 
 Vec3 normalized(Vec3 a) { return (1.0 / length(a)) * a; }
 
+Vec3 perpendicular(Vec3 n) { return normalized(cross(n, std::abs(n.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0})); }
+
 std::string_view name_of(Side side) {
     constexpr std::array<std::string_view, 6> names{"-x", "+x", "-y", "+y", "-z", "+z"};
     return names[static_cast<std::size_t>(side)];

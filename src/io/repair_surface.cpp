@@ -1,6 +1,7 @@
 // Repair of surfaces that come as loose triangles.
 
 #include "io/repair_surface.hpp"
+#include "geometry/near_points.hpp"
 
 #include <firnfield/error.hpp>
 #include <firnfield/results.hpp>
@@ -81,27 +82,9 @@ private:
         if (!(size_ > nothing)) refuse_stl(name_, "all corners are the same point");
         const double reach = std::max({std::abs(low.x), std::abs(low.y), std::abs(low.z), std::abs(high.x), std::abs(high.y), std::abs(high.z)});
         const double tolerance = std::max(1e-5 * size_, 2e-7 * reach);
-        std::map<std::array<long long, 3>, std::vector<std::uint32_t>> grid;
-        const auto find = [&](Vec3 p) {
-            std::array<long long, 3> key{};
-            for (int axis = 0; axis < 3; ++axis)
-                key[static_cast<std::size_t>(axis)] = static_cast<long long>(std::floor((p[axis] - low[axis]) / (4.0 * tolerance)));
-            for (long long i = -1; i <= 1; ++i) {
-                for (long long j = -1; j <= 1; ++j) {
-                    for (long long k = -1; k <= 1; ++k) {
-                        const auto found = grid.find({key[0] + i, key[1] + j, key[2] + k});
-                        if (found == grid.end()) continue;
-                        for (const std::uint32_t c : found->second) {
-                            if (length(corners_[c] - p) <= tolerance) return c;
-                        }
-                    }
-                }
-            }
-            corners_.push_back(p);
-            grid[key].push_back(static_cast<std::uint32_t>(corners_.size() - 1));
-            return static_cast<std::uint32_t>(corners_.size() - 1);
-        };
-        for (const Triangle& t : triangles) triangles_.push_back({find(t[0]), find(t[1]), find(t[2])});
+        NearPoints near(low, tolerance);
+        for (const Triangle& t : triangles) triangles_.push_back({near.number_of(t[0]), near.number_of(t[1]), near.number_of(t[2])});
+        corners_ = near.take();
     }
 
     void drop_useless() {

@@ -5,8 +5,7 @@
 #include "base/words.hpp"
 #include "geometry/triangle_tree.hpp"
 #include "model/bodies.hpp"
-
-#include <fmt/format.h>
+#include "model/rules.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -51,10 +50,15 @@ private:
         return tree_;
     }
 
-    /// Whole bores, and what sees its own part in more than half of all directions. Only of the faces asked for.
-    std::vector<bool> inside(const std::vector<bool>& asked) {
+    [[nodiscard]] std::vector<std::vector<std::uint32_t>> by_face() const {
         std::vector<std::vector<std::uint32_t>> triangles(listed_.size());
         for (std::uint32_t t = 0; t < surface_.triangles.size(); ++t) triangles[surface_.face[t]].push_back(t);
+        return triangles;
+    }
+
+    /// Whole bores, and what sees its own part in more than half of all directions. Only of the faces asked for.
+    std::vector<bool> inside(const std::vector<bool>& asked) {
+        const std::vector<std::vector<std::uint32_t>> triangles = by_face();
         std::vector<bool> out(listed_.size());
         for (std::size_t f = 0; f < listed_.size(); ++f) {
             if (asked[f]) out[f] = is_whole_bore(f, triangles[f]) || share_of_itself(triangles[f]) > 0.5;
@@ -99,7 +103,7 @@ private:
     }
 
     int count_met(Vec3 from, Vec3 normal, int directions, double turned) {
-        const Vec3 u = normalized(cross(normal, std::abs(normal.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0})), v = cross(normal, u);
+        const Vec3 u = perpendicular(normal), v = cross(normal, u);
         int met = 0;
         for (int d = 0; d < directions; ++d) {
             Vec3 direction;
@@ -130,8 +134,7 @@ private:
             distance = here;
             nearest = surface_.face[t];
         }
-        std::vector<std::vector<std::uint32_t>> triangles(listed_.size());
-        for (std::uint32_t t = 0; t < surface_.triangles.size(); ++t) triangles[surface_.face[t]].push_back(t);
+        const std::vector<std::vector<std::uint32_t>> triangles = by_face();
         std::vector<bool> out(listed_.size());
         if (!std::isfinite(distance)) return out;
         std::vector<std::size_t> joined{nearest};
@@ -206,17 +209,23 @@ private:
 
 std::vector<FaceRule> face_rules(const Model& model) {
     std::vector<FaceRule> out;
-    const auto take = [&](const Selection& rule, std::string_view table, std::size_t index, std::string_view key) {
-        if (rule.faces.empty() || std::any_of(out.begin(), out.end(), [&](const FaceRule& known) { return known.same(rule); })) return;
-        out.push_back({rule.parts, rule.faces, fmt::format("{}[{}]{}", table, index, key)});
-    };
-    for (std::size_t i = 0; i < model.surfaces.size(); ++i) take(model.surfaces[i].pick, "surface", i, "");
-    for (std::size_t i = 0; i < model.coolings.size(); ++i) take(model.coolings[i].on, "cooling", i, ".on");
-    for (std::size_t i = 0; i < model.holds.size(); ++i) take(model.holds[i].on, "hold", i, ".on");
-    for (std::size_t i = 0; i < model.powers.size(); ++i) {
-        if (model.powers[i].on) take(*model.powers[i].on, "power", i, ".on");
-    }
+    for_each_rule(model, [&](const Selection& rule, const std::string& address, bool acts) {
+        if (rule.faces.empty()) return;
+        const auto known = std::find_if(out.begin(), out.end(), [&](const FaceRule& r) { return r.same(rule); });
+        if (known == out.end()) {
+            out.push_back({rule.parts, rule.faces, address, acts});
+        } else if (acts && !known->acts) {
+            known->address = address;
+            known->acts = true;
+        }
+    });
     return out;
+}
+
+std::optional<Index> mark_of(const std::vector<FaceRule>& rules, std::size_t regions, const Selection& rule) {
+    const auto same = std::find_if(rules.begin(), rules.end(), [&](const FaceRule& r) { return r.same(rule); });
+    if (same == rules.end()) return std::nullopt;
+    return static_cast<Index>(regions + static_cast<std::size_t>(same - rules.begin()));
 }
 
 bool names_body(const FaceRule& rule, const Model& model, const Body& body) {

@@ -3,6 +3,7 @@
 
 #include <firnfield/mesh.hpp>
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -12,12 +13,16 @@ namespace firnfield {
 struct FaceRule {
     std::vector<std::string> parts{};  ///< patterns; empty: all
     FacePick pick{};
-    std::string address{};  ///< of the first rule that says so
+    std::string address{};  ///< of the first rule that says so, of those that act where some do
+    bool acts = true;       ///< false: all of them are left out of the model
     [[nodiscard]] bool same(const Selection& rule) const { return pick == rule.faces && parts == rule.parts; }
 };
 
 /// Every such rule of the model, each once, in its order. Their marks on surfaces are numbered after those of the regions (rule_regions()).
 [[nodiscard]] std::vector<FaceRule> face_rules(const Model& model);
+
+/// The number of the mark that a rule leaves on faces, after so many regions; none where it is no rule of the model.
+[[nodiscard]] std::optional<Index> mark_of(const std::vector<FaceRule>& rules, std::size_t regions, const Selection& rule);
 
 /// Whether a rule speaks of a body of the model.
 [[nodiscard]] bool names_body(const FaceRule& rule, const Model& model, const Body& body);

@@ -215,11 +215,10 @@ private:
     }
 
     [[nodiscard]] bool is_marked(const Selection& pick, const FlatFace& face) const {
-        const auto same = std::find_if(layout_.face_rules.begin(), layout_.face_rules.end(), [&](const FaceRule& f) { return f.same(pick); });
-        const auto mark = static_cast<Index>(layout_.regions.size() + static_cast<std::size_t>(same - layout_.face_rules.begin()));
+        const std::optional<Index> mark = mark_of(layout_.face_rules, layout_.regions.size(), pick);
         return std::any_of(face.zones.begin(), face.zones.end(), [&](std::uint16_t zone) {
             const std::vector<Index>& marks = layout_.zones[zone];
-            return std::find(marks.begin(), marks.end(), mark) != marks.end();
+            return mark && std::find(marks.begin(), marks.end(), *mark) != marks.end();
         });
     }
 

@@ -2,11 +2,14 @@
 
 #include "mesh/layout.hpp"
 
+#include <firnfield/quantity.hpp>
+
 #include "base/words.hpp"
 #include "geometry/solids.hpp"
 #include "mesh/first_cells.hpp"
 #include "mesh/symmetry.hpp"
 #include "mesh/thickness.hpp"
+#include "model/rules.hpp"
 
 #include <fmt/format.h>
 
@@ -36,7 +39,7 @@ bool meet(const Box& a, const Box& b, double tolerance) { return has_volume(inte
 /// Works out the layout step by step.
 class Planner {
 public:
-    explicit Planner(const Model& model) : model_(in_two_dimensions(model)), placed_(place_parts(model_)) {}
+    explicit Planner(const Model& model) : model_(as_deep_as_it_says(model)), placed_(place_parts(model_)) {}
 
     Layout plan() {
         layout_.regions = rule_regions(model_);
@@ -59,13 +62,6 @@ public:
     }
 
 private:
-    /// A plane model is as deep as it says, whatever its parts say.
-    static Model in_two_dimensions(Model model) {
-        if (!model.space || model.space->revolved) return model;
-        for (Part& part : model.parts) part = in_plane(std::move(part), *model.space);
-        return model;
-    }
-
     [[nodiscard]] bool revolved() const { return model_.space && model_.space->revolved; }
     [[nodiscard]] bool plane() const { return model_.space && !model_.space->revolved; }
 
@@ -239,8 +235,8 @@ private:
 
     /// Which faces of a body the rules about faces mean.
     struct FaceMarks {
-        std::vector<PickedFaces> by_rule{};  // as many as there are rules that speak of some body, or none
-        std::vector<std::string> names{};    // of the faces
+        std::vector<PickedFaces> by_rule{};     // of all rules; none where no rule speaks of the body
+        std::array<std::size_t, 7> of_boxes{};  // faces of a body of boxes: its sides, and walls within
     };
 
     /// Walls of holes in a body of boxes can be told apart on its surface alone.
@@ -257,7 +253,7 @@ private:
         if (std::none_of(layout_.face_rules.begin(), layout_.face_rules.end(), speaks)) return out;
         const ClosedSurface made = own == nullptr ? own_surface(placed) : ClosedSurface{};
         const ClosedSurface& surface = own == nullptr ? made : *own;
-        for (const SurfaceFace& face : surface.faces) out.names.push_back(face.name);
+        if (own == nullptr) out.of_boxes = faces_of_boxes(surface);
         const PlacedPart& copy = placed_[placed];
         const ClosedSurface turned = revolved() ? surface_of(model_.parts[copy.part], copy, chords_[placed]) : ClosedSurface{};
         const ClosedSurface& whole = revolved() ? turned : surface;
@@ -285,26 +281,43 @@ private:
         return out;
     }
 
+    /// The outermost face towards each side, whatever it is called where the part stands turned or mirrored; last any wall within, all of which rules see
+    /// alike.
+    static std::array<std::size_t, 7> faces_of_boxes(const ClosedSurface& surface) {
+        std::array<std::size_t, 7> out{};
+        const Box box = bounds(surface);
+        const double near = 1e-9 * length(box.size);
+        for (const auto& t : surface.triangles) {
+            const std::size_t face = surface.face[static_cast<std::size_t>(&t - surface.triangles.data())];
+            const Vec3 a = surface.corners[t[0]], doubled = cross(surface.corners[t[1]] - a, surface.corners[t[2]] - a);
+            const Side side = nearest_side(doubled);
+            const int axis = axis_of(side);
+            const double outer = is_plus(side) ? box.upper()[axis] : box.lower()[axis];
+            out[std::abs(a[axis] - outer) <= near ? static_cast<std::size_t>(side) : all_sides.size()] = face;
+        }
+        return out;
+    }
+
     /// A point lies on the nearest of all bodies that its rule speaks of; on several where they touch there.
     void settle_points() {
         const double size = length(extent_.high - extent_.low);
         for (std::size_t r = 0; r < layout_.face_rules.size(); ++r) {
             const FaceRule& rule = layout_.face_rules[r];
-            if (!rule.pick.smooth_from) continue;
+            if (!rule.pick.smooth_from || !rule.acts) continue;
             double nearest = std::numeric_limits<double>::infinity();
             for (const FaceMarks& marks : marks_) {
                 if (!marks.by_rule.empty()) nearest = std::min(nearest, marks.by_rule[r].distance);
             }
-            if (!(nearest <= near_point * size)) {
-                throw ModelError(
-                    rule.address + ".smooth_from",
-                    std::isfinite(nearest)
-                        ? fmt::format("no surface of the parts that the rule names is near this point; the nearest is {:.3g} mm away", 1e3 * nearest)
-                        : std::string("the rule names no part that has a surface here"));
+            if (!std::isfinite(nearest)) continue;  // what it speaks of is left out, and it rests with that
+            if (nearest > near_point * size) {
+                throw ModelError(rule.address + ".smooth_from",
+                                 fmt::format("no surface of the parts that the rule names is near this point; the nearest is {} away",
+                                             show_quantity(nearest, kinds::length, model_.units)));
             }
             for (FaceMarks& marks : marks_) {
                 constexpr double alike = 1e-6;
-                if (!marks.by_rule.empty() && marks.by_rule[r].distance > nearest + alike * size) marks.by_rule[r].picked.assign(marks.names.size(), false);
+                if (!marks.by_rule.empty() && marks.by_rule[r].distance > nearest + alike * size)
+                    marks.by_rule[r].picked.assign(marks.by_rule[r].picked.size(), false);
             }
         }
     }
@@ -356,7 +369,8 @@ private:
         std::map<std::size_t, ClosedSurface> whole;  // of bodies that displace others
         const auto whole_of = [&](std::size_t b) -> const ClosedSurface& {
             const auto [at, is_new] = whole.try_emplace(b);
-            if (is_new) at->second = whole_surface(b);
+            if (!is_new) return at->second;
+            at->second = whole_surface(b);
             // None of them is a face of the body that they are cut out of.
             for (SurfaceFace& face : at->second.faces) face.number = of_another_part;
             return at->second;
@@ -425,12 +439,8 @@ private:
         for (std::size_t b = 0; b < layout_.bodies.size(); ++b) {
             const Body& body = layout_.bodies[b];
             layout_.box_zones.emplace_back();
-            const std::vector<std::string>& names = marks_[b].names;
-            for (std::size_t side = 0; side < layout_.box_zones.back().size() && body.surface == no_index && !names.empty(); ++side) {
-                const std::string_view name = side < all_sides.size() ? name_of(all_sides[side]) : std::string_view("inner");
-                const auto face = static_cast<std::size_t>(std::find(names.begin(), names.end(), name) - names.begin());
-                layout_.box_zones.back()[side] = zone_of(marks_of(marks_[b], face));
-            }
+            for (std::size_t side = 0; side < layout_.box_zones.back().size() && body.surface == no_index && !marks_[b].by_rule.empty(); ++side)
+                layout_.box_zones.back()[side] = zone_of(marks_of(marks_[b], marks_[b].of_boxes[side]));
             if (body.surface == no_index) continue;
             CutSurface& cut = layout_.surfaces[body.surface];
             // Faces that cutting added come after the body's own.
@@ -521,15 +531,9 @@ std::string nothing_left(const std::string& body, const std::string& by) {
 
 std::vector<Shape> rule_regions(const Model& model) {
     std::vector<Shape> regions;
-    const auto collect = [&](const Selection& pick) {
-        if (pick.region && std::find(regions.begin(), regions.end(), *pick.region) == regions.end()) regions.push_back(*pick.region);
-    };
-    for (const Surface& surface : model.surfaces) collect(surface.pick);
-    for (const Cooling& cooling : model.coolings) collect(cooling.on);
-    for (const Hold& hold : model.holds) collect(hold.on);
-    for (const Power& power : model.powers) {
-        if (power.on) collect(*power.on);
-    }
+    for_each_rule(model, [&](const Selection& rule, const std::string&, bool) {
+        if (rule.region && std::find(regions.begin(), regions.end(), *rule.region) == regions.end()) regions.push_back(*rule.region);
+    });
     return regions;
 }
 

@@ -69,7 +69,7 @@ private:
             if (std::none_of(rule.facing.begin(), rule.facing.end(), [&](Vec3 d) { return dot(normalized(d), patches.normal[patch]) >= least; })) return false;
         }
         if (rule.region && !in_region(*rule.region, patch)) return false;
-        if (!rule.faces.empty() && !is_marked(rule, patch)) return false;
+        if (!rule.faces.empty() && !lies_in_zone(patch, *mark_of(face_rules_, regions_.size(), rule))) return false;
         return std::all_of(rule.beyond.begin(), rule.beyond.end(), [&](const HalfSpace& h) { return dot(h.normal, mesh_.foot(patch) - h.through) >= 0.0; });
     }
 
@@ -80,17 +80,12 @@ private:
             const Box* box = std::get_if<Box>(&region);
             return box != nullptr && box->contains(mesh_.foot(patch), 1e-9 * length(box->size));
         }
-        return lies_in_zone(patch, std::find(regions_.begin(), regions_.end(), region) - regions_.begin());
+        return lies_in_zone(patch, static_cast<Index>(std::find(regions_.begin(), regions_.end(), region) - regions_.begin()));
     }
 
-    bool is_marked(const Selection& rule, std::size_t patch) const {
-        const auto same = std::find_if(face_rules_.begin(), face_rules_.end(), [&](const FaceRule& f) { return f.same(rule); });
-        return lies_in_zone(patch, std::ssize(regions_) + (same - face_rules_.begin()));
-    }
-
-    bool lies_in_zone(std::size_t patch, std::ptrdiff_t mark) const {
+    bool lies_in_zone(std::size_t patch, Index mark) const {
         const std::vector<Index>& zone = mesh_.zones[mesh_.patches.zone[patch]];
-        return std::find(zone.begin(), zone.end(), static_cast<Index>(mark)) != zone.end();
+        return std::find(zone.begin(), zone.end(), mark) != zone.end();
     }
 
     /// Bodies that touch one of the named parts.
@@ -118,6 +113,8 @@ private:
 }  // namespace
 
 std::vector<Index> select_patches(const Model& model, const Mesh& mesh, const Selection& pick, const std::string& address) {
+    if (!pick.faces.empty() && !mark_of(face_rules(model), 0, pick))
+        throw ModelError(address, "a rule that picks faces by what they are like has to be one of the model that the mesh was made of");
     const std::vector<bool> picked = Picker(model, mesh).pick(pick);
     std::vector<Index> patches;
     for (std::size_t p = 0; p < picked.size(); ++p) {

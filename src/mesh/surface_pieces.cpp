@@ -192,7 +192,7 @@ private:
         const Vec3 n = normalized(view_.section->normal), middle = box.at + 0.5 * box.size;
         const double half = 2.0 * length(box.size), ahead = dot(n, middle - view_.section->through);
         if (std::abs(ahead) > half) return;
-        const Vec3 u = normalized(cross(n, std::abs(n.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0})), v = cross(n, u);
+        const Vec3 u = perpendicular(n), v = cross(n, u);
         ClosedSurface block = triangulate(Box{.size = {2.0 * half, 2.0 * half, 2.0 * half}, .at = {-half, -half, -2.0 * half}}, 1.0);
         for (Vec3& p : block.corners) p = (middle - ahead * n) + p.x * u + p.y * v + p.z * n;
         ClosedSurface rest = subtract(surface, block, std::string(section_tag)).surface;
@@ -305,7 +305,7 @@ private:
             if (std::abs(away) > reach) continue;
             // A plane between two cells belongs to the kept one.
             if (std::abs(away) >= reach * (1.0 - 1e-9) && away < 0.0) continue;
-            const Vec3 u = normalized(cross(n, std::abs(n.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0})), v = cross(n, u);
+            const Vec3 u = perpendicular(n), v = cross(n, u);
             const Vec3 o = centre - away * n;
             const double wide = 2.0 * length(half);
             BoxPolygon polygon, below, above;

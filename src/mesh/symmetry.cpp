@@ -59,7 +59,7 @@ ClosedSurface beyond(const SymmetryPlane& plane, const Extent& extent, std::size
     const int axis = axis_across(plane);
     Placement stand;
     // A plane along the axes keeps exact coordinates.
-    Vec3 u = axis >= 0 ? Vec3{} : normalized(cross(n, std::abs(n.x) < 0.7 ? Vec3{1.0, 0.0, 0.0} : Vec3{0.0, 1.0, 0.0}));
+    Vec3 u = axis >= 0 ? Vec3{} : perpendicular(n);
     if (axis >= 0) u[(axis + 1) % 3] = 1.0;
     stand.columns = {u, cross(n, u), n};
     stand.offset = middle - (dot(n, middle) - plane.offset) * n;

@@ -136,6 +136,8 @@ ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord)
     return place(composed(part, make, make), copy.placement);
 }
 
+namespace {
+
 Part in_plane(Part part, const Space& space) {
     const auto flatten = [&](Shape& shape, double z) {
         std::visit(
@@ -152,6 +154,14 @@ Part in_plane(Part part, const Space& space) {
     return part;
 }
 
+}  // namespace
+
+Model as_deep_as_it_says(Model model) {
+    if (!model.space || model.space->revolved) return model;
+    for (Part& part : model.parts) part = in_plane(std::move(part), *model.space);
+    return model;
+}
+
 ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double degrees, double chord) {
     // The planes of the wedge are its own, so the hole's must not become faces: a hole is cut a little wider.
     return place(composed(
@@ -160,7 +170,8 @@ ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double deg
                  copy.placement);
 }
 
-ClosedSurface part_surface(const Model& model, const std::string& part, double chord) {
+ClosedSurface part_surface(const Model& described, const std::string& part, double chord) {
+    const Model model = as_deep_as_it_says(described);
     for (const PlacedPart& copy : place_parts(model, true)) {
         // All bodies of a file together where the part is meant.
         if (copy.name == part) return conforming(surface_of(part_of(model, copy), copy, chord));

@@ -33,8 +33,8 @@ struct PlacedPart {
 /// The surface of a copy: its shape with everything added and cut out, where it stands. Curved faces stay within `chord` (m).
 [[nodiscard]] ClosedSurface surface_of(const Part& part, const PlacedPart& copy, double chord);
 
-/// The part as a two-dimensional model has it: of a plane model everything is as deep as the model.
-[[nodiscard]] Part in_plane(Part part, const Space& space);
+/// A plane model is as deep as it says, whatever its parts say; others stay as they are.
+[[nodiscard]] Model as_deep_as_it_says(Model model);
 /// One wedge, `degrees` wide, of a part of a revolved model, where the copy stands.
 [[nodiscard]] ClosedSurface wedge_of_part(const Part& part, const PlacedPart& copy, double degrees, double chord);
 

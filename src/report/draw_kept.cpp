@@ -72,6 +72,10 @@ void require_of_scene(const DrawQuestion& question) {
 }  // namespace
 
 std::vector<std::string> draw_kept(const std::filesystem::path& folder, const std::filesystem::path& file, const DrawQuestion& question) {
+    const bool as_scene = file.extension() == ".glb";
+    if (!as_scene && file.extension() != ".png")
+        throw Error(fmt::format("{}: pictures are PNG and scenes binary glTF; let the name end in .png or .glb", in_quotes(file.string())));
+    if (as_scene) require_of_scene(question);
     std::vector<std::string> notes;
     const KeptResults kept(folder, question.study);
     if (!kept.stale().empty()) notes.push_back("these results are stale: " + kept.stale());
@@ -80,8 +84,7 @@ std::vector<std::string> draw_kept(const std::filesystem::path& folder, const st
     if (model.parts.empty()) throw Error("lumped nodes alone make no picture");
     const PictureFile picture{.file = file, .view = asked_picture(model, question), .remark = kept.stale()};
     const SteadySolution moment = question.at ? kept.at(*question.at, notes) : kept.record(kept.count() - 1);
-    if (file.extension() == ".glb") {
-        require_of_scene(question);
+    if (as_scene) {
         write_scene(file, model, moment, kept.found(), picture.view, picture.remark);
         return notes;
     }

@@ -2,6 +2,7 @@
 
 #include "report/same_place.hpp"
 
+#include <array>
 #include <cmath>
 #include <vector>
 
@@ -12,24 +13,32 @@ namespace {
 struct Stand {
     const StepSolid* solid = nullptr;
     double volume = 0.0, area = 0.0;
-    Vec3 middle{};  // of its faces, by area
+    Vec3 middle{};                 // of its faces, by area
+    std::array<Vec3, 2> spread{};  // m², of the faces about it: along the axes, and across them
 };
 
 Stand stand_of(const StepSolid& solid, const StepCopy& copy) {
     Stand out{.solid = &solid, .volume = solid.geometry->volume()};
-    Vec3 sum;
     for (const ExactFace& face : solid.geometry->faces()) {
         out.area += face.area;
-        sum = sum + face.area * face.at;
+        out.middle = out.middle + face.area * copy.place(face.at);
     }
-    out.middle = copy.place((1.0 / out.area) * sum);
+    out.middle = (1.0 / out.area) * out.middle;
+    // Two blades of a propeller have all that in common, but not where their faces lie.
+    for (const ExactFace& face : solid.geometry->faces()) {
+        const Vec3 from = copy.place(face.at) - out.middle;
+        const double share = face.area / out.area;
+        out.spread[0] = out.spread[0] + share * Vec3{from.x * from.x, from.y * from.y, from.z * from.z};
+        out.spread[1] = out.spread[1] + share * Vec3{from.y * from.z, from.z * from.x, from.x * from.y};
+    }
     return out;
 }
 
 bool alike(const Stand& a, const Stand& b) {
     constexpr double near = 1e-5;
     const double size = std::cbrt(a.volume);
-    return std::abs(a.volume - b.volume) <= near * a.volume && std::abs(a.area - b.area) <= near * a.area && length(a.middle - b.middle) <= near * size;
+    return std::abs(a.volume - b.volume) <= near * a.volume && std::abs(a.area - b.area) <= near * a.area && length(a.middle - b.middle) <= near * size &&
+           length(a.spread[0] - b.spread[0]) <= near * size * size && length(a.spread[1] - b.spread[1]) <= near * size * size;
 }
 
 }  // namespace

@@ -192,7 +192,8 @@ TEST_CASE("surface files are told, repaired and written; rules are drawn", "[cli
     CHECK_THAT(faces.out, Contains("\"rod\", where it stands: 3 faces") && Contains("side    cylinder  7.54 cm²"));
     CHECK(content(bench.work() / "rod.png").substr(1, 3) == "PNG");
     for (const char* refused : {"surface rod.stl --azimuth 5", "surface rod.stl --variant thick", "surface rod.stl --each --picture x.png --out x.stl",
-                                "surface round.toml --picture x.png", "surface round.toml --part rod --picture no/where/x.png"}) {
+                                "surface round.toml --picture x.png", "surface rod.stl --picture x.jpg", "surface rod.stl --picture x.png --azimuth nan",
+                                "surface rod.stl --picture x.png --elevation 91", "surface round.toml --part rod --picture no/where/x.png"}) {
         INFO(refused);
         CHECK(bench.run(refused).status >= 2);
         CHECK_FALSE(std::filesystem::exists(bench.work() / "x.png"));

@@ -20,8 +20,6 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-OutlinePoint corner(double x, double y) { return {.x = x, .y = y, .through = std::nullopt}; }
-
 /// Area of one face as the model uses it: facets times the face's factor.
 double face_area(const ClosedSurface& s, const std::string& tag) {
     double sum = 0.0;
@@ -54,12 +52,12 @@ TEST_CASE("solids enclose their exact volume and their faces have the exact area
     check(Sphere{.radius = 2, .at = {5, 0, 0}}, 32.0 / 3.0 * pi, 1e-12);
     check(Cone{.lower_radius = 2, .upper_radius = 0, .length = 3}, 4.0 * pi, 1e-12);
     check(Cone{.lower_radius = 2, .upper_radius = 1, .length = 3}, pi * (4 + 2 + 1), 1e-12);
-    check(Prism{.outline = {corner(0, 0), corner(4, 0), corner(4, 1), corner(1, 1), corner(1, 3), corner(0, 3)},
-                .holes = {{corner(0.2, 0.2), corner(0.2, 0.6), corner(0.6, 0.6)}},
+    check(Prism{.outline = {line_to(0, 0), line_to(4, 0), line_to(4, 1), line_to(1, 1), line_to(1, 3), line_to(0, 3)},
+                .holes = {{line_to(0.2, 0.2), line_to(0.2, 0.6), line_to(0.6, 0.6)}},
                 .length = 2},
           2.0 * (4 + 2 - 0.08), 1e-12);
-    check(Prism{.outline = {corner(0, 0), corner(4, 0), {.x = 0, .y = 0, .through = std::array{2.0, 2.0}}}, .holes = {}, .length = 1}, 2.0 * pi, 3e-3);
-    check(Revolution{.outline = {corner(1, 0), corner(2, 0), corner(2, 3), corner(1, 3)}, .angle = 360}, 9.0 * pi, 1e-12);
+    check(Prism{.outline = {line_to(0, 0), line_to(4, 0), {.x = 0, .y = 0, .through = std::array{2.0, 2.0}}}, .holes = {}, .length = 1}, 2.0 * pi, 3e-3);
+    check(Revolution{.outline = {line_to(1, 0), line_to(2, 0), line_to(2, 3), line_to(1, 3)}, .angle = 360}, 9.0 * pi, 1e-12);
 
     const ClosedSurface rod = triangulate(Cylinder{.radius = 2, .length = 3}, chord);
     CHECK(face_area(rod, "side") == Approx(12.0 * pi).epsilon(1e-12));
@@ -71,9 +69,9 @@ TEST_CASE("solids enclose their exact volume and their faces have the exact area
 }
 
 TEST_CASE("outlines: arcs, orientation, crossings, triangles", "[geometry]") {
-    const FlatOutline half = flatten({corner(2, 0), {.x = -2, .y = 0, .through = std::array{0.0, 2.0}}}, 1e-4);
+    const FlatOutline half = flatten({line_to(2, 0), {.x = -2, .y = 0, .through = std::array{0.0, 2.0}}}, 1e-4);
     CHECK(signed_area(half.corner) == Approx(2.0 * pi).epsilon(1e-3));
-    const FlatOutline clockwise = flatten({corner(0, 0), corner(0, 1), corner(1, 1), corner(1, 0)}, 1.0);
+    const FlatOutline clockwise = flatten({line_to(0, 0), line_to(0, 1), line_to(1, 1), line_to(1, 0)}, 1.0);
     CHECK(signed_area(clockwise.corner) == Approx(1.0));
     CHECK_FALSE(crosses_itself({clockwise.corner}));
     CHECK(crosses_itself({{{0, 0}, {1, 1}, {1, 0}, {0, 1}}}));

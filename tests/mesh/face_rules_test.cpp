@@ -1,4 +1,4 @@
-// Rules that pick faces by what they are like, on solids of every kind; faces of surfaces of which only triangles are known.
+// Rules that pick faces by what they are like, on solids of every kind.
 
 #include "cli/bench.hpp"
 #include "models.hpp"
@@ -17,9 +17,6 @@ using Catch::Matchers::Contains;
 namespace {
 
 constexpr double pi = std::numbers::pi;
-
-OutlinePoint corner(double x, double y) { return {.x = x, .y = y, .through = std::nullopt}; }
-OutlinePoint arc(double x, double y, double over_x, double over_y) { return {.x = x, .y = y, .through = std::array{over_x, over_y}}; }
 
 /// Exposed area that a rule picks, m², of the whole product.
 double picked(const Model& m, const Selection& rule) {
@@ -52,7 +49,7 @@ Model bracket() {
     plate.holes = {
         Cylinder{.radius = 2_mm, .length = 5_mm, .at = {10_mm, 8_mm, 0.0}}, Cylinder{.radius = 3_mm, .length = 5_mm, .at = {10_mm, 22_mm, 0.0}},
         Cylinder{.radius = 3_mm, .length = 5_mm, .at = {30_mm, 22_mm, 0.0}},
-        Prism{.outline = {arc(40_mm, 6_mm, 37_mm, 9_mm), corner(50_mm, 6_mm), arc(50_mm, 12_mm, 53_mm, 9_mm), corner(40_mm, 12_mm)}, .length = 5_mm}};
+        Prism{.outline = {arc_to(40_mm, 6_mm, 37_mm, 9_mm), line_to(50_mm, 6_mm), arc_to(50_mm, 12_mm, 53_mm, 9_mm), line_to(40_mm, 12_mm)}, .length = 5_mm}};
     m.add(plate);
     m.add(Part{
         .name = "hub", .shape = Tube{.outer_radius = 7_mm, .inner_radius = 3_mm, .length = 12_mm, .at = {0.0, 0.0, 40_mm}}, .material = "aluminium 6061-T6"});
@@ -140,8 +137,8 @@ TEST_CASE("what rules say about faces holds in mirrors, sectors, plane and revol
         m.space = Space{.revolved = true};
         m.mesh.cell = 1_mm;
         m.add(Part{.name = "bottle",
-                   .shape = Revolution{.outline = {corner(5_mm, 0.0), corner(12_mm, 0.0), corner(12_mm, 30_mm), arc(8_mm, 34_mm, 10.8284_mm, 32.8284_mm),
-                                                   corner(5_mm, 34_mm)}},
+                   .shape = Revolution{.outline = {line_to(5_mm, 0.0), line_to(12_mm, 0.0), line_to(12_mm, 30_mm), arc_to(8_mm, 34_mm, 10.8284_mm, 32.8284_mm),
+                                                   line_to(5_mm, 34_mm)}},
                    .material = "copper"});
         CHECK(picked_by_surface(m, kind("bore")) == Approx(pi * 10e-3 * 34e-3).epsilon(2e-3));
         FacePick within;
@@ -193,6 +190,54 @@ TEST_CASE("what rules say about faces holds in mirrors, sectors, plane and revol
     }
 }
 
+TEST_CASE("boxes that stand turned or mirrored along the axes have their faces where they look, and rules of left-out parts rest", "[mesh]") {
+    Model m{.title = "Turned"};
+    m.mesh.cell = 2_mm;
+    m.add(block("bar", {40_mm, 30_mm, 20_mm}, {}, "copper"));
+    FacePick ends;  // 30 × 20, across the longest edge
+    ends.area = {600e-6};
+    for (const Vec3 axis : {Vec3{0.0, 0.0, 1.0}, Vec3{0.0, 1.0, 0.0}, Vec3{1.0, 0.0, 0.0}}) {
+        m.parts.front().rotate = {{.axis = axis, .angle = 90.0}};
+        Selection rule;
+        rule.faces = ends;
+        m.surfaces = {Surface{.name = "ends", .pick = rule}};
+        const Mesh mesh = build_mesh(m);
+        CHECK(mesh.bodies.front().surface == no_index);  // still built of boxes
+        double sum = 0.0;
+        for (const Index p : select_patches(m, mesh, rule, "rule")) {
+            sum += mesh.patches.area[p];
+            // The longest edge lay along x before.
+            const Vec3 along = axis.z != 0.0 ? Vec3{0.0, 1.0, 0.0} : axis.y != 0.0 ? Vec3{0.0, 0.0, 1.0} : Vec3{1.0, 0.0, 0.0};
+            CHECK(std::abs(dot(mesh.patches.normal[p], along)) == Approx(1.0));
+        }
+        CHECK(sum == Approx(1200e-6).epsilon(1e-9));
+    }
+    m.parts.front().rotate = {{.axis = {0.0, 0.0, 1.0}, .angle = 90.0}};
+    FacePick at;
+    at.smooth_from = Vec3{-15_mm, 40_mm, 10_mm};
+    CHECK(picked_by_surface(m, at) == Approx(600e-6).epsilon(1e-9));
+
+    m.surfaces.clear();
+    m.add(block("knob", {10_mm, 10_mm, 10_mm}, {100_mm, 0.0, 0.0}, "copper"));
+    Cooling fan = convection(Selection{}, 20.0, 300.0);
+    fan.on.parts = {"knob"};
+    fan.on.faces.smooth_from = Vec3{105_mm, 5_mm, 10_mm};
+    m.add(fan);
+    m.add(convection(exposed(), 5.0, 300.0));
+    m.add(heat("bar", 1.0));
+    CHECK_NOTHROW(solve_steady(m));
+    m.parts[1].include = false;
+    CHECK_NOTHROW(solve_steady(m));
+    m.parts[1].include = true;
+    m.coolings[0].on.faces.smooth_from = Vec3{105_mm, 5_mm, 60_mm};
+    CHECK_THROWS_WITH(solve_steady(m), Contains("cooling[0].on.smooth_from") && Contains("50.0 mm away"));
+    m.coolings[0].include = false;
+    CHECK_NOTHROW(solve_steady(m));
+    Selection foreign;
+    foreign.faces = kind("plane");
+    CHECK_THROWS_WITH(select_patches(m, build_mesh(m), foreign, "mine"), Contains("mine") && Contains("one of the model"));
+}
+
 TEST_CASE("rules about faces divide the surface of any assembly without rest", "[property]") {
     for (unsigned seed = 1; seed <= many(20); ++seed) {
         INFO("seed " << seed);
@@ -228,61 +273,6 @@ TEST_CASE("rules about faces divide the surface of any assembly without rest", "
     }
 }
 
-TEST_CASE("triangles of known shapes are divided into the faces of those shapes", "[geometry]") {
-    const auto forget = [](ClosedSurface surface) {
-        surface.face.clear();
-        surface.faces.clear();
-        return surface;
-    };
-    const std::vector<Shape> shapes{
-        Box{.size = {4, 3, 2}, .at = {}},
-        Cylinder{.radius = 2, .length = 5},
-        Tube{.outer_radius = 2, .inner_radius = 1, .length = 3},
-        Sphere{.radius = 2},
-        Cone{.lower_radius = 2, .upper_radius = 1, .length = 3},
-        Cone{.lower_radius = 2, .upper_radius = 0, .length = 3},
-        Prism{.outline = {corner(0, 0), corner(6, 0), corner(6, 3), corner(0, 3)}, .holes = {{corner(1, 1), corner(2, 1), corner(2, 2)}}, .length = 1},
-    };
-    for (const Shape& shape : shapes) {
-        for (const double chord : {0.05, 0.01}) {
-            INFO(name_of(shape) << " " << chord);
-            const ClosedSurface known = triangulate(shape, chord);
-            const ClosedSurface found = divide_into_faces(forget(known));
-            CHECK(found.faces.size() == known.faces.size());
-            std::vector<ExactFace> a = list_faces(known), b = list_faces(found);
-            const auto order = [](const ExactFace& x, const ExactFace& y) {
-                return std::tuple(x.kind, std::lround(1e2 * x.area)) < std::tuple(y.kind, std::lround(1e2 * y.area));
-            };
-            std::sort(a.begin(), a.end(), order);
-            std::sort(b.begin(), b.end(), order);
-            for (std::size_t f = 0; f < std::min(a.size(), b.size()); ++f) {
-                CHECK(name_of(a[f].kind) == name_of(b[f].kind));
-                CHECK(b[f].area == Approx(a[f].area).epsilon(2e-2));
-                CHECK(a[f].diameter.has_value() == b[f].diameter.has_value());
-                if (a[f].diameter && b[f].diameter) CHECK(*b[f].diameter == Approx(*a[f].diameter).epsilon(2e-2));
-            }
-        }
-    }
-    SECTION("planes that go over into fillets stay planes, and a bore with a rounded rim stays a bore") {
-        const Shape bar = Prism{.outline = {arc(1, 0, 0.2929, 0.2929), corner(9, 0), arc(10, 1, 9.7071, 0.2929), corner(10, 4), arc(9, 5, 9.7071, 4.7071),
-                                            corner(1, 5), arc(0, 4, 0.2929, 4.7071), corner(0, 1)},
-                                .length = 6};
-        std::map<FaceKind, int> count;
-        for (const ExactFace& face : list_faces(divide_into_faces(forget(triangulate(bar, 0.01))))) ++count[face.kind];
-        CHECK(count[FaceKind::plane] == 6);
-        CHECK(count[FaceKind::cylinder] == 4);
-        const Shape bush = Revolution{.outline = {corner(3, 0), corner(6, 0), corner(6, 8), corner(4, 8), arc(3, 7, 3.2929, 7.7071)}};
-        bool bore = false;
-        for (const ExactFace& face : list_faces(divide_into_faces(forget(triangulate(bush, 0.01))))) {
-            if (face.kind != FaceKind::bore) continue;
-            bore = true;
-            CHECK(*face.diameter == Approx(6.0).epsilon(1e-2));
-            CHECK(face.area == Approx(pi * 6.0 * 7.0).epsilon(1e-2));
-        }
-        CHECK(bore);
-    }
-}
-
 TEST_CASE("what a rule says about faces is refused where it cannot be", "[mesh]") {
     const auto says = [](const std::string& rule) {
         const std::string text =
@@ -305,6 +295,6 @@ TEST_CASE("what a rule says about faces is refused where it cannot be", "[mesh]"
     CHECK_THAT(says("area = []"), Contains("area"));
     CHECK_THAT(says("kind = []"), Contains("kind"));
     CHECK_THAT(says("inside = \"yes\""), Contains("inside"));
-    CHECK_THAT(says("smooth_from = [40, 0, 60]"), Contains("the nearest is 55 mm away"));
+    CHECK_THAT(says("smooth_from = [40, 0, 60]"), Contains("the nearest is 55.0 mm away"));
     CHECK(says("smooth_from = [20, 20, 5.01]") == "nothing");
 }

@@ -162,4 +162,7 @@ TEST_CASE("draw writes scenes of results at any time, and refuses what they have
         CHECK_THAT(outcome.err, Contains("a scene has no"));
     }
     CHECK(!std::filesystem::exists(bench.work() / "no.glb"));
+    const test::Outcome other = bench.run("draw m.results --out no.gltf");
+    CHECK(other.status == 2);
+    CHECK_THAT(other.err, Contains(".png or .glb"));
 }

@@ -80,6 +80,7 @@ double fine(const ClosedSurface& coarse) {
 
 /// All usable solids of a file, each as if it were one face.
 ClosedSurface solids_as_faces(const StepImport& import) {
+    if (import.solids.size() > most_faces) throw Error(fmt::format("a picture has room for {} solids", most_faces));
     ClosedSurface all;
     for (const StepSolid& solid : import.solids) {
         all.faces.push_back({.number = static_cast<std::uint32_t>(all.faces.size()), .name = solid.name});
@@ -92,6 +93,7 @@ ClosedSurface solids_as_faces(const StepImport& import) {
             all.face.insert(all.face.end(), own.triangles.size(), static_cast<std::uint16_t>(all.faces.size() - 1));
         }
     }
+    if (all.triangles.empty()) throw Error("no solid of the file can be drawn");
     return all;
 }
 
@@ -173,6 +175,9 @@ void of_model(const SurfaceOptions& options) {
 
 /// Tells what is in an STL or STEP file, or writes parts of a model as one.
 int surface(const SurfaceOptions& options) {
+    if (!options.picture.empty() && extension_of(options.picture) != ".png") throw Error("pictures are PNG: let the name of --picture end in .png");
+    if (!std::isfinite(options.azimuth.value_or(0.0))) throw Error("--azimuth takes degrees, as in 30");
+    if (!(std::abs(options.elevation.value_or(0.0)) <= 90.0)) throw Error("--elevation takes -90 to 90 degrees");
     if (options.picture.empty() && (options.azimuth || options.elevation))
         throw Error("--azimuth and --elevation turn a picture; name its file with --picture");
     static_cast<void>(unit_size(unit_of(options)));

@@ -6,6 +6,7 @@
 
 #include "base/words.hpp"
 #include "geometry/name_faces.hpp"
+#include "geometry/near_points.hpp"
 
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepGProp.hxx>
@@ -128,8 +129,7 @@ Vec3 solve(const std::array<Vec3, 3>& rows, Vec3 right) {
 
 class Body final : public ExactSolid {
 public:
-    Body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names, std::shared_ptr<std::mutex> one_at_a_time)
-        : solid_(solid), name_(name), busy_(std::move(one_at_a_time)) {
+    Body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names) : solid_(solid), name_(name) {
         TopExp::MapShapes(solid_, TopAbs_FACE, map_);
         GProp_GProps properties;
         BRepGProp::VolumeProperties(solid_, properties);
@@ -145,19 +145,16 @@ public:
     }
 
     ClosedSurface facets(double chord) const override {
-        const std::lock_guard lock(*busy_);
-        if (chord >= coarse_chord_) {
-            if (coarse_.triangles.empty()) coarse_ = make(coarse_chord_);
-            return coarse_;
-        }
-        if (made_chord_ == chord) return made_;
+        const std::lock_guard lock(busy_);
+        const bool coarse = chord >= coarse_chord_;
+        if (coarse ? !coarse_.triangles.empty() : made_chord_ == chord) return coarse ? coarse_ : made_;
         try {
-            made_ = make(chord);
+            (coarse ? coarse_ : made_) = make(coarse ? coarse_chord_ : chord);
         } catch (const Error& error) {
-            throw Error(fmt::format("solid {} of a CAD file cannot be cut this finely: {}", in_quotes(name_), error.what()));
+            throw Error(fmt::format("solid {} of a CAD file cannot be cut{}: {}", in_quotes(name_), coarse ? "" : " this finely", error.what()));
         }
-        made_chord_ = chord;
-        return made_;
+        if (!coarse) made_chord_ = chord;
+        return coarse ? coarse_ : made_;
     }
     std::span<const ExactFace> faces() const override { return faces_; }
     double volume() const override { return volume_; }
@@ -211,27 +208,16 @@ private:
             }
         }
         const double near = std::max(1e-7 * length(high - low), 1e-9);
-        std::map<std::array<long long, 3>, std::vector<std::size_t>> grid;
+        NearPoints places(low, near);
+        std::vector<std::size_t> node_at;  // by place: the first
         for (std::size_t n = 0; n < point.size(); ++n) {
             if (welder.root(n) != n) continue;
-            std::array<long long, 3> key{};
-            for (int axis = 0; axis < 3; ++axis) key[static_cast<std::size_t>(axis)] = std::llround((point[n][axis] - low[axis]) / (4.0 * near));
-            bool found = false;
-            for (long long i = -1; i <= 1 && !found; ++i) {
-                for (long long j = -1; j <= 1 && !found; ++j) {
-                    for (long long k = -1; k <= 1 && !found; ++k) {
-                        const auto there = grid.find({key[0] + i, key[1] + j, key[2] + k});
-                        if (there == grid.end()) continue;
-                        for (const std::size_t other : there->second) {
-                            if (length(point[other] - point[n]) > near) continue;
-                            welder.join(other, n);
-                            found = true;
-                            break;
-                        }
-                    }
-                }
+            const std::uint32_t place = places.number_of(point[n]);
+            if (place == node_at.size()) {
+                node_at.push_back(n);
+            } else {
+                welder.join(node_at[place], n);
             }
-            if (!found) grid[key].push_back(n);
         }
     }
 
@@ -431,7 +417,7 @@ private:
     double volume_ = 0.0;        // m³
     double coarse_chord_ = 0.0;  // m
     // The CAD kernel keeps facets in the solid, so only one is made at a time; the coarse and the last ones serve all copies.
-    std::shared_ptr<std::mutex> busy_;
+    mutable std::mutex busy_;
     mutable ClosedSurface coarse_, made_;
     mutable double made_chord_ = 0.0;
 };
@@ -458,10 +444,9 @@ bool share_nothing(const std::vector<std::vector<TopoDS_Shape>>& sets) {
     return true;
 }
 
-std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names,
-                                            std::shared_ptr<std::mutex> one_at_a_time) {
+std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names) {
     if (names.size() > most_faces) throw Error(fmt::format("it has {} faces, more than {}", names.size(), most_faces));
-    return std::make_shared<const Body>(solid, name, names, std::move(one_at_a_time));
+    return std::make_shared<const Body>(solid, name, names);
 }
 
 TopoDS_Shape shape_of(const ExactSolid& solid) {

@@ -6,7 +6,6 @@
 #include <TopoDS_Shape.hxx>
 
 #include <memory>
-#include <mutex>
 #include <string>
 #include <vector>
 
@@ -22,9 +21,8 @@ inline constexpr double millimetre = 1e-3;
 [[nodiscard]] bool share_nothing(const std::vector<std::vector<TopoDS_Shape>>& sets);
 
 /// A solid that is turned outward. `name`: for messages of ExactSolid::facets(), which throws Error where facets do not close. `names`: of its faces, in their
-/// order, as the file gives them; empty for most. `one_at_a_time`: held while facets are made, and shared by solids that have faces in common.
-[[nodiscard]] std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names,
-                                                          std::shared_ptr<std::mutex> one_at_a_time = std::make_shared<std::mutex>());
+/// order, as the file gives them; empty for most. It keeps its facets in the shape, so no two of them may have edges in common.
+[[nodiscard]] std::shared_ptr<const ExactSolid> make_body(const TopoDS_Shape& solid, const std::string& name, const std::vector<std::string>& names);
 
 /// The solid of the CAD kernel that a body was made of; null where it comes from elsewhere.
 [[nodiscard]] TopoDS_Shape shape_of(const ExactSolid& solid);

@@ -9,6 +9,7 @@
 #include "io/step/reader.hpp"
 
 #include <BRepBndLib.hxx>
+#include <BRepBuilderAPI_Copy.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
 #include <BRepCheck_Analyzer.hxx>
 #include <BRepGProp.hxx>
@@ -57,9 +58,9 @@
 #include <cstdlib>
 #include <functional>
 #include <map>
-#include <mutex>
 #include <set>
 #include <sstream>
+#include <system_error>
 #include <thread>
 #include <unordered_map>
 
@@ -274,7 +275,10 @@ private:
         std::vector<std::thread> threads;
         // Not by OpenMP, which cannot go on in a process that was split off from one with threads.
         const unsigned count = step::share_nothing(shapes) ? std::min(std::thread::hardware_concurrency(), most_threads) : 1;
-        for (unsigned t = 1; t < count; ++t) threads.emplace_back(all);
+        try {
+            for (unsigned t = 1; t < count; ++t) threads.emplace_back(all);
+        } catch (const std::system_error&) {  // there is no room for more threads: those that are there do it
+        }
         all();
         for (std::thread& thread : threads) thread.join();
         for (std::size_t d = 0; d < out_.size(); ++d) {
@@ -479,13 +483,14 @@ StepImport unpacked(const std::string& bytes) {
     StepImport out;
     std::vector<std::vector<TopoDS_Shape>> each;
     for (TopoDS_Iterator solid(all); solid.More(); solid.Next()) each.push_back({solid.Value()});
-    const auto shared = step::share_nothing(each) ? nullptr : std::make_shared<std::mutex>();
+    // Solids that have faces in common get their own, so that the facets of one do not depend on when those of another are made.
+    const bool apart = step::share_nothing(each);
     TopoDS_Iterator shape(all);
     for (const json& row : json::parse(line)) {
         StepSolid solid = told_from_json(row);
         if (solid.why_not.empty()) {
-            solid.geometry =
-                step::make_body(shape.Value(), solid.name, row.at("faces").get<std::vector<std::string>>(), shared ? shared : std::make_shared<std::mutex>());
+            const TopoDS_Shape own = apart ? shape.Value() : BRepBuilderAPI_Copy(shape.Value()).Shape();
+            solid.geometry = step::make_body(own, solid.name, row.at("faces").get<std::vector<std::string>>());
             shape.Next();
         }
         out.solids.push_back(std::move(solid));
