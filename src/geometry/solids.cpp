@@ -87,6 +87,7 @@ double crossing_length(const Polygon& polygon, const Plane& plane, const Triangl
         const double scale = length(inward);
         const double hf = dot(inward, from - t[e]) / scale, ht = dot(inward, to - t[e]) / scale;
         if (hf < -tolerance && ht < -tolerance) return 0.0;
+        if (std::abs(hf) <= tolerance && std::abs(ht) <= tolerance) continue;  // along the edge: which side is noise
         if (hf < 0.0 && ht > 0.0) begin = std::max(begin, hf / (hf - ht));
         if (hf > 0.0 && ht < 0.0) end = std::min(end, hf / (hf - ht));
         if (hf <= 0.0 && ht <= 0.0 && std::max(hf, ht) < -tolerance) return 0.0;

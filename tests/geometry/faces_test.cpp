@@ -1,8 +1,10 @@
 // Faces of surfaces of which only triangles are known, and meshes that share their edges.
 
 #include "models.hpp"
+#include "random_assemblies.hpp"
 
 #include "geometry/conforming.hpp"
+#include "geometry/solids.hpp"
 
 #include <catch2/catch.hpp>
 
@@ -16,6 +18,37 @@ using namespace firnfield::literals;
 namespace {
 
 constexpr double pi = std::numbers::pi;
+
+/// Edges that are not passed once in each direction by the triangles beside them.
+int open_edges(const ClosedSurface& surface) {
+    std::map<std::pair<std::uint32_t, std::uint32_t>, int> balance;
+    for (const auto& t : surface.triangles) {
+        for (std::size_t k = 0; k < 3; ++k) balance[std::minmax(t[k], t[(k + 1) % 3])] += t[k] < t[(k + 1) % 3] ? 1 : -1;
+    }
+    return static_cast<int>(std::count_if(balance.begin(), balance.end(), [](const auto& edge) { return edge.second != 0; }));
+}
+
+/// A solid with holes and additions whose faces often lie in one plane, meet in edges or touch.
+Part random_part(unsigned seed) {
+    std::mt19937 random(seed);
+    const auto from = [&](double low, double high) { return std::uniform_real_distribution<double>(low, high)(random); };
+    const auto one_of = [&](int count) { return std::uniform_int_distribution<int>(0, count - 1)(random); };
+    const auto whole = [&](int low, int high) { return 1_mm * (low + one_of(high - low + 1)); };
+    const double high = from(3_mm, 12_mm);
+    const std::array<Shape, 4> bodies{Box{.size = {from(10_mm, 60_mm), from(10_mm, 60_mm), high}}, Cylinder{.radius = from(10_mm, 30_mm), .length = high},
+                                      Tube{.outer_radius = from(20_mm, 30_mm), .inner_radius = from(3_mm, 15_mm), .length = high},
+                                      Cone{.lower_radius = from(10_mm, 30_mm), .upper_radius = from(5_mm, 20_mm), .length = high}};
+    Part part{.name = "part", .shape = bodies[static_cast<std::size_t>(one_of(4))], .material = "copper"};
+    for (int i = one_of(4); i >= 0; --i) {
+        const Vec3 at{whole(-20, 40), whole(-20, 40), 0.5 * one_of(3) * high};
+        const double radius = whole(1, 8);
+        const std::array<Shape, 4> more{Sphere{.radius = radius, .at = at}, Box{.size = {radius, 2.0 * radius, high}, .at = at},
+                                        Cylinder{.radius = radius, .length = (1 + one_of(2)) * high, .at = at, .along = one_of(3)},
+                                        Cone{.lower_radius = radius, .upper_radius = 0.5 * radius, .length = high, .at = at}};
+        (one_of(3) > 0 ? part.holes : part.also).push_back(more[static_cast<std::size_t>(one_of(4))]);
+    }
+    return part;
+}
 
 }  // namespace
 
@@ -83,11 +116,7 @@ TEST_CASE("a part with holes and additions has a surface that closes edge by edg
     for (const double chord : {0.2_mm, 0.1_mm, 0.05_mm, 0.02_mm, 0.01_mm}) {
         INFO("chord " << chord);
         const ClosedSurface surface = part_surface(m, "flange", chord);
-        std::map<std::pair<std::uint32_t, std::uint32_t>, int> sides;
-        for (const auto& t : surface.triangles) {
-            for (std::size_t k = 0; k < 3; ++k) sides[std::minmax(t[k], t[(k + 1) % 3])] += t[k] < t[(k + 1) % 3] ? 1 : -1;
-        }
-        for (const auto& [side, balance] : sides) REQUIRE(balance == 0);
+        CHECK(open_edges(surface) == 0);
         CHECK(volume(surface) == Approx((5282.0 * pi + 800.0) * 1e-9).epsilon(2e-4));
         CHECK(conforming(surface) == surface);
     }
@@ -95,4 +124,17 @@ TEST_CASE("a part with holes and additions has a surface that closes edge by edg
     flat.space = Space{.depth = 25_mm};
     flat.add(block("bar", {10_mm, 10_mm, 1_mm}, {}, "copper"));
     CHECK(volume(part_surface(flat, "bar", 1_mm)) == Approx(10e-3 * 10e-3 * 25e-3));
+}
+
+TEST_CASE("whatever is cut out of a solid or added to it, its surface closes", "[property]") {
+    for (unsigned seed = 1; seed <= many(200); ++seed) {
+        Model m;
+        m.add(random_part(seed));
+        const double chord = std::pow(10.0, -5.3 + 0.4 * (seed % 5));
+        INFO("seed " << seed << ", chord " << chord);
+        const ClosedSurface surface = part_surface(m, "part", chord);
+        if (surface.triangles.empty()) continue;  // the holes take it all
+        CHECK(closure_defect(surface) < 1e-12);
+        CHECK(open_edges(surface) == 0);
+    }
 }
