@@ -17,6 +17,7 @@ struct AssemblyPart {
     std::optional<bool> stirred{};  ///< as of Part
     std::string material{};         ///< empty: as the assembly says
     std::optional<double> cell{};   ///< m, as of Part
+    std::string colour{};           ///< empty: that of the file
 };
 
 /// A STEP file as parts of a model: every solid becomes one, with the copies that the file has.

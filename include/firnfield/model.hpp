@@ -51,6 +51,7 @@ struct Part {
     std::vector<Repeat> repeat{};    ///< copies are named "name 1", "name 2", …; "name" means all of them
     bool include = true;             ///< false leaves the part out of the assembly
     std::optional<double> cell{};    ///< target cell size inside this part, m
+    std::string colour{};            ///< in pictures of the parts, "#rrggbb"; empty: one that is free
     bool operator==(const Part&) const = default;
 };
 
@@ -380,7 +381,7 @@ struct Study {
 };
 
 /// What the colours of a picture tell.
-enum class Shown : std::uint8_t { temperature, heat_flux };
+enum class Shown : std::uint8_t { temperature, heat_flux, parts };
 /// From light to dark: `ember` for screens, `umber` for readers who do not tell red from green, `grey` for print.
 enum class Palette : std::uint8_t { ember, umber, grey };
 

@@ -28,6 +28,7 @@ struct StepSolid {
     Box box{};                                     ///< m, that holds it
     std::vector<StepCopy> copies{};
     std::string material{};  ///< as the file names it, for example "AlMgSi1"; empty for most
+    std::string colour{};    ///< "#rrggbb", of the solid, or of the first copy that has one; empty where there is none
 };
 
 /// What a STEP file holds.

@@ -13,7 +13,8 @@ namespace firnfield {
 std::string fingerprint(const Model& model) {
     // The written form is canonical; library materials are added by value, so that a corrected library counts as a change.
     Model complete = model;
-    complete.units = {};  // they change no result
+    complete.units = {};  // they change no result, nor do colours
+    for (Part& part : complete.parts) part.colour.clear();
     std::set<std::string> used;
     for (const Part& part : model.parts) used.insert(part.material);
     for (const Joint& joint : model.joints) {

@@ -3,6 +3,7 @@
 #include <firnfield/model.hpp>
 #include <firnfield/quantity.hpp>
 
+#include "base/colour_text.hpp"
 #include "base/words.hpp"
 #include "model/bodies.hpp"
 #include "model/check_effects.hpp"
@@ -160,6 +161,9 @@ private:
             check_name("part", i, part.name, seen);
             check_material_name(at + ".material", part.material);
             check_shape(at, part.shape);
+            if (!part.colour.empty() && !read_colour(part.colour))
+                report(at + ".colour",
+                       fmt::format("{} is no colour; write red, green and blue in two hexadecimal digits each, as in \"#b87333\"", in_quotes(part.colour)));
             for (std::size_t n = 0; n < part.also.size(); ++n) {
                 check_shape(fmt::format("{}.also[{}]", at, n), part.also[n]);
                 check_single(fmt::format("{}.also[{}]", at, n), part.also[n]);
@@ -326,12 +330,20 @@ private:
             if (std::isfinite(picture.elevation) && std::abs(picture.elevation) > 90.0) {
                 report(at + ".elevation", fmt::format("the elevation must be -90 to 90 degrees, found {:g}", picture.elevation));
             }
-            const bool flux = picture.show == Shown::heat_flux;
+            const bool flux = picture.show == Shown::heat_flux, parts = picture.show == Shown::parts;
+            const std::string_view shows = parts ? "this picture shows the parts" : "this picture shows temperatures";
             if (picture.along && !flux) report(at + ".along", "a direction is of the heat flux: write show = \"heat flux\", too");
-            if (!picture.arrows && !flux) report(at + ".arrows", "arrows are of the heat flux, and this picture shows temperatures");
+            if (!picture.arrows && !flux) report(at + ".arrows", fmt::format("arrows are of the heat flux, and {}", shows));
             if (picture.above && flux) report(at + ".above", "\"hotter than\" is of temperatures, and this picture shows the heat flux");
             if (picture.range && flux) report(at + ".range", "this range is of temperatures; the heat flux has `flux_range`");
-            if (picture.flux_range && !flux) report(at + ".flux_range", "this range is of the heat flux, and this picture shows temperatures");
+            if (picture.range && parts) report(at + ".range", fmt::format("this range is of temperatures, and {}", shows));
+            if (picture.flux_range && !flux) report(at + ".flux_range", fmt::format("this range is of the heat flux, and {}", shows));
+            const Picture usual;
+            for (const auto& [key, given] : {std::pair{"bands", picture.bands}, std::pair{"band_count", picture.band_count != 0},
+                                             std::pair{"isotherms", picture.isotherms}, std::pair{"palette", picture.palette != usual.palette},
+                                             std::pair{"light_is_high", picture.light_is_high}, std::pair{"low_on_top", picture.low_on_top}}) {
+                if (parts && given) report(fmt::format("{}.{}", at, key), "this picture shows the parts in their own colours, and has no scale");
+            }
             for (const auto& [key, ends] : {std::pair{"range", &picture.range}, std::pair{"flux_range", &picture.flux_range}}) {
                 if (*ends && !((**ends)[0] < (**ends)[1])) report(fmt::format("{}.{}", at, key), "the lower end of the colour scale comes first");
             }

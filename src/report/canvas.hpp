@@ -81,6 +81,8 @@ public:
     [[nodiscard]] std::uint32_t face(int x, int y) const { return face_[index(x, y)]; }
     /// Depth of the nearest triangle at a pixel.
     [[nodiscard]] double depth(int x, int y) const { return static_cast<double>(depth_[index(x, y)]); }
+    [[nodiscard]] int width() const { return width_; }
+    [[nodiscard]] int height() const { return height_; }
     [[nodiscard]] bool inside(int x, int y) const { return x >= 0 && y >= 0 && x < width_ && y < height_; }
 
 private:

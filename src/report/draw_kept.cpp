@@ -61,7 +61,7 @@ Picture asked_picture(const Model& model, const DrawQuestion& question) {
 void require_of_scene(const DrawQuestion& question) {
     const DrawQuestion usual;
     if (question.width != usual.width || question.height != usual.height) throw Error("a scene has no width and height: they are a picture's");
-    const std::vector<std::string> known{"show", "along", "hide", "palette", "light_is_high", "above", "range", "section"};
+    const std::vector<std::string> known{"show", "along", "hide", "palette", "light_is_high", "above", "range", "flux_range", "section"};
     for (const Change& change : question.changes) {
         const std::string key = change.address.substr(0, change.address.find('.'));
         if (std::find(known.begin(), known.end(), key) == known.end())

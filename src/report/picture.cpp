@@ -9,6 +9,7 @@
 #include "base/words.hpp"
 #include "findings/heat_flux.hpp"
 #include "findings/surface_field.hpp"
+#include "report/best_seen.hpp"
 #include "report/drawing.hpp"
 #include "report/phrases.hpp"
 #include "report/shades.hpp"
@@ -68,9 +69,11 @@ public:
         const SurfaceField outside = reader_.field({.hidden = scene_.hidden, .section = view_.section});
         const SurfaceField hot = view_.above ? reader_.field({.hidden = scene_.hidden, .section = view_.section, .above = view_.above}) : SurfaceField{};
         const SurfaceField& field = view_.above ? hot : outside;
-        const bool of_flux = view_.show == Shown::heat_flux;
+        const bool of_flux = view_.show == Shown::heat_flux, of_parts = view_.show == Shown::parts;
         const Units& units = model_.units;
-        Shades shades = of_flux ? flux_shades(field, view_, flux_, units) : shades_of(field.temperature, unit_of(kinds::temperature, units));
+        Shades shades = of_flux    ? flux_shades(field, view_, flux_, units)
+                        : of_parts ? part_shades(field, *solution_.mesh)
+                                   : shades_of(field.temperature, unit_of(kinds::temperature, units));
         if (field.pieces.empty()) shades.lowest = shades.highest = of_flux ? 0.0 : shades.unit.out(view_.above ? *view_.above : findings_.hottest.temperature);
         clipped_ = !view_.flux_range && (shades.scale_high < shades.highest || shades.scale_low > shades.lowest);
         const int pieces = view_.band_count > 0 ? view_.band_count : colours_.bands ? 12 : 8;
@@ -84,16 +87,17 @@ public:
             static_cast<void>(paint(*whole, scene_.camera, outside, outside.temperature));
         }
         const Canvas::Rims rims = whole ? Canvas::Rims{*whole, {0.35F, 0.42F, 0.50F}, 0.35F} : rims_of(canvas);
-        const auto colour = [&](double value) { return colours_.at(scale, value); };
+        const std::vector<std::array<double, 3>> own = part_colours(model_);
+        const auto colour = [&](double value) { return of_parts ? own[static_cast<std::size_t>(std::lround(value))] : colours_.at(scale, value); };
         const auto level = [&](double value) { return view_.isotherms ? std::floor((value - scale.low) / (0.5 * scale.step)) : 0.0; };
 
-        std::vector<Label> labels = of_flux ? flux_labels(canvas, shades.unit) : temperature_labels(canvas);
+        std::vector<Label> labels = of_flux ? flux_labels(canvas, shades.unit) : of_parts ? part_labels(canvas, field, painted) : temperature_labels(canvas);
         arrange_labels(labels, 24.0, width_ - 122.0, 0.5 * (scene_.left + scene_.right), 118.0, height_ - 150.0);
 
         Drawing drawing(canvas.picture(oversampling, colour, level, rims), width_, height_);
         if (of_flux && view_.arrows) add_arrows(drawing, canvas, field, painted);
         for (const Label& label : labels) drawing.label(label);
-        drawing.legend(scale, colours_, shades.lowest, shades.highest, shades.unit.shown);
+        if (!of_parts) drawing.legend(scale, colours_, shades.lowest, shades.highest, shades.unit.shown);
         drawing.axes(scene_.camera);
         drawing.text(24.0, 40.0, model_.title.empty() ? "Assembly" : model_.title, 21.0, true, 0.1);
         drawing.text(24.0, 64.0, subtitle(field.pieces.empty()), 13.5, false, 0.35);
@@ -134,11 +138,13 @@ private:
             if (view_.section) out += ", cut open";
             if (in_plane()) out += model_.space->revolved ? ", in the plane of radius and height" : ", in the plane";
         } else {
+            if (view_.show == Shown::parts) out = fmt::format("{} parts in their own colours, with their materials", model_.parts.size());
             out += opened_         ? fmt::format("   |   everything is hotter than {}: cut open at the hottest place", show_temperature(*view_.above, units))
                    : view_.above   ? fmt::format("   |   what is hotter than {}", show_temperature(*view_.above, units))
                    : view_.section ? "   |   cut open"
                    : in_plane()    ? (model_.space->revolved ? "   |   temperature in the plane of radius and height" : "   |   temperature in the plane")
-                                   : "   |   surface temperature";
+                   : view_.show == Shown::parts ? ""
+                                                : "   |   surface temperature";
         }
         if (!view_.hide.empty() && !scene_.hidden_names.empty()) out += "   |   not shown: " + quoted_list(view_.hide, 4);
         if (view_.above && empty) out += "   |   nothing is that hot";
@@ -208,6 +214,33 @@ private:
             label.name = most.part + ", highest flux";
             label.value = significant(unit.out(most.flux), 3) + " " + unit.shown;
             labels.push_back(label);
+        }
+        return labels;
+    }
+
+    /// Parts that are seen well, with their materials.
+    [[nodiscard]] std::vector<Label> part_labels(const Canvas& canvas, const SurfaceField& field, const std::vector<Index>& painted) const {
+        constexpr std::size_t most = 12;
+        constexpr double least_room = 4.0;
+        const std::vector<Body>& bodies = solution_.mesh->bodies;
+        const std::size_t count = model_.parts.size();
+        const std::vector<SeenSpot> spots = best_seen(canvas, oversampling, count, [&](std::uint32_t face) {
+            return painted[face] == no_index ? count : static_cast<std::size_t>(bodies[field.pieces[painted[face]].body].part);
+        });
+        std::vector<std::size_t> order;
+        for (std::size_t p = 0; p < count; ++p) {
+            if (spots[p].room >= least_room) order.push_back(p);
+        }
+        std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return spots[a].room > spots[b].room; });
+        order.resize(std::min(order.size(), most));
+        std::vector<Label> labels;
+        for (const std::size_t p : order) {
+            const Part& part = model_.parts[p];
+            const auto copies = std::count_if(bodies.begin(), bodies.end(), [&](const Body& b) { return b.part == p; });
+            labels.push_back({.name = copies > 1 ? fmt::format("{}, {} bodies", part.name, copies) : part.name,
+                              .value = part.material,
+                              .pixel = {static_cast<double>(spots[p].x), static_cast<double>(spots[p].y), 0.0},
+                              .covered = false});
         }
         return labels;
     }

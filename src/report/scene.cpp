@@ -39,7 +39,7 @@ std::uint16_t linear(double share) {
     return static_cast<std::uint16_t>(std::lround(65535.0 * std::clamp(light, 0.0, 1.0)));
 }
 
-std::vector<Shell> shells_of(const SurfacePieces& surface, const Shades& shades, const Scale& scale, const Colours& colours, std::size_t bodies) {
+std::vector<Shell> shells_of(const SurfacePieces& surface, const Shades& shades, const auto& colour, std::size_t bodies) {
     std::vector<Shell> shells(bodies);
     // Where pieces of one face meet they share a vertex, so that curved faces look round and edges stay sharp.
     std::map<std::pair<Index, std::uint32_t>, std::uint32_t> known;
@@ -53,7 +53,7 @@ std::vector<Shell> shells_of(const SurfacePieces& surface, const Shades& shades,
             if (!fresh) continue;
             Vertex vertex{.value = static_cast<float>(shades.value[corner])};
             for (int axis = 0; axis < 3; ++axis) vertex.position[static_cast<std::size_t>(axis)] = static_cast<float>(surface.corners[corner][axis]);
-            const std::array<double, 3> rgb = colours.at(scale, shades.value[corner]);
+            const std::array<double, 3> rgb = colour(shades.value[corner]);
             for (std::size_t c = 0; c < 3; ++c) vertex.colour[c] = linear(rgb[c]);
             vertex.colour[3] = 65535;
             shell.vertices.push_back(vertex);
@@ -173,22 +173,29 @@ void write_scene(const std::filesystem::path& file, const Model& model, const St
     const Mesh& mesh = *solution.mesh;
     const bool of_flux = view.show == Shown::heat_flux;
     const SurfaceField field = surface_field(solution, {.hidden = picked_bodies(model, mesh, view.hide), .section = view.section, .above = view.above});
-    const Shades shades = of_flux ? flux_shades(field, view, evened(mesh, heat_flux(solution)), model.units)
-                                  : shades_of(field.temperature, unit_of(kinds::temperature, model.units));
+    const bool of_parts = view.show == Shown::parts;
+    const Shades shades = of_flux    ? flux_shades(field, view, evened(mesh, heat_flux(solution)), model.units)
+                          : of_parts ? part_shades(field, mesh)
+                                     : shades_of(field.temperature, unit_of(kinds::temperature, model.units));
     SceneWriter scene;
     if (!field.pieces.empty()) {
         const Scale scale = scale_of(shades, view, 8);
-        const std::vector<Shell> shells = shells_of(field, shades, scale, {.palette = view.palette, .light_is_high = view.light_is_high}, mesh.bodies.size());
+        const Colours colours{.palette = view.palette, .light_is_high = view.light_is_high};
+        const std::vector<std::array<double, 3>> own = part_colours(model);
+        const auto colour = [&](double value) { return of_parts ? own[static_cast<std::size_t>(std::lround(value))] : colours.at(scale, value); };
+        const std::vector<Shell> shells = shells_of(field, shades, colour, mesh.bodies.size());
         for (std::size_t b = 0; b < shells.size(); ++b) scene.add(mesh.bodies[b].name, shells[b]);
-        scene.extras()["colours from"] = scale.low;
-        scene.extras()["colours to"] = scale.high;
+        if (!of_parts) {
+            scene.extras()["colours from"] = scale.low;
+            scene.extras()["colours to"] = scale.high;
+        }
     }
     scene.extras()["title"] = model.title;
     if (!remark.empty()) scene.extras()["stale"] = remark;
     scene.extras()["study"] = findings.study.name;
     if (solution.time && findings.study.kind != StudyKind::steady) scene.extras()["seconds"] = *solution.time;
-    scene.extras()["value"] = of_flux ? "heat flux" : "temperature";
-    scene.extras()["unit"] = shades.unit.shown;
+    scene.extras()["value"] = of_flux ? "heat flux" : of_parts ? "number of the part" : "temperature";
+    if (!of_parts) scene.extras()["unit"] = shades.unit.shown;
     write_file(file, scene.bytes());
 }
 

@@ -1,12 +1,14 @@
 // Values of colours, and the scale that they need.
 
 #include "report/shades.hpp"
+#include "base/colour_text.hpp"
 
 #include <firnfield/quantity.hpp>
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numbers>
 #include <utility>
 
 namespace firnfield {
@@ -96,6 +98,27 @@ Shades flux_shades(const SurfacePieces& surface, const Picture& view, std::span<
     if (shades.highest > rare * shades.unit.out(high) && high > 0.0) shades.scale_high = shades.unit.out(high);
     if (shades.lowest < rare * shades.unit.out(low) && low < 0.0) shades.scale_low = shades.unit.out(low);
     return shades;
+}
+
+Shades part_shades(const SurfacePieces& surface, const Mesh& mesh) {
+    return shades_of(corner_values(surface, [&](const SurfacePiece& piece, Vec3) { return static_cast<double>(mesh.bodies[piece.body].part); }), {});
+}
+
+std::array<double, 3> tint(std::size_t number) {
+    constexpr double golden = 0.6180339887498949;
+    const double hue = static_cast<double>(number) * golden;
+    std::array<double, 3> rgb{};
+    for (std::size_t c = 0; c < 3; ++c) {
+        const double place = hue + static_cast<double>(c) / 3.0;
+        rgb[c] = 0.80 + 0.14 * std::cos(2.0 * std::numbers::pi * place);
+    }
+    return rgb;
+}
+
+std::vector<std::array<double, 3>> part_colours(const Model& model) {
+    std::vector<std::array<double, 3>> out;
+    for (std::size_t p = 0; p < model.parts.size(); ++p) out.push_back(read_colour(model.parts[p].colour).value_or(tint(p)));
+    return out;
 }
 
 Scale scale_of(const Shades& shades, const Picture& view, int steps) {

@@ -7,6 +7,7 @@
 #include "mesh/surface_pieces.hpp"
 #include "report/drawing.hpp"
 
+#include <array>
 #include <span>
 #include <vector>
 
@@ -29,6 +30,15 @@ struct Shades {
 
 /// In cells that fill their boxes only in part the flux is the mean with their neighbours': what passes a small piece tells little by itself.
 [[nodiscard]] std::vector<Vec3> evened(const Mesh& mesh, const std::vector<Vec3>& flux);
+
+/// The part that each corner belongs to, by its number in the model.
+[[nodiscard]] Shades part_shades(const SurfacePieces& surface, const Mesh& mesh);
+
+/// A soft colour for each number; neighbours in a list differ much.
+[[nodiscard]] std::array<double, 3> tint(std::size_t number);
+
+/// The colour of each part of a model: its own, or one that is free.
+[[nodiscard]] std::vector<std::array<double, 3>> part_colours(const Model& model);
 
 /// The ends of the colours, as the view wants them or as the values ask for, in about so many steps.
 [[nodiscard]] Scale scale_of(const Shades& shades, const Picture& view, int steps);

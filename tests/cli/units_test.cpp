@@ -115,7 +115,7 @@ TEST_CASE("draw makes further pictures of results, and says what it cannot make"
     put(bench, "m.toml", "", "");
     REQUIRE(bench.run("solve m.toml --quiet --no-pictures").status == 0);
     const auto is_png = [&](const std::string& file) { return content(bench.work() / file).substr(1, 3) == "PNG"; };
-    for (const char* set : {"--set 'show = heat flux'", "--set 'show = heat flux' --set 'along = +x' --set 'arrows = false'",
+    for (const char* set : {"--set 'show = parts'", "--set 'show = heat flux'", "--set 'show = heat flux' --set 'along = +x' --set 'arrows = false'",
                             "--set 'above = 45 degC' --set 'palette = umber'", "--set 'band_count = 5' --set 'light_is_high = true' --set 'low_on_top = true'",
                             "--at '63 s' --units degF", "--picture bands --study rest --set 'section = { normal = \"+y\", through = [0, 5, 0] }'"}) {
         INFO(set);
@@ -130,7 +130,8 @@ TEST_CASE("draw makes further pictures of results, and says what it cannot make"
     for (const Mistake& m : {Mistake{"--set 'azimut = 5'", "did you mean \"azimuth\""}, Mistake{"--set 'show = flux'", "heat flux"},
                              Mistake{"--set 'above = 45 degC' --set 'show = heat flux'", "hotter than"}, Mistake{"--picture nose", "has no picture"},
                              Mistake{"--study nose", "no study"}, Mistake{"--at '3 h'", "times from"}, Mistake{"--set 'band_count = 99'", "2 to 40"},
-                             Mistake{"--set azimuth", "address and a value"}, Mistake{"--set 'name = x'", "--out"}}) {
+                             Mistake{"--set azimuth", "address and a value"}, Mistake{"--set 'show = parts' --set 'palette = grey'", "no scale"},
+                             Mistake{"--set 'show = parts' --set 'range = [20, 30]'", "shows the parts"}, Mistake{"--set 'name = x'", "--out"}}) {
         INFO(m.arguments);
         const Outcome refused = bench.run("draw m.results --out p.png " + m.arguments);
         CHECK(refused.status == 2);

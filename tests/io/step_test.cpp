@@ -172,8 +172,12 @@ TEST_CASE("materials of an assembly go by names of solids, of all their copies, 
 
 TEST_CASE("solids of every shape go out and come in again with their names, places, faces and sizes", "[io]") {
     const Bench bench;
-    const Model m = all_shapes();
+    Model m = all_shapes();
+    for (Part& part : m.parts) part.colour = part.name == "rod" ? "#b87333" : part.name == "ball" ? "#0A0b0C" : "";
     const StepImport import = round_trip(bench, m);
+    const std::vector<Part> parts =
+        parts_of(Assembly{.file = "m.step", .materials = {{"*", "copper"}}, .parts = {{.name = "b*", .colour = "#ffffff"}}}, import);
+    for (const Part& part : parts) CHECK(part.colour == (part.name == "rod" ? "#B87333" : part.name.starts_with("b") ? "#ffffff" : ""));
     CHECK(import.schema == "AP214");
     REQUIRE(import.solids.size() == m.parts.size());
     const auto by_hand = std::map<std::string, double>{
@@ -191,6 +195,7 @@ TEST_CASE("solids of every shape go out and come in again with their names, plac
         REQUIRE(s.geometry);
         CHECK(s.repairs.empty());
         CHECK(s.material == "copper");
+        CHECK(s.colour == (s.name == "rod" ? "#B87333" : s.name == "ball" ? "#0A0B0C" : ""));
         CHECK(s.copies.size() == (s.name == "rod" ? 3 : 1));
         if (const auto known = by_hand.find(s.name); known != by_hand.end()) CHECK(s.geometry->volume() == Approx(known->second).epsilon(1e-6));
         for (const double chord : {1_mm, 0.02_mm}) {

@@ -8,6 +8,7 @@
 
 #include <cstring>
 #include <limits>
+#include <set>
 
 using namespace firnfield;
 using namespace firnfield::test;
@@ -131,6 +132,24 @@ TEST_CASE("a scene has a node for every copy, the area of the surface, and the t
         const Scene none(bench.work() / "none.glb");
         CHECK(told(none).names.empty());
         for (const char* list : {"meshes", "accessors", "bufferViews", "buffers"}) CHECK(!none.json.contains(list));
+    }
+    SECTION("parts are in their own colours") {
+        Model coloured = m;
+        coloured.parts.front().colour = "#ff0000";
+        write_scene(bench.work() / "parts.glb", coloured, s, f, Picture{.show = Shown::parts});
+        const Scene parts(bench.work() / "parts.glb");
+        std::set<std::array<std::uint16_t, 3>> blocks;
+        for (std::size_t n = 0; n < 3; ++n) {
+            const std::size_t colour = parts.json["meshes"][n]["primitives"][0]["attributes"]["COLOR_0"];
+            for (std::size_t v = 0; v < parts.count(colour); ++v) {
+                const std::array<std::uint16_t, 3> rgb{parts.at<std::uint16_t>(colour, 4 * v), parts.at<std::uint16_t>(colour, 4 * v + 1),
+                                                       parts.at<std::uint16_t>(colour, 4 * v + 2)};
+                if (n > 0) blocks.insert(rgb);
+                if (n == 0) CHECK(rgb == std::array<std::uint16_t, 3>{65535, 0, 0});
+            }
+        }
+        CHECK(blocks.size() == 1);
+        CHECK(fingerprint(coloured) == fingerprint(m));
     }
     SECTION("heat flux has its own unit") {
         write_scene(bench.work() / "flux.glb", m, s, f, Picture{.show = Shown::heat_flux});

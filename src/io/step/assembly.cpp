@@ -134,6 +134,7 @@ private:
         part.shape = std::move(shape);
         part.rotate = assembly_.rotate;
         part.cell = assembly_.cell;
+        part.colour = solid.colour;
         if (part.material.empty() && !changed_material(part.name)) without_.push_back(part.name);
         parts.push_back(std::move(part));
     }
@@ -161,6 +162,7 @@ private:
                 if (change.stirred) part.stirred = *change.stirred;
                 if (!change.material.empty()) part.material = change.material;
                 if (change.cell) part.cell = change.cell;
+                if (!change.colour.empty()) part.colour = change.colour;
             }
             std::vector<std::string> names;
             for (const Part& part : parts) names.push_back(part.name);

@@ -16,8 +16,8 @@ namespace firnfield::step {
 
 /// A solid to write: a shape with others added and cut out, all where the product describes them.
 struct Product {
-    std::string name{}, material{};  ///< the material may be empty
-    double density = 0.0;            ///< kg/m³
+    std::string name{}, material{}, colour{};  ///< material and colour may be empty
+    double density = 0.0;                      ///< kg/m³
     Shape shape{};
     std::vector<Shape> also{}, holes{};
     /// What the product becomes before it is placed; for mirror images and scales, which an assembly cannot express.

@@ -21,6 +21,7 @@
 #include <GProp_GProps.hxx>
 #include <IFSelect_ReturnStatus.hxx>
 #include <Interface_InterfaceModel.hxx>
+#include <Quantity_Color.hxx>
 #include <STEPCAFControl_Reader.hxx>
 #include <ShapeFix_Shape.hxx>
 #include <ShapeFix_Solid.hxx>
@@ -41,6 +42,7 @@
 #include <Transfer_TransientProcess.hxx>
 #include <XCAFApp_Application.hxx>
 #include <XCAFDoc.hxx>
+#include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_MaterialTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
@@ -142,6 +144,7 @@ public:
         XCAFApp_Application::GetApplication()->NewDocument("BinXCAF", document_);
         reader_.SetNameMode(true);
         reader_.SetMatMode(true);
+        reader_.SetColorMode(true);
         std::istringstream stream{std::string(bytes_)};
         if (reader_.ChangeReader().ReadStream(name_.c_str(), stream) != IFSelect_RetDone) refuse(name_, "it is damaged, and cannot be read to its end");
         if (!reader_.Transfer(document_)) refuse(name_, "no shape comes out of it");
@@ -182,6 +185,7 @@ private:
         std::vector<StepCopy>& copies = copies_[entry.ToCString()];
         if (copies.empty()) leaves_.push_back(product);
         constexpr std::size_t most_copies = 20'000;
+        if (std::string& colour = colours_[entry.ToCString()]; colour.empty()) colour = colour_of(label);
         if (copies.size() >= most_copies) refuse(name_, fmt::format("{} stands in more than {} places", in_quotes(name_of_label(product)), most_copies));
         copies.push_back({placement_of(here), within});
     }
@@ -191,7 +195,8 @@ private:
         const TopoDS_Shape shape = XCAFDoc_ShapeTool::GetShape(product);
         TCollection_AsciiString entry;
         TDF_Tool::Entry(product, entry);
-        StepSolid common{.name = name_of_label(product), .copies = copies_[entry.ToCString()], .material = material_of(product)};
+        StepSolid common{.name = name_of_label(product), .copies = copies_[entry.ToCString()], .material = material_of(product), .colour = colour_of(product)};
+        if (common.colour.empty()) common.colour = colours_[entry.ToCString()];
         if (common.name.empty()) common.name = "solid";
         std::vector<TopoDS_Shape> solids;
         for (TopExp_Explorer solid(shape, TopAbs_SOLID); solid.More(); solid.Next()) solids.push_back(solid.Current());
@@ -208,6 +213,7 @@ private:
         const auto add = [&](const TopoDS_Shape& solid, bool is_loose) {
             Draft next{.told = common, .product = products_, .loose = is_loose};
             if (count > 1) next.told.name = fmt::format("{} body {}", common.name, ++number);
+            if (const std::string own = colour_of(solid); !own.empty()) next.told.colour = own;
             attempt(next, [&] { prepare(solid, next); });
             out_.push_back(std::move(next));
         };
@@ -377,6 +383,17 @@ private:
         return plain(name->ToCString());
     }
 
+    /// Of the surface before that of everything; of a label, or of a shape of the document.
+    std::string colour_of(const auto& of) const {
+        const Handle(XCAFDoc_ColorTool) tool = XCAFDoc_DocumentTool::ColorTool(document_->Main());
+        Quantity_Color colour;
+        for (const XCAFDoc_ColorType type : {XCAFDoc_ColorSurf, XCAFDoc_ColorGen}) {
+            if (!tool->GetColor(of, type, colour)) continue;
+            return Quantity_Color::ColorToHex(colour).ToCString();
+        }
+        return {};
+    }
+
     /// What the file calls its faces; what stands for no name there is none.
     void find_face_names() {
         const Handle(XSControl_WorkSession) session = reader_.Reader().WS();
@@ -425,6 +442,7 @@ private:
     Handle(TDocStd_Document) document_;
     Handle(XCAFDoc_ShapeTool) shapes_;
     std::map<std::string, std::vector<StepCopy>> copies_;  // by product
+    std::map<std::string, std::string> colours_;           // of copies, by product
     std::vector<TDF_Label> leaves_;
     std::unordered_map<const void*, std::string> face_names_;
     std::size_t products_ = 0;
@@ -439,12 +457,17 @@ json told_as_json(const StepSolid& s) {
             place.insert(place.end(), {v.x, v.y, v.z});
         copies.push_back({{"place", place}, {"within", copy.within}});
     }
-    return {{"name", s.name},         {"why_not", s.why_not}, {"repairs", s.repairs},
-            {"material", s.material}, {"copies", copies},     {"box", {s.box.at.x, s.box.at.y, s.box.at.z, s.box.size.x, s.box.size.y, s.box.size.z}}};
+    return {{"name", s.name},
+            {"why_not", s.why_not},
+            {"repairs", s.repairs},
+            {"material", s.material},
+            {"colour", s.colour},
+            {"copies", copies},
+            {"box", {s.box.at.x, s.box.at.y, s.box.at.z, s.box.size.x, s.box.size.y, s.box.size.z}}};
 }
 
 StepSolid told_from_json(const json& j) {
-    StepSolid s{.name = j.at("name"), .why_not = j.at("why_not"), .repairs = j.at("repairs"), .material = j.at("material")};
+    StepSolid s{.name = j.at("name"), .why_not = j.at("why_not"), .repairs = j.at("repairs"), .material = j.at("material"), .colour = j.at("colour")};
     const auto vec = [](const json& list, std::size_t from) { return Vec3{list.at(from), list.at(from + 1), list.at(from + 2)}; };
     for (const json& copy : j.at("copies")) {
         const json& place = copy.at("place");

@@ -79,6 +79,7 @@ step::Product product_of(const Model& model, const PlacedPart& copy) {
     const Material* material = find_material(model.materials, part.material);
     step::Product out{.name = solid != nullptr && solid->bodies.size() > 1 ? fmt::format("{} body {}", part.name, copy.piece + 1) : part.name,
                       .material = part.material,
+                      .colour = part.colour,
                       .density = material == nullptr ? 0.0 : material->density.value_or(0.0),
                       .shape = part.shape};
     for (const Shape& more : part.also) out.also.push_back(shifted(more, origin));

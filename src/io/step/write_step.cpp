@@ -24,6 +24,7 @@
 #include <BRep_Builder.hxx>
 #include <GC_MakeArcOfCircle.hxx>
 #include <Interface_Static.hxx>
+#include <Quantity_Color.hxx>
 #include <STEPCAFControl_Writer.hxx>
 #include <Standard_Failure.hxx>
 #include <TCollection_HAsciiString.hxx>
@@ -33,6 +34,7 @@
 #include <TopoDS.hxx>
 #include <TopoDS_Shell.hxx>
 #include <XCAFApp_Application.hxx>
+#include <XCAFDoc_ColorTool.hxx>
 #include <XCAFDoc_DocumentTool.hxx>
 #include <XCAFDoc_MaterialTool.hxx>
 #include <XCAFDoc_ShapeTool.hxx>
@@ -179,6 +181,8 @@ public:
         set_name(label, product.name);
         for (const step::Product::Copy& copy : product.copies)
             set_name(shapes_->AddComponent(assembly_, label, TopLoc_Location(Maker::transformation(copy.place))), copy.name);
+        if (Quantity_Color colour; !product.colour.empty() && Quantity_Color::ColorFromHex(product.colour.c_str(), colour))
+            XCAFDoc_DocumentTool::ColorTool(document_->Main())->SetColor(label, colour, XCAFDoc_ColorSurf);
         if (product.material.empty()) return;
         const auto text = [](const std::string& t) { return new TCollection_HAsciiString(t.c_str()); };
         constexpr double grams_per_cubic_centimetre = 1e-3;
@@ -193,6 +197,7 @@ public:
         Interface_Static::SetCVal("write.step.unit", "MM");
         writer.SetNameMode(true);
         writer.SetMaterialMode(true);
+        writer.SetColorMode(true);
         // To a file beside it, which takes its place when it is whole.
         const std::filesystem::path part = file.string() + ".part";
         const bool whole = writer.Transfer(document_, STEPControl_AsIs) && writer.Write(part.c_str()) == IFSelect_RetDone;

@@ -15,6 +15,7 @@ void describe(V& v, const AssemblyPart&) {
     v.flag(&AssemblyPart::stirred, {.name = "stirred", .meaning = "as of a part"});
     v.quantity(&AssemblyPart::cell, kinds::length,
                {.name = "cell", .meaning = "largest cell size inside them", .range = Range::positive, .what = "the cell size"});
+    v.text(&AssemblyPart::colour, {.name = "colour", .meaning = "as of a part", .usual = "that of the file"});
 }
 
 template <typename V>

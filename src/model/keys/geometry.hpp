@@ -164,6 +164,10 @@ void describe(V& v, const Part&) {
                             .meshed = Meshed::value});
     v.quantity(&Part::cell, kinds::length,
                {.name = "cell", .meaning = "largest cell size inside this part", .meshed = Meshed::value, .range = Range::positive, .what = "the cell size"});
+    v.text(&Part::colour, {.name = "colour",
+                           .meaning = "in pictures that show the parts: red, green and blue as `\"#rrggbb\"`",
+                           .example = "\"#b87333\"",
+                           .usual = "of a CAD file, else one that is free"});
 }
 
 template <typename V>

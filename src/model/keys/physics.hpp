@@ -419,8 +419,11 @@ void describe(V& v, const Study& now) {
 template <typename V>
 void describe(V& v, const Picture&) {
     v.text(&Picture::name, {.name = "name", .meaning = "part of the file name", .example = "\"inside\"", .required = true});
-    v.word(&Picture::show, Words<2>{"temperature", "heat flux"},
-           {.name = "show", .meaning = "`\"heat flux\"`: the size of the heat flux in the parts, with arrows along it", .usual = "temperature"});
+    v.word(&Picture::show, Words<3>{"temperature", "heat flux", "parts"},
+           {.name = "show",
+            .meaning = "`\"heat flux\"`: the size of the heat flux in the parts, with arrows along it; `\"parts\"`: each part in its own colour, with its name "
+                       "and material",
+            .usual = "temperature"});
     v.direction(&Picture::along,
                 {.name = "along", .meaning = "with `show = \"heat flux\"`: only the component in this direction, negative where heat flows against it"});
     v.flag(&Picture::arrows, {.name = "arrows", .meaning = "`false` leaves out the arrows of the heat flux"});
