@@ -13,8 +13,8 @@ namespace fs = std::filesystem;
 
 namespace {
 
-const std::vector<std::string> layers{"base",    "material", "convection", "geometry", "model", "mesh", "linear",
-                                      "network", "study",    "findings",   "design",   "run",   "io",   "report"};
+const std::vector<std::string> layers{"base",  "material", "convection", "geometry", "model", "mesh", "linear", "network",
+                                      "study", "reduce",   "findings",   "design",   "run",   "io",   "report"};
 
 const std::map<std::string, std::string> layer_of_header{{"error.hpp", "base"},
                                                          {"quantity.hpp", "base"},

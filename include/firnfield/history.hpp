@@ -162,6 +162,7 @@ struct TimeFindings {
     std::optional<double> steady_time{};       ///< s, from when on that is less than Study::steady_within
     std::optional<double> time_constant{};     ///< s, the slowest
     std::optional<SettledCycle> cycle{};       ///< of a cyclic study
+    std::optional<Reduction> reduction{};      ///< where a reduced model was marched
     TransientSummary summary{};
     std::optional<Explanation> why{};  ///< of the worst moment; see explain.hpp
 
@@ -281,7 +282,7 @@ private:
     ExplainOptions what_;
     std::optional<WorstMoment> worst_;
     double reference_ = 0.0;
-    std::vector<double> rise_;
+    std::function<std::vector<double>()> rise_;
     std::vector<bool> on_;
 };
 

@@ -356,6 +356,12 @@ struct Start {
     bool operator==(const Start&) const = default;
 };
 
+/// How a study in time is marched.
+enum class TimeMethod : std::uint8_t {
+    full,     ///< the whole network, step by step
+    reduced,  ///< a few dozen modes of it, exactly; for models in which nothing depends on temperature
+};
+
 /// One computation. A model without any study has one, called "steady".
 struct Study {
     std::string name{};
@@ -367,6 +373,7 @@ struct Study {
     double lasts = 0.0;             ///< s, of a transient
     Start start{};
     double tolerance = 0.1;  ///< K; error of each time step
+    TimeMethod method = TimeMethod::full;
     StopWhen stop_when = StopWhen::never;
     double steady_within = 0.1;             ///< K; steady when no temperature has further to go than this
     std::vector<double> fields_at{};        ///< s; whole fields are kept at these times

@@ -23,7 +23,21 @@ class MeshErrors;
 /// What has to be added to the temperatures of all nodes because cells have a size, K: after one and after two rounds of the correction.
 using NodeErrors = std::array<std::vector<double>, 2>;
 
-/// An accepted step and all that lies within it: a cubic through temperatures and their rates at both ends.
+/// Temperatures within a step where they are more than a cubic between its ends.
+class StepCourse {
+public:
+    StepCourse() = default;
+    StepCourse(const StepCourse&) = delete;
+    StepCourse& operator=(const StepCourse&) = delete;
+    virtual ~StepCourse() = default;
+    [[nodiscard]] virtual std::size_t nodes() const = 0;
+    [[nodiscard]] virtual double rise(Index node, double time) const = 0;
+    [[nodiscard]] virtual std::vector<double> rises(double time) const = 0;
+    /// What gives the same later on, when the step is over.
+    [[nodiscard]] virtual std::function<std::vector<double>()> keep(double time) const = 0;
+};
+
+/// An accepted step and all that lies within it: a cubic through temperatures and their rates at both ends, or a course of its own.
 class TimeStep {
 public:
     double begin = 0.0, end = 0.0;                           ///< s
@@ -37,14 +51,18 @@ public:
     const MeshErrors *errors_begin = nullptr, *errors_end = nullptr;
     std::vector<double> projected{};  ///< rises that temperatures tend to from `end`; empty where that was not asked for or goes on changing
 
+    [[nodiscard]] std::size_t nodes() const { return course != nullptr ? course->nodes() : rise_end.size(); }
     [[nodiscard]] double rise(Index node, double time) const;
     [[nodiscard]] std::vector<double> rises(double time) const;
+    /// What gives the rises of a time when the step is over.
+    [[nodiscard]] std::function<std::vector<double>()> keep(double time) const;
     /// The network as it is at a time within the step. The next call changes it.
     [[nodiscard]] const Network& network(double time) const;
 
-    bool steep = false;      ///< of a length that nobody controlled
-    double clock = 0.0;      ///< s, what profiles see at time 0 of the study
-    Drive* drive = nullptr;  ///< for network(); owned by the run
+    bool steep = false;                  ///< of a length that nobody controlled
+    double clock = 0.0;                  ///< s, what profiles see at time 0 of the study
+    Drive* drive = nullptr;              ///< for network(); owned by the run
+    const StepCourse* course = nullptr;  ///< of a reduced model, whose steps have no rises and rates at their ends; else null
     const Network* driven = nullptr;
 };
 
@@ -108,6 +126,15 @@ struct TransientOptions {
     NodeErrors start_errors{};                 ///< of the temperatures to start from; empty: none, as of temperatures that are given
 };
 
+/// The reduced model that a study was marched with.
+struct Reduction {
+    int modes = 0;
+    long long solves = 0;        ///< of the whole network, to find them
+    double basis_seconds = 0.0;  ///< s of computing, for that
+    double march_seconds = 0.0;
+    double open = 0.0;  ///< K by which temperatures may differ from those of the whole network, anywhere and at any time: estimated
+};
+
 struct TransientSolution {
     SteadySolution end{};     ///< temperatures and network at the end
     NodeErrors errors{};      ///< of the temperatures at the end, where that was asked for
@@ -122,6 +149,8 @@ struct TransientSolution {
     std::optional<double> time_constant{};     ///< s, the slowest, at the end
     TransientSummary summary{};
 
+    std::optional<Reduction> reduction{};  ///< where Study::method asks for one
+
     // Of a cyclic study:
     double period = 0.0;                       ///< s
     int cycles_computed = 0;                   ///< to find the settled one
@@ -133,11 +162,17 @@ struct TransientSolution {
 /// another study is the caller's to give.
 [[nodiscard]] std::vector<double> start_temperatures(const Model& model, const Mesh& mesh, const Study& study);
 
-/// Runs a transient study from `start` (K per cell). Throws ModelError for a model that cannot be used, ComputationError when steps fail.
+/// Runs a study in time of either kind, by the method that it asks for. Throws as the functions below; ModelError for a study by a reduced model of
+/// what cannot be reduced.
+[[nodiscard]] TransientSolution solve_in_time(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
+                                              const TransientOptions& options = {});
+
+/// Runs a transient study from `start` (K per cell), with the whole network whatever method it asks for. Throws ModelError for a model that cannot be used,
+/// ComputationError when steps fail.
 [[nodiscard]] TransientSolution solve_transient(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
                                                 const TransientOptions& options = {});
 
-/// Finds the settled cycle of a periodic load; `observe` sees its steps, with times from 0 to the period.
+/// Finds the settled cycle of a periodic load, likewise; `observe` sees its steps, with times from 0 to the period.
 ///
 /// With d the change over a cycle of length P, temperatures are corrected by d + K⁻¹Cd/P − 2(PK + 4C)⁻¹Cd, which takes both slow and fast
 /// parts to where they repeat, until nothing is further than a tenth of the tolerance from there.

@@ -22,6 +22,12 @@ struct Range {
     }
 };
 
+Index cell_of(const Mesh& mesh, const Place& place) {
+    return place.kind == Place::Kind::cell    ? place.index
+           : place.kind == Place::Kind::patch ? mesh.patches.cell[place.index]
+                                              : (place.kind == Place::Kind::first_of_contact ? mesh.contacts.first : mesh.contacts.second)[place.index];
+}
+
 Vec3 point_of(const Mesh& mesh, const Place& place) {
     switch (place.kind) {
         case Place::Kind::cell:
@@ -40,6 +46,10 @@ Vec3 point_of(const Mesh& mesh, const Place& place) {
 Spot BodyTemperatures::hottest_of_all() const {
     return hottest.empty() ? Spot{}
                            : *std::max_element(hottest.begin(), hottest.end(), [](const Spot& a, const Spot& b) { return a.temperature < b.temperature; });
+}
+
+Spot Extremes::spot(const Place& place, double temperature) const {
+    return {temperature, point_of(mesh_, place), mesh_.bodies[mesh_.cells.body[cell_of(mesh_, place)]].name};
 }
 
 Extremes::Extremes(const Mesh& mesh) : mesh_(mesh), centre_inside_(mesh.cells.size(), true) {
@@ -69,8 +79,8 @@ BodyTemperatures Extremes::of(const NodeTemperatures& nodes, std::span<const dou
     }
     for (std::size_t b = 0; b < ranges.size(); ++b) {
         out.mean[b] = nodes.reference + out.mean[b] / mesh_.bodies[b].volume;
-        out.coldest.push_back({ranges[b].cold.temperature, point_of(mesh_, ranges[b].cold.place), mesh_.bodies[b].name});
-        out.hottest.push_back({ranges[b].hot.temperature, point_of(mesh_, ranges[b].hot.place), mesh_.bodies[b].name});
+        out.coldest.push_back(spot(ranges[b].cold.place, ranges[b].cold.temperature));
+        out.hottest.push_back(spot(ranges[b].hot.place, ranges[b].hot.temperature));
         out.coldest_place.push_back(ranges[b].cold.place);
         out.hottest_place.push_back(ranges[b].hot.place);
     }

@@ -15,6 +15,7 @@ struct Place {
     enum class Kind : std::uint8_t { cell, patch, first_of_contact, second_of_contact };
     Kind kind = Kind::cell;
     Index index = 0;
+    bool operator==(const Place&) const = default;
 };
 
 struct BodyTemperatures {
@@ -29,6 +30,9 @@ class Extremes {
 public:
     explicit Extremes(const Mesh& mesh);
     [[nodiscard]] BodyTemperatures of(const NodeTemperatures& nodes, std::span<const double> patch_temperature, const ContactTemperatures& contacts) const;
+
+    /// A place of a body with the temperature that is read there.
+    [[nodiscard]] Spot spot(const Place& place, double temperature) const;
 
 private:
     const Mesh& mesh_;

@@ -155,6 +155,7 @@ double share_of(const TimeStep& step, double time) { return std::clamp((time - s
 }  // namespace
 
 Sample Gauges::sample(const TimeStep& step, double time, const StepErrors& errors, const PossibleRange& range) const {
+    if (std::optional<Sample> reduced = reduced_sample(step, time)) return *std::move(reduced);
     Sample out;
     out.time = time;
     const std::vector<double> rise = step.rises(time);

@@ -20,6 +20,8 @@
 
 namespace firnfield {
 
+class ReducedCourse;
+
 /// What is added to readings of one moment because cells have a size, and what that leaves open: coldest, hottest and mean of every body, then sensors.
 /// Empty where that is not known.
 using ReadingErrors = std::vector<ReadingError>;
@@ -123,6 +125,10 @@ private:
     void find_melting();
     Surfaces read_temperatures(const Network& network, const NodeTemperatures& nodes, Sample& out) const;
     void read_figures(const Network& network, const NodeTemperatures& nodes, const Surfaces& surfaces, Sample& out) const;
+    /// How a reduced run is read: what is linear by modes, extremes at the places that were extreme when it was tried.
+    struct ReducedReadings;
+    [[nodiscard]] const ReducedReadings& readings_of(const TimeStep& step, const ReducedCourse& course) const;
+    [[nodiscard]] std::optional<Sample> reduced_sample(const TimeStep& step, double time) const;
     [[nodiscard]] std::optional<ReadingError> term_error(const NamedFigures::Bound& term, const Sample& sample) const;
     [[nodiscard]] std::vector<double> melted(const NodeTemperatures& nodes) const;
     void judge(Sample& out) const;
@@ -134,6 +140,7 @@ private:
     std::vector<Probe> probes_;
     std::vector<Index> sensor_cells_;  // no_index for a node
     std::vector<std::size_t> group_of_body_;
+    mutable std::shared_ptr<const ReducedReadings> reduced_;  // of the run at hand
 };
 
 /// K that the steps of a study leave open: they err by less than a twentieth of the tolerance in warm-ups and pulses, so a quarter is plenty.

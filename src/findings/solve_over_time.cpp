@@ -22,8 +22,7 @@ struct Beginning {
 
 TransientSolution solve_from(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, Beginning start, TransientOptions options) {
     options.start_errors = std::move(start.errors);
-    return study.kind == StudyKind::cyclic ? solve_cyclic(model, mesh, study, start.temperature, options)
-                                           : solve_transient(model, mesh, study, start.temperature, options);
+    return solve_in_time(model, mesh, study, start.temperature, options);
 }
 
 Beginning start_of(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, bool errors) {
@@ -105,13 +104,13 @@ void PeakCatcher::see(const TimeStep& step) {
     if (!worst || (worst_ && worst->margin >= worst_->margin) || worst->time < step.begin) return;
     worst_ = worst;
     reference_ = step.reference;
-    rise_ = step.rises(std::min(worst->time, step.end));
+    rise_ = step.keep(std::min(worst->time, step.end));
     on_ = step.on;
 }
 
 std::optional<SteadySolution> PeakCatcher::solution(Moments& moments) const {
     if (!worst_ || recorder_.worst(what_)->time != worst_->time) return std::nullopt;
-    return moments.at(worst_->time, reference_, rise_, on_);
+    return moments.at(worst_->time, reference_, rise_(), on_);
 }
 
 }  // namespace firnfield

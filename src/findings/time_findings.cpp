@@ -382,10 +382,16 @@ TimeFindings time_findings(const Gauges& gauges, const TimeRecord& record, const
     out.steady_time = solution.steady_time;
     out.time_constant = solution.time_constant;
     if (solution.period > 0.0) out.cycle = {solution.period, solution.settled_within, solution.cycles_computed, solution.cycles_to_settle};
+    out.reduction = solution.reduction;
     out.summary = solution.summary;
     out.history = record.history;
     out.warnings = out.end.warnings;
     tell_melting(gauges, out);
+    if (out.reduction && out.reduction->open > out.study.tolerance) {
+        out.warnings.push_back(
+            {"reduction_open",
+             fmt::format("the reduced model may be off by {:.2g} K, more than the study's tolerance; write method = \"full\"", out.reduction->open)});
+    }
     tell_open_ledger(out.warnings, out.energy.relative_residual());
     tell_thermostats(gauges, record, solution, out);
     const std::vector<double> of_run = run_figure_values(gauges, run_readings(gauges, record, out));

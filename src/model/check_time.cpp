@@ -197,6 +197,10 @@ private:
         const Study& study = model_.studies[index];
         const std::string at = fmt::format("study[{}]", index);
         check_amounts(at, study);
+        if (study.method == TimeMethod::reduced && study.kind == StudyKind::steady)
+            report(at + ".method", "a steady study marches nothing that could be reduced");
+        if (study.method == TimeMethod::reduced && study.fixed_step)
+            report(at + ".fixed_step", "a reduced model knows what happens between its steps; leave this out, or write method = \"full\"");
         for (std::size_t i = 0; i < study.fields_at.size(); ++i) {
             if (!(study.fields_at[i] >= 0.0 && study.fields_at[i] <= study.lasts))
                 report(fmt::format("{}.fields_at[{}]", at, i), "a time lies outside the study");

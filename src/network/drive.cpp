@@ -15,12 +15,12 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
     const auto factors = [&](const std::vector<std::string>& profiles, const std::string& name) {
         Factors out;
         for (const std::string& profile : profiles) {
-            if (in_time) out.profiles.push_back(find_profile(model, profile));
+            if (in_time) out.course.profiles.push_back(find_profile(model, profile));
         }
         for (std::size_t t = 0; t < model.thermostats.size(); ++t) {
             const Thermostat& thermostat = model.thermostats[t];
             if (!acting.thermostats[t]) continue;
-            if (std::find(thermostat.switches.begin(), thermostat.switches.end(), name) != thermostat.switches.end()) out.thermostats.push_back(t);
+            if (std::find(thermostat.switches.begin(), thermostat.switches.end(), name) != thermostat.switches.end()) out.course.thermostats.push_back(t);
         }
         return out;
     };
@@ -59,9 +59,20 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
 
 double Drive::Factors::value(double time, const std::vector<bool>& on) const {
     double product = 1.0 / of;
-    for (const Profile* profile : profiles) product *= value_at(*profile, time);
-    for (const std::size_t t : thermostats) product *= on[t] ? 1.0 : 0.0;
+    for (const Profile* profile : course.profiles) product *= value_at(*profile, time);
+    for (const std::size_t t : course.thermostats) product *= on[t] ? 1.0 : 0.0;
     return product;
+}
+
+Drive::Course Drive::course_of_known(std::size_t known) const {
+    return knowns_[known] == nullptr ? Course{} : Course{.profiles = {knowns_[known]}, .thermostats = {}};
+}
+
+std::optional<std::size_t> Drive::varying_cooling() const {
+    for (std::size_t c = 0; c < coolings_.size(); ++c) {
+        if (!coolings_[c].course.constant() || !radiations_[c].course.constant()) return c;
+    }
+    return std::nullopt;
 }
 
 Drive::Values Drive::values(double time, const std::vector<bool>& on) const {
@@ -75,12 +86,13 @@ Drive::Values Drive::values(double time, const std::vector<bool>& on) const {
     return v;
 }
 
-void Drive::set(double time, const std::vector<bool>& on) {
-    Values next = values(time, on);
+void Drive::set(double time, const std::vector<bool>& on) { set(values(time, on)); }
+
+void Drive::set(const Values& next) {
     if (next == now_) return;
     if (next.convection != now_.convection || next.radiation != now_.radiation) ++coefficient_changes_;
     apply(next);
-    now_ = std::move(next);
+    now_ = next;
 }
 
 void Drive::apply(const Values& v) {

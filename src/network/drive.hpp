@@ -3,6 +3,7 @@
 
 #include <firnfield/network.hpp>
 
+#include <optional>
 #include <vector>
 
 namespace firnfield {
@@ -16,6 +17,28 @@ public:
     /// `on` tells of every thermostat of the model whether it is on. At a jump, what comes after it.
     void set(double time, const std::vector<bool>& on);
 
+    /// What the network depends on: factors by the model's entries, known temperatures (K) as the network has them.
+    struct Values {
+        std::vector<double> load, convection, radiation, known;
+        bool operator==(const Values&) const = default;
+    };
+    [[nodiscard]] Values values(double time, const std::vector<bool>& on) const;
+    /// Sets the network to such values, whatever they come from.
+    void set(const Values& next);
+    /// What makes a value vary in time; what has none is constant.
+    struct Course {
+        std::vector<const Profile*> profiles;
+        std::vector<std::size_t> thermostats;
+        [[nodiscard]] bool constant() const { return profiles.empty() && thermostats.empty(); }
+        bool operator==(const Course&) const = default;
+    };
+    /// The factor on a load where all that varies is 1.
+    [[nodiscard]] double scale_of_load(std::size_t power) const { return 1.0 / loads_[power].of; }
+    [[nodiscard]] const Course& course_of_load(std::size_t power) const { return loads_[power].course; }
+    [[nodiscard]] Course course_of_known(std::size_t known) const;
+    /// The cooling whose coefficients vary in time, where there is one.
+    [[nodiscard]] std::optional<std::size_t> varying_cooling() const;
+
     /// The next time after `time` at which something jumps or bends.
     [[nodiscard]] double next_edge(double time) const;
     /// A step longer than this, s, could miss what a sine does.
@@ -28,17 +51,10 @@ public:
 private:
     /// Everything that multiplies one power or one cooling.
     struct Factors {
-        std::vector<const Profile*> profiles;
-        std::vector<std::size_t> thermostats;
+        Course course;
         double of = 1.0;  // what a factor of one is
         [[nodiscard]] double value(double time, const std::vector<bool>& on) const;
     };
-    /// What the network depends on: factors by the model's entries, known temperatures as the network has them.
-    struct Values {
-        std::vector<double> load, convection, radiation, known;
-        bool operator==(const Values&) const = default;
-    };
-    [[nodiscard]] Values values(double time, const std::vector<bool>& on) const;
     void apply(const Values& values);
 
     Network& network_;

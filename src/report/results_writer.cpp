@@ -51,22 +51,23 @@ public:
         if (after_) next_ = static_cast<std::size_t>(std::upper_bound(times_.begin(), times_.end(), *after_) - times_.begin());
     }
     void see(const TimeStep& step) {
-        if (!writer_) writer_.emplace(file_, step.rise_end.size(), thermostats_, step.reference, after_);
+        if (!writer_) writer_.emplace(file_, step.nodes(), thermostats_, step.reference, after_);
         for (; next_ < times_.size() && times_[next_] <= step.end; ++next_)
             writer_->add(times_[next_], step.rises(std::max(times_[next_], step.begin)), step.on);
         last_ = step.end;
-        last_rise_.assign(step.rise_end.begin(), step.rise_end.end());
+        last_rise_ = step.keep(step.end);
         on_ = step.on;
     }
     /// A run that ended early keeps its last temperatures, too.
     void finish() {
-        if (writer_ && next_ < times_.size() && (next_ == 0 || times_[next_ - 1] < last_)) writer_->add(last_, last_rise_, on_);
+        if (writer_ && next_ < times_.size() && (next_ == 0 || times_[next_ - 1] < last_)) writer_->add(last_, last_rise_(), on_);
     }
 
 private:
     std::filesystem::path file_;
     std::size_t thermostats_;
-    std::vector<double> times_, last_rise_;
+    std::vector<double> times_;
+    std::function<std::vector<double>()> last_rise_;
     std::vector<bool> on_;
     std::optional<double> after_;
     std::optional<TemperatureWriter> writer_;

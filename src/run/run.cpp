@@ -151,8 +151,7 @@ private:
     TransientSolution solve(const Study& study, TransientOptions options) {
         End start = start_of(study);
         options.start_errors = std::move(start.errors);
-        return study.kind == StudyKind::cyclic ? solve_cyclic(model_, mesh(study), study, start.temperature, options)
-                                               : solve_transient(model_, mesh(study), study, start.temperature, options);
+        return solve_in_time(model_, mesh(study), study, start.temperature, options);
     }
 
     /// From where a study begins.

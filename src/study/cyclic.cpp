@@ -20,16 +20,6 @@ double largest(const std::vector<double>& v) {
     return most;
 }
 
-/// Profiles may begin with a delay; what counts is what repeats after it.
-double settled_phase(const Model& model, const Study& study, double period) {
-    double delay = 0.0;
-    for (const Profile* profile : profiles_in(model, study)) {
-        if (profile->duty) delay = std::max(delay, profile->duty->delay);
-        if (!profile->points.empty()) delay = std::max(delay, profile->points.at.front());
-    }
-    return period * std::ceil(delay / period - 1e-9);
-}
-
 /// Cycles from a deviation until it has faded to a hundredth of the rise at the place and phase that is hottest in the settled cycle.
 /// The deviation fades as the linearised network without loads does, whatever the cycle.
 class Fading {
@@ -107,6 +97,15 @@ void settle(NodeErrors& at_begin, MeshErrorMarch& march, const Corrector& correc
 }
 
 }  // namespace
+
+double settled_phase(const Model& model, const Study& study, double period) {
+    double delay = 0.0;
+    for (const Profile* profile : profiles_in(model, study)) {
+        if (profile->duty) delay = std::max(delay, profile->duty->delay);
+        if (!profile->points.empty()) delay = std::max(delay, profile->points.at.front());
+    }
+    return period * std::ceil(delay / period - 1e-9);
+}
 
 TransientSolution solve_cyclic(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
                                const TransientOptions& options) {

@@ -26,6 +26,7 @@ double rung_below(double length) { return std::exp2(0.5 * std::floor(2.0 * std::
 }  // namespace
 
 double TimeStep::rise(Index node, double time) const {
+    if (course != nullptr) return course->rise(node, time);
     // Heat content goes smoothly through a change of phase, where temperature does not.
     const bool varies = !content_begin.empty();
     const double from = varies ? content_begin[node] : rise_begin[node], to = varies ? content_end[node] : rise_end[node];
@@ -42,9 +43,15 @@ double TimeStep::rise(Index node, double time) const {
 }
 
 std::vector<double> TimeStep::rises(double time) const {
+    if (course != nullptr) return course->rises(time);
     std::vector<double> out(rise_begin.size());
     for (std::size_t i = 0; i < out.size(); ++i) out[i] = rise(static_cast<Index>(i), time);
     return out;
+}
+
+std::function<std::vector<double>()> TimeStep::keep(double time) const {
+    if (course != nullptr) return course->keep(time);
+    return [kept = rises(time)] { return kept; };
 }
 
 const Network& TimeStep::network(double time) const {
@@ -98,7 +105,7 @@ void TimeRun::begin(double time, const std::vector<bool>& on) {
     std::vector<double> rise = integrator_.rise();
     integrator_.move_to(time, std::move(rise));
     drive_.set(time, thermostats_.on());
-    thermostats_.begin(network_, {reference_, integrator_.rise()});
+    thermostats_.begin(network_, NodeTemperatures{reference_, integrator_.rise()});
     if (on.size() == thermostats_.on().size()) thermostats_.resume(on, thermostats_.since());
     set_limits();
 }
@@ -333,11 +340,12 @@ bool TimeRun::project() {
 /// Also not where loads have changed at the end of the last step: its rates belong to what was before.
 bool TimeRun::settles() const { return bodies_without_path(network_).empty() && !drive_.changes_after(origin_ + last_.begin) && !thermostats_.any(); }
 
-/// When the remaining change passed a bound within the last step: it fades about exponentially.
-std::optional<double> TimeRun::steady_time(double within) const {
-    if (!remaining_ || *remaining_ > within) return std::nullopt;
-    if (!remaining_before_ || *remaining_before_ <= within) return remaining_before_ ? last_.begin : last_.end;
-    return last_.begin + (last_.end - last_.begin) * std::log(*remaining_before_ / within) / std::log(*remaining_before_ / std::max(*remaining_, 1e-300));
+std::optional<double> TimeRun::steady_time(double within) const { return time_of_fading(last_, remaining_before_, remaining_, within); }
+
+std::optional<double> time_of_fading(const TimeStep& step, std::optional<double> before, std::optional<double> after, double within) {
+    if (!after || *after > within) return std::nullopt;
+    if (!before || *before <= within) return before ? step.begin : step.end;
+    return step.begin + (step.end - step.begin) * std::log(*before / within) / std::log(*before / std::max(*after, 1e-300));
 }
 
 void TimeRun::restore(std::vector<double> rise) { integrator_.move_to(integrator_.time(), std::move(rise)); }

@@ -81,6 +81,12 @@ private:
     std::optional<double> remaining_, remaining_before_;
 };
 
+/// When the change that remains passed a bound within a step: it fades about exponentially. K before and after the step.
+[[nodiscard]] std::optional<double> time_of_fading(const TimeStep& step, std::optional<double> before, std::optional<double> after, double within);
+
+/// When the cycle that is looked at begins, s: profiles may begin with a delay, and what counts is what repeats after it.
+[[nodiscard]] double settled_phase(const Model& model, const Study& study, double period);
+
 /// The field of a moment: `rise` above `reference`, in a network as it is then.
 [[nodiscard]] SteadySolution moment(std::shared_ptr<const Mesh> mesh, const Network& network, const ContactReader& contacts, const Study& study,
                                     double reference, std::vector<double> rise);

@@ -31,7 +31,7 @@ Thermostats::Thermostats(const Model& model, const Mesh& mesh, const Network& ne
     }
 }
 
-void Thermostats::begin(const Network& network, const NodeTemperatures& nodes) {
+void Thermostats::begin(const Network& network, const NodeReading& nodes) {
     for (std::size_t t = 0; t < on_.size(); ++t) {
         if (!probes_[t]) continue;
         const Thermostat& thermostat = model_.thermostats[t];

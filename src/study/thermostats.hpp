@@ -18,7 +18,7 @@ public:
     Thermostats(const Model& model, const Mesh& mesh, const Network& network, const Study& study);
 
     /// Sets every thermostat by what its sensor reads at the start.
-    void begin(const Network& network, const NodeTemperatures& nodes);
+    void begin(const Network& network, const NodeReading& nodes);
 
     /// The first switching within a step, located on the step's cubic; several where thermostats switch at the same moment.
     [[nodiscard]] std::vector<Switching> first_in(const TimeStep& step) const;

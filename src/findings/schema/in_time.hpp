@@ -159,6 +159,16 @@ void fields(V& v, const SettledCycle&) {
 }
 
 template <typename V>
+void fields(V& v, const Reduction&) {
+    v.count(&Reduction::modes, {.name = "modes", .meaning = "of the network, that were marched"});
+    v.count(&Reduction::solves, {.name = "solves", .meaning = "of the whole network, to find them"});
+    v.value(&Reduction::basis_seconds, kinds::time, {.name = "basis_seconds"});
+    v.value(&Reduction::march_seconds, kinds::time, {.name = "march_seconds"});
+    v.value(&Reduction::open, kinds::temperature_difference,
+            {.name = "within", .meaning = "by which temperatures may differ from those of the whole network, anywhere and at any time; estimated"});
+}
+
+template <typename V>
 void fields(V& v, const TransientSummary&) {
     v.count(&TransientSummary::steps, {.name = "steps"});
     v.count(&TransientSummary::rejected, {.name = "repeated"});
@@ -194,6 +204,7 @@ void fields(V& v, const TimeFindings&) {
     v.value(&TimeFindings::steady_time, kinds::time, {.name = "steady_time", .meaning = "from when on that is less than `steady_within`"});
     v.value(&TimeFindings::time_constant, kinds::time, {.name = "time_constant", .meaning = "the slowest"});
     v.row(&TimeFindings::cycle, {.name = "cycle", .meaning = "of a cyclic study"});
+    v.row(&TimeFindings::reduction, {.name = "reduction", .meaning = "of a study by a reduced model"});
     v.rows(&TimeFindings::warnings, {.name = "warnings"});
     v.row(&TimeFindings::summary, {.name = "solver"});
     v.row(&TimeFindings::end, {.name = "end", .meaning = "what is found at the end, as of a steady study"}, AtTheEnd{});

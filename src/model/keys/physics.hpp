@@ -384,6 +384,12 @@ void describe(V& v, const Study& now) {
              .usual = "the ambient"});
     v.quantity(&Study::tolerance, kinds::temperature_difference,
                {.name = "tolerance", .meaning = "allowed error of the time steps", .range = Range::positive, .what = "a tolerance"});
+    v.word(
+        &Study::method, Words<2>{"full", "reduced"},
+        {.name = "method",
+         .meaning = "`\"reduced\"`: a few dozen modes of the whole network are marched instead of all of it, which takes seconds for days of pulses and says "
+                    "how far that may be off; for models in which nothing depends on temperature",
+         .usual = "full"});
     v.quantity(&Study::longest_step, kinds::time,
                {.name = "longest_step", .meaning = "longest time step; a study may have at most a million steps", .range = Range::positive});
     if (!v.one_kind() || now.kind == StudyKind::cyclic)

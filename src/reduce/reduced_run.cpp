@@ -1,0 +1,429 @@
+// A run of a reduced network: as TimeRun steps through time, but from one known function of time to the next.
+
+#include "reduce/reduced_run.hpp"
+
+#include <firnfield/error.hpp>
+#include <firnfield/quantity.hpp>
+
+#include "base/words.hpp"
+#include "network/law.hpp"
+#include "network/paths.hpp"
+#include "network/whole_parts.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace firnfield {
+namespace {
+
+double seconds_since(std::chrono::steady_clock::time_point start) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); }
+
+/// What bends in a family, in words.
+std::string name_of_bent(const Model& model, const Mesh& mesh, const Family& family) {
+    const Index n = family.origin_of(0).index;
+    switch (family.origin) {
+        case OriginKind::part:
+            return fmt::format("the conductivity of {} depends on temperature", in_quotes(mesh.bodies[n].name));
+        case OriginKind::joint:
+            return family.channel == Channel::radiation ? "a joint radiates" : "the resistance of a joint, or what conducts in it, depends on temperature";
+        case OriginKind::resistor:
+            return fmt::format("the resistance of {} depends on temperature", in_quotes(display_name(model.resistors[n])));
+        case OriginKind::cooling:
+            return fmt::format("{} {}", in_quotes(display_name(model.coolings[n], n)),
+                               family.channel == Channel::radiation ? "radiates" : "has a coefficient that depends on temperature");
+        case OriginKind::hold:
+            return fmt::format("{} depends on temperature", in_quotes(display_name(model.holds[n], n)));
+        case OriginKind::load:
+            return fmt::format("the heat of {} depends on temperature", in_quotes(display_name(model.powers[n])));
+    }
+    return {};
+}
+
+/// A polynomial through values at the beginning, in the middle and at the end.
+template <typename Values>
+std::array<Values, 3> through(const Values& begin, const Values& middle, const Values& end) {
+    std::array<Values, 3> out{begin, begin, begin};
+    for (std::size_t i = 0; i < begin.size(); ++i) {
+        out[1][i] = -3.0 * begin[i] + 4.0 * middle[i] - end[i];
+        out[2][i] = 2.0 * begin[i] - 4.0 * middle[i] + 2.0 * end[i];
+    }
+    return out;
+}
+
+}  // namespace
+
+ReducedCourse::ReducedCourse(std::shared_ptr<const ReducedFrame> frame, double begin, double end, Amplitudes from, ModalInput input,
+                             std::array<std::vector<double>, 3> factors, double low, double high)
+    : frame_(std::move(frame)),
+      begin_(begin),
+      end_(end),
+      from_(std::move(from)),
+      input_(std::move(input)),
+      factors_(std::move(factors)),
+      low_(low),
+      high_(high),
+      known_time_(begin),
+      known_(from_) {}
+
+const Amplitudes& ReducedCourse::at(double time) const {
+    if (time != known_time_) {
+        known_ = frame_->network->modes.fine.after(from_, input_, time - begin_, end_ - begin_);
+        known_time_ = time;
+    }
+    return known_;
+}
+
+std::function<std::vector<double>()> ReducedCourse::keep(double time) const {
+    return [network = frame_->network, kept = at(time), low = low_, high = high_] {
+        std::vector<double> out = network->rises(kept);
+        for (double& x : out) x = std::clamp(x, low, high);
+        return out;
+    };
+}
+
+std::vector<double> ReducedCourse::factors(double time) const {
+    const double s = (time - begin_) / (end_ - begin_);
+    std::vector<double> out = factors_[0];
+    for (std::size_t i = 0; i < out.size(); ++i) out[i] += s * (factors_[1][i] + s * factors_[2][i]);
+    return out;
+}
+
+ReducedRun::ReducedRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
+                       const TransientOptions& options, double phase, double length)
+    : mesh_(std::move(mesh)),
+      study_(study),
+      clock_(std::chrono::steady_clock::now()),
+      network_(options.network ? *options.network : build_network(model, *mesh_, study)),
+      drive_(model, study, network_),
+      thermostats_(model, *mesh_, network_, study),
+      phase_(phase),
+      reference_(network_.lowest_known <= network_.highest_known ? 0.5 * (network_.lowest_known + network_.highest_known) : start.front()),
+      leads_out_(bodies_without_path(network_).empty()) {
+    require_reducible(model);
+    counts_.network_seconds = seconds_since(clock_);
+    std::vector<double> rise = start;
+    for (double& t : rise) t -= reference_;
+    start_held(network_, reference_, rise);
+    const auto [low, high] = std::minmax_element(rise.begin(), rise.end());
+    start_low_ = *low;
+    start_high_ = *high;
+    longest_ = std::min(study_.longest_step.value_or(std::numeric_limits<double>::infinity()), drive_.longest_step() / 6.0);
+    constexpr int most_rounds = 3;
+    constexpr double enough = 0.25;  // of the tolerance
+    for (int round = 1; round <= most_rounds; ++round) {
+        const long long before = told_.solves;
+        const auto progress = [&](int done, int of) { announce(options.progress, {.stage = fmt::format("finding modes, solve {} of {}", done, of)}); };
+        reduced_ = reduce_network({.network = network_,
+                                   .drive = drive_,
+                                   .reference = reference_,
+                                   .start = rise,
+                                   .begin = phase,
+                                   .longest = length,
+                                   .tolerance = study.tolerance,
+                                   .density = round,
+                                   .thermostats = model.thermostats.size(),
+                                   .progress = progress});
+        frame_ = std::make_shared<ReducedFrame>(ReducedFrame{.network = reduced_, .linear = [this](const Reader& read) { return read_linear(read); }});
+        told_.modes = static_cast<int>(reduced_->modes.fine.size());
+        told_.solves = before + reduced_->solves;
+        told_.basis_seconds += reduced_->seconds;
+        begin();
+        estimate(length);
+        if (told_.open <= enough * study.tolerance) break;
+    }
+    tried();
+    flows_ = read_linear([](const Network& network, const NodeTemperatures& nodes) { return in_a_row(heat_flows(network, nodes)); });
+}
+
+void ReducedRun::require_reducible(const Model& model) const {
+    const auto refuse = [&](const std::string& why) {
+        const auto here = std::find_if(model.studies.begin(), model.studies.end(), [&](const Study& s) { return s.name == study_.name; });
+        throw ModelError(here == model.studies.end() ? "study" : fmt::format("study[{}].method", here - model.studies.begin()),
+                         fmt::format("study {} cannot be reduced: {}; write method = \"full\"", in_quotes(study_.name), why));
+    };
+    each_family(network_, [&](const Family& family) {
+        if (!is_linear(family) && family.size() > 0) refuse(name_of_bent(model, *mesh_, family));
+    });
+    if (!network_.heat_content.empty()) refuse("a specific heat depends on temperature, or something melts");
+    if (const auto cooling = drive_.varying_cooling())
+        refuse(fmt::format("the coefficient of {} varies in time", in_quotes(display_name(model.coolings[*cooling], *cooling))));
+}
+
+LinearReading ReducedRun::read_linear(const Reader& read) {
+    const std::vector<bool> on(thermostats_.on().size(), true);
+    const Drive::Values before = drive_.values(time_, thermostats_.on());
+    Drive::Values nothing = before;
+    std::fill(nothing.load.begin(), nothing.load.end(), 0.0);
+    std::fill(nothing.known.begin(), nothing.known.end(), reference_);
+    const std::vector<double> cold(network_.nodes, 0.0);
+    LinearReading out;
+    drive_.set(nothing);
+    out.nothing = read(network_, {reference_, cold});
+    const auto less_nothing = [&](std::vector<double> values) {
+        for (std::size_t i = 0; i < values.size(); ++i) values[i] -= out.nothing[i];
+        return values;
+    };
+    for (std::size_t m = 0; m < reduced_->modes.fine.size(); ++m) {
+        Amplitudes one(reduced_->modes.fine.size(), 0.0);
+        one[m] = 1.0;
+        const std::vector<double> rise = reduced_->rises(one);
+        out.mode.push_back(less_nothing(read(network_, {reference_, rise})));
+    }
+    const auto add_input = [&](const Drive::Values& one) {
+        drive_.set(one);
+        out.input.push_back(less_nothing(read(network_, {reference_, cold})));
+    };
+    for (std::size_t l = 0; l < nothing.load.size(); ++l) {
+        Drive::Values one = nothing;
+        one.load[l] = 1.0;
+        add_input(one);
+    }
+    for (std::size_t k = 0; k < nothing.known.size(); ++k) {
+        Drive::Values one = nothing;
+        one.known[k] += 1.0;
+        add_input(one);
+    }
+    drive_.set(before);
+    return out;
+}
+
+/// Runs through once to see what the two bases differ by.
+void ReducedRun::estimate(double length) {
+    noted_.clear();
+    lately_.clear();
+    next_note_ = 0.0;
+    if (study_.kind == StudyKind::cyclic) return;  // compared once the cycle is found
+    advance(phase_ + length, {}, [&](const TimeStep&) {
+        note();
+        return true;
+    });
+    told_.open = difference();
+}
+
+void ReducedRun::tried() {
+    frame_->tried.clear();
+    for (const std::vector<Noted>* list : {&noted_, &lately_}) {
+        for (const Noted& noted : *list) frame_->tried.push_back(noted.moment);
+    }
+}
+
+void ReducedRun::note() {
+    constexpr std::size_t first = 50, last = 50;
+    constexpr double further = 1.1;
+    Noted now{reduced_->difference(state_), {last_.end, state_.fine, last_.on}};
+    lately_.push_back(now);
+    if (lately_.size() > 2 * last) lately_.erase(lately_.begin(), lately_.end() - static_cast<std::ptrdiff_t>(last));
+    if (noted_.size() >= first && last_.end < next_note_) return;
+    next_note_ = further * last_.end;
+    noted_.push_back(std::move(now));
+}
+
+double ReducedRun::difference() const {
+    constexpr double safety = 2.0;
+    std::vector<Amplitudes> all;
+    for (const std::vector<Noted>* list : {&noted_, &lately_}) {
+        for (const Noted& noted : *list) all.push_back(noted.difference);
+    }
+    return safety * reduced_->largest_rise(all);
+}
+
+void ReducedRun::begin() { begin(reduced_->start); }
+
+void ReducedRun::begin(Nested<Amplitudes> state) {
+    state_ = std::move(state);
+    low_ = start_low_;
+    high_ = start_high_;
+    time_ = phase_;
+    ledger_ = {};
+    switchings_.clear();
+    remaining_.reset();
+    remaining_before_.reset();
+    const double network_seconds = counts_.network_seconds;
+    counts_ = {};
+    counts_.network_seconds = network_seconds;
+    thermostats_.resume(std::vector<bool>(thermostats_.on().size(), true),
+                        std::vector<double>(thermostats_.since().size(), -std::numeric_limits<double>::infinity()));
+    drive_.set(time_, thermostats_.on());
+    thermostats_.begin(network_, NodeReading{reference_, [&](Index node) { return reduced_->rise(node, state_.fine); }});
+    drive_.set(time_, thermostats_.on());
+}
+
+void ReducedRun::advance(double to, const ProgressCallback& progress, const std::function<bool(const TimeStep&)>& after) {
+    double jump = time_;  // when something jumped or bent last
+    while (time_ < to * (1.0 - 1e-14)) {
+        const double edge = std::min(drive_.next_edge(time_), to);
+        step_towards(edge, jump);
+        if (last_.jump_at_end) jump = time_;
+        if (!after(last_)) return;
+        announce(progress, {.stage = "marching", .time = time_ - phase_, .end = to - phase_, .step = last_.end - last_.begin, .steps = counts_.steps});
+    }
+}
+
+/// Steps are short after a jump and double from there, so that what is read at their ends and in between tells all that happens.
+void ReducedRun::step_towards(double edge, double jump) {
+    constexpr double share = 1.0 / 6.0;  // of the time between two jumps
+    const double begin = time_;
+    const double remaining = edge - begin;
+    double length = std::min({std::max(reduced_->shortest, begin - jump), longest_, std::max(share * (edge - jump), reduced_->shortest)});
+    if (length > 0.5 * remaining) length = length >= remaining * (1.0 - 1e-9) ? remaining : 0.5 * remaining;
+    double end = length == remaining ? edge : begin + length;
+    if (!(end > begin)) {
+        throw ComputationError(fmt::format("the time step fell to {} at {}", show_quantity(length, kinds::time), show_quantity(begin, kinds::time)));
+    }
+    std::vector<Switching> switchings;
+    int at_once = 0;
+    while (true) {
+        set_inputs(begin, end);
+        take(begin, end);
+        switchings = thermostats_.first_in(last_);
+        if (switchings.empty() || !(switchings.front().time + phase_ < end)) break;
+        const double when = switchings.front().time + phase_;
+        if (when > begin * (1.0 + 1e-14) + 1e-12 * (end - begin)) {
+            end = when;
+            set_inputs(begin, end);
+            take(begin, end);
+            break;
+        }
+        constexpr int most_at_once = 1000;
+        if (++at_once > most_at_once)
+            throw ComputationError(fmt::format("thermostats switch back and forth at {} without end", show_quantity(begin - phase_, kinds::time)));
+        for (const Switching& s : switchings) {
+            thermostats_.apply({begin - phase_, s.thermostat, s.on});
+            switchings_.push_back({begin - phase_, s.thermostat, s.on});
+        }
+    }
+    last_.jump_at_end = end >= edge * (1.0 - 1e-14) || !switchings.empty();
+    next_.fine = course_->at(last_.end);
+    next_.coarse = reduced_->modes.coarse.after(state_.coarse, input_.coarse, end - begin, end - begin);
+    book();
+    state_ = next_;
+    time_ = end;
+    for (const Switching& s : switchings) {
+        thermostats_.apply(s);
+        switchings_.push_back(s);
+    }
+}
+
+/// Loads and known temperatures over a step as polynomials: exact where at most two profiles that are straight multiply.
+void ReducedRun::set_inputs(double begin, double end) {
+    constexpr double margin = 1e-7;  // just inside, so that jumps at the ends are not seen
+    const auto factors_at = [&](double share) {
+        const Drive::Values v = drive_.values(begin + share * (end - begin), thermostats_.on());
+        std::vector<double> out = v.load;
+        for (const double known : v.known) out.push_back(known - reference_);
+        return out;
+    };
+    factors_ = through(factors_at(margin), factors_at(0.5), factors_at(1.0 - margin));
+    const auto gather = [&](Amplitudes Nested<Amplitudes>::*which, std::size_t modes) {
+        ModalInput input;
+        for (std::size_t power = 0; power < factors_.size(); ++power) {
+            input.coefficient[power].assign(modes, 0.0);
+            for (std::size_t i = 0; i < factors_[power].size(); ++i) {
+                if (factors_[power][i] == 0.0) continue;
+                const std::size_t loads = reduced_->load.size();
+                const Amplitudes& pattern = (i < loads ? reduced_->load[i] : reduced_->known[i - loads]).*which;
+                for (std::size_t k = 0; k < modes; ++k) input.coefficient[power][k] += factors_[power][i] * pattern[k];
+            }
+        }
+        return input;
+    };
+    input_ = {gather(&Nested<Amplitudes>::fine, reduced_->modes.fine.size()), gather(&Nested<Amplitudes>::coarse, reduced_->modes.coarse.size())};
+}
+
+void ReducedRun::take(double begin, double end) {
+    widen_bounds();
+    course_.emplace(frame_, begin - phase_, end - phase_, state_.fine, input_.fine, factors_, low_, high_);
+    last_ = {};
+    last_.begin = begin - phase_;
+    last_.end = end - phase_;
+    last_.clock = phase_;
+    last_.reference = reference_;
+    last_.on = thermostats_.on();
+    last_.drive = &drive_;
+    last_.driven = &network_;
+    last_.course = &*course_;
+}
+
+/// J by the model's entries over the last step.
+HeatFlows ReducedRun::moved() const {
+    if (!flows_) return {};  // while it is only being tried
+    const double length = last_.end - last_.begin;
+    const Amplitudes sum = reduced_->modes.fine.integral(state_.fine, input_.fine, length);
+    std::vector<double> factors;
+    for (std::size_t i = 0; i < factors_[0].size(); ++i) factors.push_back(length * (factors_[0][i] + factors_[1][i] / 2.0 + factors_[2][i] / 3.0));
+    return from_row(flows_->added(sum, factors), network_);
+}
+
+/// No temperature leaves the range of all that was there and all that it is tied to, unless heat is put in or taken out.
+void ReducedRun::widen_bounds() {
+    const std::size_t loads = reduced_->load.size();
+    for (const double share : {0.0, 0.5, 1.0}) {
+        for (std::size_t i = 0; i < factors_[0].size(); ++i) {
+            const double factor = factors_[0][i] + share * (factors_[1][i] + share * factors_[2][i]);
+            if (i >= loads) {
+                low_ = std::min(low_, factor);
+                high_ = std::max(high_, factor);
+            } else if (factor * reduced_->heat_of_load[i] > 0.0) {
+                high_ = std::numeric_limits<double>::infinity();
+            } else if (factor * reduced_->heat_of_load[i] < 0.0) {
+                low_ = -std::numeric_limits<double>::infinity();
+            }
+        }
+    }
+}
+
+void ReducedRun::book() {
+    const double length = last_.end - last_.begin, times = mesh_->multiplicity;
+    const HeatFlows moved = this->moved();
+    double stored = 0.0;
+    for (std::size_t k = 0; k < state_.fine.size(); ++k) stored += reduced_->stored[k] * (next_.fine[k] - state_.fine[k]);
+    ledger_.moved.add(times, moved);
+    ledger_.stored += times * stored;
+    ledger_.throughput += times * (moved.throughput() + std::max(0.0, -stored));
+    ++counts_.steps;
+    counts_.smallest_step = counts_.steps == 1 ? length : std::min(counts_.smallest_step, length);
+    counts_.largest_step = std::max(counts_.largest_step, length);
+}
+
+bool ReducedRun::project() {
+    if (!leads_out_ || drive_.changes_after(phase_ + last_.begin) || thermostats_.any()) return false;
+    const Modes& modes = reduced_->modes.fine;
+    Amplitudes input(modes.size());
+    for (std::size_t k = 0; k < modes.size(); ++k) {
+        for (const Amplitudes& coefficient : input_.fine.coefficient) input[k] += coefficient[k];
+    }
+    Amplitudes change = modes.slope(state_.fine, input);
+    for (std::size_t k = 0; k < modes.size(); ++k) change[k] /= modes.rate()[k];
+    last_.projected = reduced_->rises(state_.fine);
+    const std::vector<double> left = reduced_->rises(change);
+    double most = 0.0;
+    for (std::size_t i = 0; i < left.size(); ++i) {
+        last_.projected[i] += left[i];
+        most = std::max(most, std::abs(left[i]));
+    }
+    remaining_before_ = remaining_;
+    remaining_ = most;
+    return true;
+}
+
+std::optional<double> ReducedRun::steady_time(double within) const { return time_of_fading(last_, remaining_before_, remaining_, within); }
+
+void ReducedRun::finish(TransientSolution& out, bool time_constant) {
+    out.end_time = time_ - phase_;
+    if (time_constant && leads_out_ && reduced_->modes.fine.rate().front() > 0.0) out.time_constant = 1.0 / reduced_->modes.fine.rate().front();
+    drive_.set(time_ * (1.0 - 1e-9), last_.on.empty() ? thermostats_.on() : last_.on);
+    out.end = moment(mesh_, network_, thermostats_.contacts(), study_, reference_, reduced_->rises(state_.fine));
+    out.end.time = out.end_time;
+    out.switchings = switchings_;
+    out.ledger = ledger_;
+    told_.march_seconds = seconds_since(clock_) - told_.basis_seconds - counts_.network_seconds;
+    out.reduction = told_;
+    out.summary = counts_;
+    out.summary.solves = told_.solves;
+    out.summary.solve_seconds = seconds_since(clock_) - counts_.network_seconds;
+}
+
+}  // namespace firnfield
