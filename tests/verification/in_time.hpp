@@ -35,12 +35,28 @@ inline double held(const TimeFindings& findings) {
     return 0.0;
 }
 
+/// By what in_time() marches.
+inline TimeMethod& method_of_march() {
+    static TimeMethod method = TimeMethod::full;
+    return method;
+}
+
+/// Runs a test case once with the whole network, and once with a reduced one.
+struct ByEitherMethod {
+    ByEitherMethod() { method_of_march() = GENERATE(TimeMethod::full, TimeMethod::reduced); }
+    ~ByEitherMethod() { method_of_march() = TimeMethod::full; }
+    ByEitherMethod(const ByEitherMethod&) = delete;
+    ByEitherMethod& operator=(const ByEitherMethod&) = delete;
+};
+
 /// The model's study number `index`; the ledger closes and nothing leaves the range of what drives it by more than the tolerance.
 inline InTime in_time(const Model& built, const std::vector<Reading>& readings = {}, const std::vector<double>& times = {}, std::size_t index = 0) {
     InTime out;
     out.model = through_file(built);
     REQUIRE(out.model == built);
-    const Study& study = out.model.studies[index];
+    Study study = out.model.studies[index];
+    study.method = method_of_march();
+    INFO("marched by " << (study.method == TimeMethod::full ? "the whole network" : "a reduced model"));
     out.mesh = std::make_shared<const Mesh>(build_mesh(meshed_for(out.model, study)));
     out.celsius.assign(readings.size(), std::vector<double>(times.size(), std::nan("")));
     out.mean.assign(times.size(), std::nan(""));
@@ -56,7 +72,7 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
     options.observe = [&](const TimeStep& step) {
         surroundings(step.network(step.begin));
         surroundings(step.network(step.end));
-        for (const double r : step.rise_end) below = std::max(below, lowest - step.reference - r);
+        for (const double r : step.rises(step.end)) below = std::max(below, lowest - step.reference - r);
         for (std::size_t t = 0; t < times.size(); ++t) {
             if (!(times[t] > step.begin && times[t] <= step.end) && !(times[t] == 0.0 && step.begin == 0.0)) continue;
             const SteadySolution at = moment(out.mesh, step.network(times[t]), contacts, study, step.reference, step.rises(times[t]));
@@ -71,8 +87,8 @@ inline InTime in_time(const Model& built, const std::vector<Reading>& readings =
         }
         return recorder(step);
     };
-    out.solution = study.kind == StudyKind::cyclic ? solve_cyclic(out.model, out.mesh, study, start, options)
-                                                   : solve_transient(out.model, out.mesh, study, start, options);
+    out.solution = solve_in_time(out.model, out.mesh, study, start, options);
+    if (out.solution.reduction) CHECK(out.solution.reduction->open <= study.tolerance);
     out.findings = recorder.findings(out.solution);
     CHECK(std::abs(out.solution.ledger.relative_residual()) <= 1e-6);
     CHECK(below <= study.tolerance);

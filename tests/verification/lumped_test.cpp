@@ -21,6 +21,7 @@ Profile stepped(std::string name, std::vector<double> at, std::vector<double> va
 }  // namespace
 
 TEST_CASE("l01: cooling to a threshold", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     add_node(m, "one", 340.0);
     cool_node(m, "one", 1.9, 24.0);
@@ -62,6 +63,7 @@ TEST_CASE("l04: cooling by radiation", "[verification][time]") {
 }
 
 TEST_CASE("l06: a table of power", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     add_node(m, "one", 320.0);
     cool_node(m, "one", 1.4, 25.0);
@@ -82,6 +84,7 @@ TEST_CASE("l06: a table of power", "[verification][time]") {
 }
 
 TEST_CASE("l08: a ladder of four stages", "[verification][time]") {
+    const ByEitherMethod method;
     const double capacity[] = {0.004, 0.05, 0.9, 25.0}, resistance[] = {0.12, 0.35, 0.5, 2.2};
     const char* names[] = {"one", "two", "three", "four"};
     Model m;
@@ -107,6 +110,7 @@ TEST_CASE("l08: a ladder of four stages", "[verification][time]") {
 }
 
 TEST_CASE("d01: duty cycle of two bodies, settled and from the start", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     add_node(m, "one", 12.0);
     add_node(m, "two", 180.0);
@@ -140,6 +144,7 @@ TEST_CASE("d01: duty cycle of two bodies, settled and from the start", "[verific
 }
 
 TEST_CASE("d03: square wave on a slab", "[verification][time]") {
+    const ByEitherMethod method;
     Model m = bar(20_mm, storing("m", 2.0, 2200.0, 900.0), 0.25_mm);
     Profile duty{.name = "duty"};
     duty.duty = Duty{.on = 60.0, .off = 180.0};
@@ -200,6 +205,7 @@ TEST_CASE("the settled cycle is found for any period, with radiation, too", "[ve
 }
 
 TEST_CASE("h01: thermostat on one body", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     add_node(m, "one", 600.0);
     cool_node(m, "one", 1.5, 20.0);
@@ -223,6 +229,7 @@ TEST_CASE("h01: thermostat on one body", "[verification][time]") {
 }
 
 TEST_CASE("two thermostats at one switch at the same moment", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     add_node(m, "one", 600.0);
     cool_node(m, "one", 1.5, 20.0);
@@ -243,6 +250,7 @@ TEST_CASE("two thermostats at one switch at the same moment", "[verification][ti
 }
 
 TEST_CASE("h03: thermostat whose sensor lags behind", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     add_node(m, "one", 300.0);
     add_node(m, "two", 20.0);
@@ -264,6 +272,7 @@ TEST_CASE("h03: thermostat whose sensor lags behind", "[verification][time]") {
 }
 
 TEST_CASE("h05: thermostat on a slab, sensor on the far face", "[verification][time]") {
+    const ByEitherMethod method;
     Model m = bar(15_mm, storing("m", 0.5, 1500.0, 1200.0), 0.25_mm);
     Power power{.name = "heater", .on = side("bar", Side::minus_x)};
     power.flux = 3500.0;

@@ -19,6 +19,7 @@ Power flux_on(Selection on, double flux) {
 }  // namespace
 
 TEST_CASE("t01: slab with a sinusoidal end temperature", "[verification][time]") {
+    const ByEitherMethod method;
     Model m = bar(0.1, storing("m", 35.0, 7200.0, 440.5), 1_mm);
     Profile wave{.name = "wave"};
     wave.sine = Sine{.mean = celsius(0), .amplitude = 100.0, .period = 80.0};
@@ -34,6 +35,7 @@ TEST_CASE("t01: slab with a sinusoidal end temperature", "[verification][time]")
 }
 
 TEST_CASE("t03: semi-infinite solid, three kinds of step", "[verification][time]") {
+    const ByEitherMethod method;
     const std::vector<double> times{600.0, 1800.0};
     const auto solid = [] {
         Model m = bar(0.32, storing("m", 1.1, 2300.0, 880.0), 2_mm);
@@ -70,6 +72,7 @@ TEST_CASE("t03: semi-infinite solid, three kinds of step", "[verification][time]
 }
 
 TEST_CASE("t05: slab that cools, Bi = 2", "[verification][time]") {
+    const ByEitherMethod method;
     Model m = bar(20_mm, storing("m", 0.5, 1200.0, 1500.0), 0.5_mm);
     m.add(convection(side("bar", Side::plus_x), 50.0, celsius(20)));
     m.add(transient(2160.0, 80.0));
@@ -80,6 +83,7 @@ TEST_CASE("t05: slab that cools, Bi = 2", "[verification][time]") {
 }
 
 TEST_CASE("t06: cylinder that warms, Bi = 0.4", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     m.mesh.cell = 0.5_mm;
     m.materials = {storing("m", 15.0, 7900.0, 480.0)};
@@ -96,6 +100,7 @@ TEST_CASE("t06: cylinder that warms, Bi = 0.4", "[verification][time]") {
 }
 
 TEST_CASE("t10: block that warms from all sides", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     m.mesh.cell = 2_mm;
     m.materials = {storing("m", 0.8, 1900.0, 1000.0)};
@@ -111,6 +116,7 @@ TEST_CASE("t10: block that warms from all sides", "[verification][time]") {
 }
 
 TEST_CASE("t11: two layers with a joint, step of flux", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     m.mesh.cell = 0.25_mm;
     m.mesh.through = 1;
@@ -128,6 +134,7 @@ TEST_CASE("t11: two layers with a joint, step of flux", "[verification][time]") 
 }
 
 TEST_CASE("t13: two bodies alone equalise", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     add_node(m, "one", 45.0);
     add_node(m, "two", 110.0);
@@ -141,6 +148,7 @@ TEST_CASE("t13: two bodies alone equalise", "[verification][time]") {
 }
 
 TEST_CASE("t15: short cylinder, side and ends", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     m.mesh.cell = 0.75_mm;
     m.materials = {storing("m", 1.1, 2000.0, 1000.0)};
@@ -159,6 +167,7 @@ TEST_CASE("t15: short cylinder, side and ends", "[verification][time]") {
 }
 
 TEST_CASE("t16: hollow cylinder, step of flux inside", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     m.mesh.cell = 0.25_mm;
     m.materials = {storing("m", 0.7, 2200.0, 1000.0)};
@@ -178,6 +187,7 @@ TEST_CASE("t16: hollow cylinder, step of flux inside", "[verification][time]") {
 }
 
 TEST_CASE("z01: step of power on a source on a plate", "[verification][time]") {
+    const ByEitherMethod method;
     Model m;
     m.mesh.cell = 2.5_mm;
     m.mesh.regions.push_back({.box = Box{.size = {10_mm, 10_mm, 1.5_mm}, .at = {20_mm, 20_mm, 2.5_mm}}, .cell = 0.5e-3});
@@ -225,6 +235,7 @@ TEST_CASE("n02: slab warmed by flux, radiating from its far face", "[verificatio
 }
 
 TEST_CASE("d05: warm-up and cool-down times", "[verification][time]") {
+    const ByEitherMethod method;
     Model m = bar(12_mm, storing("m", 0.9, 1900.0, 1050.0), 0.25_mm);
     Profile once{.name = "once"};
     once.points = {{0.0, 1200.0}, {1.0, 0.0}};
