@@ -10,7 +10,9 @@
 #include "findings/named_figures.hpp"
 #include "findings/pieces.hpp"
 #include "model/bodies.hpp"
+#include "network/drive.hpp"
 #include "network/traits.hpp"
+#include "reduce/reducible.hpp"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -279,10 +281,16 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
 
     const std::vector<Study> studies = studies_of(model);
     for (const Study& study : studies) {
-        const Network network = build_network(model, mesh, study);
+        Network network = build_network(model, mesh, study);
         const double cells = cells_of(model, mesh, study);
         out.studies.push_back({study, mesh.multiplicity * given_heat(network) + less_on_average(model, study), !network.is_linear(),
                                study.kind == StudyKind::steady ? solve_seconds(network, cells) : step_seconds(cells), what_changes(model, study)});
+        if (study.method == TimeMethod::reduced) {
+            const Drive drive(model, study, network);
+            require_reducible(model, mesh, study, network, drive);
+            out.memory =
+                std::max(out.memory, memory_to_solve(cells, cut, false) + cells / static_cast<double>(network.nodes) * memory_of_modes(network, drive));
+        }
         tell_missing_figures(model, mesh, study, out.warnings);
         if (&study != &studies.front()) continue;
         // Joints and surfaces are the same for all studies.

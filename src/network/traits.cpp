@@ -40,6 +40,18 @@ double outward_conductance(const Network& network) {
     return moved;
 }
 
+std::optional<Bend> any_bend(const Network& network) {
+    const auto body =
+        std::find_if(network.conductivity_factor.begin(), network.conductivity_factor.end(), [](const auto& factor) { return factor != nullptr; });
+    if (body != network.conductivity_factor.end())
+        return Bend{Channel::conduction, {OriginKind::part, static_cast<Index>(body - network.conductivity_factor.begin())}};
+    std::optional<Bend> out;
+    each_family(network, [&](const Family& family) {
+        if (!out && family.size() > 0 && !is_linear(family)) out = Bend{family.channel, family.origin_of(0)};
+    });
+    return out;
+}
+
 std::vector<Bend> bends_at(const Network& network, Index node) {
     std::vector<Bend> out;
     const auto look = [&](const Family& family, auto first, auto last) {

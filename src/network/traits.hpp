@@ -3,6 +3,7 @@
 
 #include <firnfield/network.hpp>
 
+#include <optional>
 #include <vector>
 
 namespace firnfield {
@@ -21,6 +22,8 @@ struct Bend {
     Channel channel = Channel::conduction;
     Origin origin{};
 };
+/// Something that depends on temperature, where there is such a thing.
+[[nodiscard]] std::optional<Bend> any_bend(const Network& network);
 /// What depends on temperature at a node.
 [[nodiscard]] std::vector<Bend> bends_at(const Network& network, Index node);
 

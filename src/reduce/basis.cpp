@@ -6,59 +6,92 @@
 #include <cmath>
 
 namespace firnfield {
-namespace {
 
-/// Nodes that are summed up by themselves: the order of the sums does not depend on the threads.
-constexpr std::size_t chunk = 8192;
+Basis::Basis(std::span<const double> capacity, std::size_t most) : capacity_(capacity), most_(most), rows_(capacity.size() * most) {}
 
-/// Σ a · weight · b over the nodes; without weights where there are none.
-double product(std::span<const double> a, std::span<const double> weight, std::span<const double> b) {
-    const auto chunks = static_cast<std::ptrdiff_t>((a.size() + chunk - 1) / chunk);
-    std::vector<double> sums(static_cast<std::size_t>(chunks), 0.0);
+/// Of every vector Σ vector · weight(node) over the nodes. Nodes are summed up in pieces of their own, so that the order does not depend on the threads.
+template <typename Weight>
+std::vector<double> Basis::sums(const Weight& weight) const {
+    constexpr std::size_t piece = 8192;
+    const std::size_t nodes = capacity_.size(), pieces = (nodes + piece - 1) / piece;
+    std::vector<double> each(pieces * size_, 0.0);
+    const auto count = static_cast<std::ptrdiff_t>(pieces);
 #pragma omp parallel for schedule(static)
-    for (std::ptrdiff_t k = 0; k < chunks; ++k) {
-        const std::size_t from = static_cast<std::size_t>(k) * chunk, to = std::min(a.size(), from + chunk);
-        double sum = 0.0;
-        for (std::size_t i = from; i < to; ++i) sum += a[i] * (weight.empty() ? b[i] : weight[i] * b[i]);
-        sums[static_cast<std::size_t>(k)] = sum;
+    for (std::ptrdiff_t p = 0; p < count; ++p) {
+        double* sum = each.data() + static_cast<std::size_t>(p) * size_;
+        const std::size_t from = static_cast<std::size_t>(p) * piece, to = std::min(nodes, from + piece);
+        for (std::size_t i = from; i < to; ++i) {
+            const double w = weight(i);
+            const double* row = rows_.data() + i * most_;
+            for (std::size_t c = 0; c < size_; ++c) sum[c] += w * row[c];
+        }
     }
-    double sum = 0.0;
-    for (const double s : sums) sum += s;
-    return sum;
+    std::vector<double> out(size_, 0.0);
+    for (std::size_t p = 0; p < pieces; ++p) {
+        for (std::size_t c = 0; c < size_; ++c) out[c] += each[p * size_ + c];
+    }
+    return out;
 }
 
-}  // namespace
-
 std::vector<double> Basis::project(std::span<const double> heat) const {
-    std::vector<double> out;
-    for (const std::vector<double>& column : columns_) out.push_back(product(column, {}, heat));
-    return out;
+    return sums([&](std::size_t i) { return heat[i]; });
 }
 
 std::vector<double> Basis::coordinates(std::span<const double> x) const {
-    std::vector<double> out;
-    for (const std::vector<double>& column : columns_) out.push_back(product(column, capacity_, x));
+    return sums([&](std::size_t i) { return capacity_[i] * x[i]; });
+}
+
+std::vector<double> Basis::vector(std::size_t number) const {
+    std::vector<double> out(capacity_.size());
+    for (std::size_t i = 0; i < out.size(); ++i) out[i] = rows_[i * most_ + number];
     return out;
 }
 
-bool Basis::add(std::vector<double> vector) {
-    // Twice is enough (L. Giraud and J. Langou, "When modified Gram-Schmidt generates a well-conditioned set of vectors", IMA J. Numer. Anal. 22 (2002) 521).
+bool Basis::add(std::span<const double> vector) {
+    // Twice is enough, for all vectors at once, too (L. Giraud, J. Langou, M. Rozložník and J. van den Eshof, "Rounding error analysis of the classical
+    // Gram-Schmidt orthogonalization process", Numer. Math. 101 (2005) 87).
     constexpr double nothing_new = 1e-9;
-    const double before = std::sqrt(product(vector, capacity_, vector));
-    if (!(before > 0.0)) return false;
+    const auto norm = [&](const std::vector<double>& x) {
+        double sum = 0.0;
+        for (std::size_t i = 0; i < x.size(); ++i) sum += capacity_[i] * x[i] * x[i];
+        return std::sqrt(sum);
+    };
+    std::vector<double> left(vector.begin(), vector.end());
+    const double before = norm(left);
+    if (!(before > 0.0) || size_ == most_) return false;
+    const auto nodes = static_cast<std::ptrdiff_t>(left.size());
     for (int pass = 0; pass < 2; ++pass) {
-        for (const std::vector<double>& column : columns_) {
-            const double share = product(column, capacity_, vector);
-            const auto n = static_cast<std::ptrdiff_t>(vector.size());
+        const std::vector<double> share = coordinates(left);
 #pragma omp parallel for schedule(static)
-            for (std::ptrdiff_t i = 0; i < n; ++i) vector[static_cast<std::size_t>(i)] -= share * column[static_cast<std::size_t>(i)];
+        for (std::ptrdiff_t n = 0; n < nodes; ++n) {
+            const auto i = static_cast<std::size_t>(n);
+            const double* row = rows_.data() + i * most_;
+            double sum = 0.0;
+            for (std::size_t c = 0; c < size_; ++c) sum += share[c] * row[c];
+            left[i] -= sum;
         }
     }
-    const double after = std::sqrt(product(vector, capacity_, vector));
+    const double after = norm(left);
     if (!(after > nothing_new * before)) return false;
-    for (double& x : vector) x /= after;
-    columns_.push_back(std::move(vector));
+    for (std::size_t i = 0; i < left.size(); ++i) rows_[i * most_ + size_] = left[i] / after;
+    ++size_;
     return true;
+}
+
+std::vector<double> Basis::take_as(std::span<const double> matrix) {
+    // Row by row in place: what a row becomes never lies behind where it was.
+    std::vector<double> now(size_);
+    for (std::size_t i = 0; i < capacity_.size(); ++i) {
+        const double* row = rows_.data() + i * most_;
+        std::fill(now.begin(), now.end(), 0.0);
+        for (std::size_t c = 0; c < size_; ++c) {
+            for (std::size_t k = 0; k < size_; ++k) now[k] += row[c] * matrix[c * size_ + k];
+        }
+        std::copy(now.begin(), now.end(), rows_.begin() + static_cast<std::ptrdiff_t>(i * size_));
+    }
+    rows_.resize(capacity_.size() * size_);
+    size_ = 0;
+    return std::move(rows_);
 }
 
 std::vector<double> shifts_for(double longest, double shortest) {

@@ -11,23 +11,32 @@
 
 namespace firnfield {
 
-/// Columns in the order in which they were found, so that the first few are a basis of their own.
+/// Vectors in the order in which they were found, so that the first few are a basis of their own. They lie node by node: whatever is done with all of them
+/// reads them once.
 class Basis {
 public:
-    explicit Basis(std::span<const double> capacity) : capacity_(capacity) {}
+    /// Room for so many vectors. `capacity`, J/K per node, has to outlive it.
+    Basis(std::span<const double> capacity, std::size_t most);
 
     /// Takes what is new in a vector, K per node; false where that is nothing but rounding.
-    bool add(std::vector<double> vector);
-    [[nodiscard]] std::size_t size() const { return columns_.size(); }
-    [[nodiscard]] const std::vector<std::vector<double>>& columns() const { return columns_; }
-    /// Of every column Σ column · heat over the nodes.
+    bool add(std::span<const double> vector);
+    [[nodiscard]] std::size_t size() const { return size_; }
+    [[nodiscard]] std::vector<double> vector(std::size_t number) const;
+    /// Of every vector Σ vector · heat over the nodes, the same for any number of threads.
     [[nodiscard]] std::vector<double> project(std::span<const double> heat) const;
-    /// Of every column Σ column · C · x over the nodes.
+    /// Of every vector Σ vector · C · x over the nodes.
     [[nodiscard]] std::vector<double> coordinates(std::span<const double> x) const;
+    /// Other vectors of the same space, node by node without room between: each is a sum of these by its column of a square matrix, row by row. This is used
+    /// up.
+    [[nodiscard]] std::vector<double> take_as(std::span<const double> matrix);
 
 private:
+    template <typename Weight>
+    [[nodiscard]] std::vector<double> sums(const Weight& weight) const;
+
     std::span<const double> capacity_;
-    std::vector<std::vector<double>> columns_;
+    std::size_t most_, size_ = 0;
+    std::vector<double> rows_;
 };
 
 /// Rates (1/s) on a logarithmic scale, from that of slow changes within `longest` to that of changes within `shortest` (s).

@@ -27,7 +27,6 @@ public:
     explicit Reducer(const ReductionProblem& problem)
         : p_(problem),
           clock_(std::chrono::steady_clock::now()),
-          basis_(problem.network.capacity),
           integrator_(
               problem.network, problem.reference, problem.tolerance, [](double) {}, [] { return 0; }) {}
 
@@ -130,8 +129,6 @@ private:
     }
 
     void find_basis() {
-        basis_.add(std::vector<double>(p_.network.nodes, 1.0));  // so that heat adds up
-        if (!uneven_.empty()) basis_.add(uneven_);
         std::vector<double> shifts = shifts_for(p_.longest, out_->shortest);
         for (int round = 1; round < p_.density; ++round) {
             for (std::size_t j = shifts.size() - 1; j > 0; --j)
@@ -139,17 +136,21 @@ private:
         }
         const bool leads_out = bodies_without_path(p_.network).empty();
         const auto total = static_cast<int>(inputs_.size() * (shifts.size() + (leads_out ? 1 : 0)));
+        constexpr std::size_t even_and_uneven = 2;
+        basis_.emplace(p_.network.capacity, std::min<std::size_t>(static_cast<std::size_t>(total) + even_and_uneven, p_.network.nodes));
+        basis_->add(std::vector<double>(p_.network.nodes, 1.0));  // so that heat adds up
+        if (!uneven_.empty()) basis_->add(uneven_);
         const auto respond = [&](double shift) {
             for (const Input& input : inputs_) {
                 constexpr double tolerance = 1e-8;
-                basis_.add(integrator_.relax(shift, input.heat, tolerance));
+                basis_->add(integrator_.relax(shift, input.heat, tolerance));
                 ++out_->solves;
                 if (p_.progress) p_.progress(static_cast<int>(out_->solves), total);
             }
         };
         if (leads_out) respond(0.0);
         for (std::size_t j = 0; j < shifts.size(); j += 2) respond(shifts[j]);
-        coarse_ = basis_.size();
+        coarse_ = basis_->size();
         for (std::size_t j = 1; j < shifts.size(); j += 2) respond(shifts[j]);
     }
 
@@ -164,19 +165,19 @@ private:
     void project() {
         std::vector<std::vector<double>> among;
         std::vector<double> heat(p_.network.nodes);
-        for (const std::vector<double>& column : basis_.columns()) {
-            multiply(matrix(), column, heat);
-            among.push_back(basis_.project(heat));
+        for (std::size_t v = 0; v < basis_->size(); ++v) {
+            multiply(matrix(), basis_->vector(v), heat);
+            among.push_back(basis_->project(heat));
         }
         Nested<Modes>& modes = out_->modes;
-        modes = {Modes(among, basis_.size()), Modes(among, coarse_)};
+        modes = {Modes(among, basis_->size()), Modes(among, coarse_)};
         for (const std::vector<double>& pattern : loads_) {
-            out_->load.push_back(projected(basis_.project(pattern)));
+            out_->load.push_back(projected(basis_->project(pattern)));
             out_->heat_of_load.push_back(std::accumulate(pattern.begin(), pattern.end(), 0.0));
         }
-        for (const std::vector<double>& pattern : knowns_) out_->known.push_back(projected(basis_.project(pattern)));
-        out_->start = projected(basis_.coordinates(p_.start));
-        out_->stored = modes.fine.from_columns(basis_.coordinates(std::vector<double>(p_.network.nodes, 1.0)));
+        for (const std::vector<double>& pattern : knowns_) out_->known.push_back(projected(basis_->project(pattern)));
+        out_->start = projected(basis_->coordinates(p_.start));
+        out_->stored = modes.fine.from_columns(basis_->coordinates(std::vector<double>(p_.network.nodes, 1.0)));
         for (std::size_t c = 0; c < coarse_; ++c) {
             for (std::size_t f = 0; f < modes.fine.size(); ++f) {
                 double sum = 0.0;
@@ -184,19 +185,8 @@ private:
                 out_->coarse_in_fine.push_back(sum);
             }
         }
-        const std::size_t count = modes.fine.size();
         out_->nodes = p_.network.nodes;
-        out_->weight.assign(out_->nodes * count, 0.0);
-        const auto nodes = static_cast<std::ptrdiff_t>(out_->nodes);
-#pragma omp parallel for schedule(static)
-        for (std::ptrdiff_t i = 0; i < nodes; ++i) {
-            const auto node = static_cast<std::size_t>(i);
-            double* row = out_->weight.data() + node * count;
-            for (std::size_t column = 0; column < count; ++column) {
-                const double value = basis_.columns()[column][node];
-                for (std::size_t k = 0; k < count; ++k) row[k] += value * modes.fine.share(column, k);
-            }
-        }
+        out_->weight = basis_->take_as(modes.fine.shares());
     }
 
     ReductionProblem p_;
@@ -207,7 +197,7 @@ private:
     double even_ = 0.0;           // K above the reference
     std::vector<double> uneven_;  // K above that; empty where there is nothing
     std::vector<Input> inputs_;
-    Basis basis_;
+    std::optional<Basis> basis_;
     std::size_t coarse_ = 0;
     Integrator integrator_;
 };

@@ -5,10 +5,9 @@
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 
-#include "base/words.hpp"
-#include "network/law.hpp"
 #include "network/paths.hpp"
 #include "network/whole_parts.hpp"
+#include "reduce/reducible.hpp"
 
 #include <fmt/format.h>
 
@@ -20,27 +19,6 @@ namespace firnfield {
 namespace {
 
 double seconds_since(std::chrono::steady_clock::time_point start) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); }
-
-/// What bends in a family, in words.
-std::string name_of_bent(const Model& model, const Mesh& mesh, const Family& family) {
-    const Index n = family.origin_of(0).index;
-    switch (family.origin) {
-        case OriginKind::part:
-            return fmt::format("the conductivity of {} depends on temperature", in_quotes(mesh.bodies[n].name));
-        case OriginKind::joint:
-            return family.channel == Channel::radiation ? "a joint radiates" : "the resistance of a joint, or what conducts in it, depends on temperature";
-        case OriginKind::resistor:
-            return fmt::format("the resistance of {} depends on temperature", in_quotes(display_name(model.resistors[n])));
-        case OriginKind::cooling:
-            return fmt::format("{} {}", in_quotes(display_name(model.coolings[n], n)),
-                               family.channel == Channel::radiation ? "radiates" : "has a coefficient that depends on temperature");
-        case OriginKind::hold:
-            return fmt::format("{} depends on temperature", in_quotes(display_name(model.holds[n], n)));
-        case OriginKind::load:
-            return fmt::format("the heat of {} depends on temperature", in_quotes(display_name(model.powers[n])));
-    }
-    return {};
-}
 
 /// A polynomial through values at the beginning, in the middle and at the end.
 template <typename Values>
@@ -102,7 +80,7 @@ ReducedRun::ReducedRun(const Model& model, std::shared_ptr<const Mesh> mesh, con
       phase_(phase),
       reference_(network_.lowest_known <= network_.highest_known ? 0.5 * (network_.lowest_known + network_.highest_known) : start.front()),
       leads_out_(bodies_without_path(network_).empty()) {
-    require_reducible(model);
+    require_reducible(model, *mesh_, study, network_, drive_);
     counts_.network_seconds = seconds_since(clock_);
     std::vector<double> rise = start;
     for (double& t : rise) t -= reference_;
@@ -136,20 +114,6 @@ ReducedRun::ReducedRun(const Model& model, std::shared_ptr<const Mesh> mesh, con
     }
     tried();
     flows_ = read_linear([](const Network& network, const NodeTemperatures& nodes) { return in_a_row(heat_flows(network, nodes)); });
-}
-
-void ReducedRun::require_reducible(const Model& model) const {
-    const auto refuse = [&](const std::string& why) {
-        const auto here = std::find_if(model.studies.begin(), model.studies.end(), [&](const Study& s) { return s.name == study_.name; });
-        throw ModelError(here == model.studies.end() ? "study" : fmt::format("study[{}].method", here - model.studies.begin()),
-                         fmt::format("study {} cannot be reduced: {}; write method = \"full\"", in_quotes(study_.name), why));
-    };
-    each_family(network_, [&](const Family& family) {
-        if (!is_linear(family) && family.size() > 0) refuse(name_of_bent(model, *mesh_, family));
-    });
-    if (!network_.heat_content.empty()) refuse("a specific heat depends on temperature, or something melts");
-    if (const auto cooling = drive_.varying_cooling())
-        refuse(fmt::format("the coefficient of {} varies in time", in_quotes(display_name(model.coolings[*cooling], *cooling))));
 }
 
 LinearReading ReducedRun::read_linear(const Reader& read) {

@@ -91,7 +91,6 @@ public:
     [[nodiscard]] const Thermostats& thermostats() const { return thermostats_; }
 
 private:
-    void require_reducible(const Model& model) const;
     [[nodiscard]] LinearReading read_linear(const Reader& read);
     void widen_bounds();
     void estimate(double length);
