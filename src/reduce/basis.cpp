@@ -78,20 +78,28 @@ bool Basis::add(std::span<const double> vector) {
     return true;
 }
 
-std::vector<double> Basis::take_as(std::span<const double> matrix) {
-    // Row by row in place: what a row becomes never lies behind where it was.
-    std::vector<double> now(size_);
-    for (std::size_t i = 0; i < capacity_.size(); ++i) {
-        const double* row = rows_.data() + i * most_;
-        std::fill(now.begin(), now.end(), 0.0);
-        for (std::size_t c = 0; c < size_; ++c) {
-            for (std::size_t k = 0; k < size_; ++k) now[k] += row[c] * matrix[c * size_ + k];
-        }
-        std::copy(now.begin(), now.end(), rows_.begin() + static_cast<std::ptrdiff_t>(i * size_));
-    }
-    rows_.resize(capacity_.size() * size_);
-    size_ = 0;
-    return std::move(rows_);
+double Basis::at(std::size_t node, std::span<const double> coordinates) const {
+    const double* row = rows_.data() + node * most_;
+    double sum = 0.0;
+    for (std::size_t c = 0; c < coordinates.size(); ++c) sum += row[c] * coordinates[c];
+    return sum;
+}
+
+std::vector<double> Basis::sum(std::span<const double> coordinates) const {
+    std::vector<double> out(nodes());
+    const auto count = static_cast<std::ptrdiff_t>(out.size());
+#pragma omp parallel for schedule(static)
+    for (std::ptrdiff_t i = 0; i < count; ++i) out[static_cast<std::size_t>(i)] = at(static_cast<std::size_t>(i), coordinates);
+    return out;
+}
+
+void Basis::reserve(std::size_t most) {
+    if (most <= most_) return;
+    std::vector<double> rows(nodes() * most);
+    for (std::size_t i = 0; i < nodes(); ++i)
+        std::copy_n(rows_.begin() + static_cast<std::ptrdiff_t>(i * most_), size_, rows.begin() + static_cast<std::ptrdiff_t>(i * most));
+    rows_ = std::move(rows);
+    most_ = most;
 }
 
 std::vector<double> shifts_for(double longest, double shortest) {

@@ -26,9 +26,12 @@ public:
     [[nodiscard]] std::vector<double> project(std::span<const double> heat) const;
     /// Of every vector Σ vector · C · x over the nodes.
     [[nodiscard]] std::vector<double> coordinates(std::span<const double> x) const;
-    /// Other vectors of the same space, node by node without room between: each is a sum of these by its column of a square matrix, row by row. This is used
-    /// up.
-    [[nodiscard]] std::vector<double> take_as(std::span<const double> matrix);
+    /// Σ of the vectors times these coordinates, at one node and at all; there may be fewer than vectors.
+    [[nodiscard]] double at(std::size_t node, std::span<const double> coordinates) const;
+    [[nodiscard]] std::vector<double> sum(std::span<const double> coordinates) const;
+    [[nodiscard]] std::size_t nodes() const { return capacity_.size(); }
+    /// Makes room for more vectors.
+    void reserve(std::size_t most);
 
 private:
     template <typename Weight>

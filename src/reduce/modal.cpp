@@ -34,6 +34,14 @@ Amplitudes Modes::from_columns(std::span<const double> of_columns) const {
     return out;
 }
 
+std::vector<double> Modes::coordinates(const Amplitudes& at) const {
+    std::vector<double> out(size(), 0.0);
+    for (std::size_t c = 0; c < size(); ++c) {
+        for (std::size_t k = 0; k < size(); ++k) out[c] += share(c, k) * at[k];
+    }
+    return out;
+}
+
 Amplitudes Modes::after(const Amplitudes& from, const ModalInput& input, double time, double length) const {
     Amplitudes out(size());
     const double s = time / length;

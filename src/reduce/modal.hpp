@@ -28,7 +28,8 @@ public:
     [[nodiscard]] const std::vector<double>& rate() const { return rate_; }
     /// Row-wise, basis column by mode: what modes are made of.
     [[nodiscard]] double share(std::size_t column, std::size_t mode) const { return share_[column * rate_.size() + mode]; }
-    [[nodiscard]] std::span<const double> shares() const { return share_; }
+    /// Of a state on the vectors of the basis.
+    [[nodiscard]] std::vector<double> coordinates(const Amplitudes& at) const;
     /// What sums over the basis's columns are over the modes.
     [[nodiscard]] Amplitudes from_columns(std::span<const double> of_columns) const;
 

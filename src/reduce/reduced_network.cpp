@@ -22,22 +22,29 @@ struct Input {
     std::vector<double> heat{};  // W per node
 };
 
-class Reducer {
+}  // namespace
+
+class Reducer::Work {
 public:
-    explicit Reducer(const ReductionProblem& problem)
+    explicit Work(const ReductionProblem& problem)
         : p_(problem),
-          clock_(std::chrono::steady_clock::now()),
           integrator_(
               problem.network, problem.reference, problem.tolerance, [](double) {}, [] { return 0; }) {}
 
-    std::shared_ptr<const ReducedNetwork> run() {
-        find_patterns();
-        split_start();
-        gather_inputs();
-        find_shortest();
-        find_basis();
+    std::shared_ptr<const ReducedNetwork> next() {
+        const auto clock = std::chrono::steady_clock::now();
+        out_ = std::make_shared<ReducedNetwork>();
+        if (!basis_) {
+            find_patterns();
+            split_start();
+            gather_inputs();
+            find_shortest();
+            begin_basis();
+        }
+        out_->shortest = shortest_;
+        refine_basis();
         project();
-        out_->seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - clock_).count();
+        out_->seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - clock).count();
         return out_;
     }
 
@@ -125,33 +132,45 @@ private:
             fastest = std::max(fastest, heat / p_.network.capacity[i]);
         }
         constexpr double least = 1e-8, share = 0.1;  // of the whole time
-        out_->shortest = std::clamp(fastest > 0.0 ? p_.tolerance / fastest : p_.longest, least * p_.longest, share * p_.longest);
+        shortest_ = std::clamp(fastest > 0.0 ? p_.tolerance / fastest : p_.longest, least * p_.longest, share * p_.longest);
     }
 
-    void find_basis() {
-        std::vector<double> shifts = shifts_for(p_.longest, out_->shortest);
-        for (int round = 1; round < p_.density; ++round) {
-            for (std::size_t j = shifts.size() - 1; j > 0; --j)
-                shifts.insert(shifts.begin() + static_cast<std::ptrdiff_t>(j), std::sqrt(shifts[j - 1] * shifts[j]));
-        }
-        const bool leads_out = bodies_without_path(p_.network).empty();
-        const auto total = static_cast<int>(inputs_.size() * (shifts.size() + (leads_out ? 1 : 0)));
-        constexpr std::size_t even_and_uneven = 2;
-        basis_.emplace(p_.network.capacity, std::min<std::size_t>(static_cast<std::size_t>(total) + even_and_uneven, p_.network.nodes));
+    void begin_basis() {
+        shifts_ = shifts_for(p_.longest, shortest_);
+        basis_ = std::make_shared<Basis>(p_.network.capacity, room(2 * shifts_.size()));
         basis_->add(std::vector<double>(p_.network.nodes, 1.0));  // so that heat adds up
         if (!uneven_.empty()) basis_->add(uneven_);
-        const auto respond = [&](double shift) {
-            for (const Input& input : inputs_) {
-                constexpr double tolerance = 1e-8;
-                basis_->add(integrator_.relax(shift, input.heat, tolerance));
-                ++out_->solves;
-                if (p_.progress) p_.progress(static_cast<int>(out_->solves), total);
-            }
-        };
-        if (leads_out) respond(0.0);
-        for (std::size_t j = 0; j < shifts.size(); j += 2) respond(shifts[j]);
+        if (bodies_without_path(p_.network).empty()) respond(0.0);
+        for (const double shift : shifts_) respond(shift);
+    }
+
+    /// The coarse basis is what there was. Its error is what is told; that of all is the square of it, about.
+    void refine_basis() {
         coarse_ = basis_->size();
-        for (std::size_t j = 1; j < shifts.size(); j += 2) respond(shifts[j]);
+        basis_->reserve(room(2 * shifts_.size()));
+        std::vector<double> finer;
+        for (std::size_t j = 0; j < shifts_.size(); ++j) {
+            if (j > 0) {
+                finer.push_back(std::sqrt(shifts_[j - 1] * shifts_[j]));
+                respond(finer.back());
+            }
+            finer.push_back(shifts_[j]);
+        }
+        shifts_ = std::move(finer);
+    }
+
+    [[nodiscard]] std::size_t room(std::size_t rates) const {
+        constexpr std::size_t others = 2;  // what is even, and what is uneven
+        return std::min<std::size_t>(inputs_.size() * rates + others, p_.network.nodes);
+    }
+
+    void respond(double shift) {
+        for (const Input& input : inputs_) {
+            constexpr double tolerance = 1e-8;
+            basis_->add(integrator_.relax(shift, input.heat, tolerance));
+            ++out_->solves;
+            if (p_.progress) p_.progress(++solves_);
+        }
     }
 
     [[nodiscard]] NetworkMatrix matrix() const {
@@ -178,65 +197,43 @@ private:
         for (const std::vector<double>& pattern : knowns_) out_->known.push_back(projected(basis_->project(pattern)));
         out_->start = projected(basis_->coordinates(p_.start));
         out_->stored = modes.fine.from_columns(basis_->coordinates(std::vector<double>(p_.network.nodes, 1.0)));
-        for (std::size_t c = 0; c < coarse_; ++c) {
-            for (std::size_t f = 0; f < modes.fine.size(); ++f) {
-                double sum = 0.0;
-                for (std::size_t column = 0; column < coarse_; ++column) sum += modes.coarse.share(column, c) * modes.fine.share(column, f);
-                out_->coarse_in_fine.push_back(sum);
-            }
-        }
-        out_->nodes = p_.network.nodes;
-        out_->weight = basis_->take_as(modes.fine.shares());
+        out_->basis = basis_;
     }
 
     ReductionProblem p_;
-    std::chrono::steady_clock::time_point clock_;
-    std::shared_ptr<ReducedNetwork> out_ = std::make_shared<ReducedNetwork>();
+    std::shared_ptr<ReducedNetwork> out_{};
     std::vector<std::vector<double>> loads_, knowns_;
     Balance balance_{};
     double even_ = 0.0;           // K above the reference
     std::vector<double> uneven_;  // K above that; empty where there is nothing
     std::vector<Input> inputs_;
-    std::optional<Basis> basis_;
+    double shortest_ = 0.0;  // s
+    std::vector<double> shifts_;
+    std::shared_ptr<Basis> basis_;
     std::size_t coarse_ = 0;
+    int solves_ = 0;
     Integrator integrator_;
 };
 
-}  // namespace
+Reducer::Reducer(const ReductionProblem& problem) : work_(std::make_unique<Work>(problem)) {}
+Reducer::~Reducer() = default;
+std::shared_ptr<const ReducedNetwork> Reducer::next() { return work_->next(); }
 
-double ReducedNetwork::rise(std::size_t node, const Amplitudes& at) const {
-    const double* row = weight.data() + node * at.size();
-    double sum = 0.0;
-    for (std::size_t k = 0; k < at.size(); ++k) sum += row[k] * at[k];
-    return sum;
-}
-
-std::vector<double> ReducedNetwork::rises(const Amplitudes& at) const {
-    std::vector<double> out(nodes);
-    const auto count = static_cast<std::ptrdiff_t>(nodes);
-#pragma omp parallel for schedule(static)
-    for (std::ptrdiff_t i = 0; i < count; ++i) out[static_cast<std::size_t>(i)] = rise(static_cast<std::size_t>(i), at);
+std::vector<double> ReducedNetwork::difference(const Nested<Amplitudes>& state) const {
+    std::vector<double> out = modes.fine.coordinates(state.fine);
+    const std::vector<double> coarse = modes.coarse.coordinates(state.coarse);
+    for (std::size_t c = 0; c < coarse.size(); ++c) out[c] -= coarse[c];
     return out;
 }
 
-Amplitudes ReducedNetwork::difference(const Nested<Amplitudes>& state) const {
-    Amplitudes out = state.fine;
-    for (std::size_t c = 0; c < state.coarse.size(); ++c) {
-        for (std::size_t f = 0; f < out.size(); ++f) out[f] -= coarse_in_fine[c * out.size() + f] * state.coarse[c];
-    }
-    return out;
-}
-
-double ReducedNetwork::largest_rise(const std::vector<Amplitudes>& states) const {
+double largest_rise(const Basis& basis, const std::vector<std::vector<double>>& coordinates) {
     double most = 0.0;
-    const auto count = static_cast<std::ptrdiff_t>(nodes);
+    const auto count = static_cast<std::ptrdiff_t>(basis.nodes());
 #pragma omp parallel for schedule(static) reduction(max : most)
     for (std::ptrdiff_t i = 0; i < count; ++i) {
-        for (const Amplitudes& at : states) most = std::max(most, std::abs(rise(static_cast<std::size_t>(i), at)));
+        for (const std::vector<double>& at : coordinates) most = std::max(most, std::abs(basis.at(static_cast<std::size_t>(i), at)));
     }
     return most;
 }
-
-std::shared_ptr<const ReducedNetwork> reduce_network(const ReductionProblem& problem) { return Reducer(problem).run(); }
 
 }  // namespace firnfield

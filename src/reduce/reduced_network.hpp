@@ -2,8 +2,10 @@
 #pragma once
 
 #include "network/drive.hpp"
+#include "reduce/basis.hpp"
 #include "reduce/modal.hpp"
 
+#include <functional>
 #include <memory>
 #include <vector>
 
@@ -17,9 +19,7 @@ struct Nested {
 
 struct ReducedNetwork {
     Nested<Modes> modes{};
-    std::size_t nodes = 0;
-    std::vector<double> weight{};             ///< K per amplitude, node by node, of the fine modes
-    std::vector<double> coarse_in_fine{};     ///< amplitudes of fine modes that one of a coarse mode is, coarse mode by coarse mode
+    std::shared_ptr<const Basis> basis{};     ///< of both: the coarse modes are of the first vectors
     std::vector<Nested<Amplitudes>> load{};   ///< 1/s of amplitude, of each power of the model with a factor of 1
     std::vector<Nested<Amplitudes>> known{};  ///< the same of each known temperature, a kelvin above the reference
     std::vector<double> heat_of_load{};       ///< W of each power with a factor of 1
@@ -29,28 +29,39 @@ struct ReducedNetwork {
     long long solves = 0;
     double seconds = 0.0;
 
-    /// Of one node, K above the reference.
-    [[nodiscard]] double rise(std::size_t node, const Amplitudes& at) const;
-    [[nodiscard]] std::vector<double> rises(const Amplitudes& at) const;
-    /// The fine run less the coarse one, in fine modes.
-    [[nodiscard]] Amplitudes difference(const Nested<Amplitudes>& state) const;
-    /// The largest that one of several states has anywhere, K.
-    [[nodiscard]] double largest_rise(const std::vector<Amplitudes>& states) const;
+    /// K above the reference, per node.
+    [[nodiscard]] std::vector<double> rises(const Amplitudes& fine) const { return basis->sum(modes.fine.coordinates(fine)); }
+    /// The fine run less the coarse one, on the vectors of the basis.
+    [[nodiscard]] std::vector<double> difference(const Nested<Amplitudes>& state) const;
 };
+
+/// The largest that one of several sums of vectors is anywhere, K.
+[[nodiscard]] double largest_rise(const Basis& basis, const std::vector<std::vector<double>>& coordinates);
 
 struct ReductionProblem {
     Network& network;  ///< that `drive` sets; linear, with coefficients that do not change
     Drive& drive;
-    double reference = 0.0;                    ///< K
-    const std::vector<double>& start;          ///< K above the reference, per node
-    double begin = 0.0, longest = 0.0;         ///< s: when the run begins and how long it is
-    double tolerance = 0.1;                    ///< K
-    int density = 1;                           ///< how many times as many rates as usual
-    std::size_t thermostats = 0;               ///< of the model
-    std::function<void(int, int)> progress{};  ///< told how many of how many solves are done
+    double reference = 0.0;               ///< K
+    const std::vector<double>& start;     ///< K above the reference, per node
+    double begin = 0.0, longest = 0.0;    ///< s: when the run begins and how long it is
+    double tolerance = 0.1;               ///< K
+    std::size_t thermostats = 0;          ///< of the model
+    std::function<void(int)> progress{};  ///< told how many solves are done
 };
 
-/// Finds the modes. Throws ComputationError where a solve does not settle.
-[[nodiscard]] std::shared_ptr<const ReducedNetwork> reduce_network(const ReductionProblem& problem);
+/// Finds modes, and more of them each time it is asked. What the problem refers to has to outlive it and what it gives.
+class Reducer {
+public:
+    explicit Reducer(const ReductionProblem& problem);
+    ~Reducer();
+    Reducer(const Reducer&) = delete;
+    Reducer& operator=(const Reducer&) = delete;
+    /// With rates half as far apart as before; the modes that it gave before are no longer good then. Throws ComputationError where a solve does not settle.
+    [[nodiscard]] std::shared_ptr<const ReducedNetwork> next();
+
+private:
+    class Work;
+    std::unique_ptr<Work> work_;
+};
 
 }  // namespace firnfield

@@ -50,8 +50,15 @@ const Amplitudes& ReducedCourse::at(double time) const {
     if (time != known_time_) {
         known_ = frame_->network->modes.fine.after(from_, input_, time - begin_, end_ - begin_);
         known_time_ = time;
+        coordinates_.clear();
     }
     return known_;
+}
+
+const std::vector<double>& ReducedCourse::coordinates(double time) const {
+    const Amplitudes& state = at(time);
+    if (coordinates_.empty()) coordinates_ = frame_->network->modes.fine.coordinates(state);
+    return coordinates_;
 }
 
 std::function<std::vector<double>()> ReducedCourse::keep(double time) const {
@@ -89,24 +96,22 @@ ReducedRun::ReducedRun(const Model& model, std::shared_ptr<const Mesh> mesh, con
     start_low_ = *low;
     start_high_ = *high;
     longest_ = std::min(study_.longest_step.value_or(std::numeric_limits<double>::infinity()), drive_.longest_step() / 6.0);
+    Reducer reducer({.network = network_,
+                     .drive = drive_,
+                     .reference = reference_,
+                     .start = rise,
+                     .begin = phase,
+                     .longest = length,
+                     .tolerance = study.tolerance,
+                     .thermostats = model.thermostats.size(),
+                     .progress = [&](int done) { announce(options.progress, {.stage = fmt::format("finding modes, {} solves so far", done)}); }});
     constexpr int most_rounds = 3;
-    constexpr double enough = 0.25;  // of the tolerance
+    constexpr double enough = 0.5;  // of the tolerance
     for (int round = 1; round <= most_rounds; ++round) {
-        const long long before = told_.solves;
-        const auto progress = [&](int done, int of) { announce(options.progress, {.stage = fmt::format("finding modes, solve {} of {}", done, of)}); };
-        reduced_ = reduce_network({.network = network_,
-                                   .drive = drive_,
-                                   .reference = reference_,
-                                   .start = rise,
-                                   .begin = phase,
-                                   .longest = length,
-                                   .tolerance = study.tolerance,
-                                   .density = round,
-                                   .thermostats = model.thermostats.size(),
-                                   .progress = progress});
+        reduced_ = reducer.next();
         frame_ = std::make_shared<ReducedFrame>(ReducedFrame{.network = reduced_, .linear = [this](const Reader& read) { return read_linear(read); }});
         told_.modes = static_cast<int>(reduced_->modes.fine.size());
-        told_.solves = before + reduced_->solves;
+        told_.solves += reduced_->solves;
         told_.basis_seconds += reduced_->seconds;
         begin();
         estimate(length);
@@ -187,11 +192,11 @@ void ReducedRun::note() {
 
 double ReducedRun::difference() const {
     constexpr double safety = 2.0;
-    std::vector<Amplitudes> all;
+    std::vector<std::vector<double>> all;
     for (const std::vector<Noted>* list : {&noted_, &lately_}) {
         for (const Noted& noted : *list) all.push_back(noted.difference);
     }
-    return safety * reduced_->largest_rise(all);
+    return safety * largest_rise(*reduced_->basis, all);
 }
 
 void ReducedRun::begin() { begin(reduced_->start); }
@@ -211,7 +216,8 @@ void ReducedRun::begin(Nested<Amplitudes> state) {
     thermostats_.resume(std::vector<bool>(thermostats_.on().size(), true),
                         std::vector<double>(thermostats_.since().size(), -std::numeric_limits<double>::infinity()));
     drive_.set(time_, thermostats_.on());
-    thermostats_.begin(network_, NodeReading{reference_, [&](Index node) { return reduced_->rise(node, state_.fine); }});
+    const std::vector<double> coordinates = reduced_->modes.fine.coordinates(state_.fine);
+    thermostats_.begin(network_, NodeReading{reference_, [&](Index node) { return reduced_->basis->at(node, coordinates); }});
     drive_.set(time_, thermostats_.on());
 }
 

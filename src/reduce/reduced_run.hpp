@@ -37,11 +37,12 @@ public:
     /// `factors`: on loads, then of known temperatures (K above the reference), as polynomials over the step. Nothing is outside of `low` to `high`, K.
     ReducedCourse(std::shared_ptr<const ReducedFrame> frame, double begin, double end, Amplitudes from, ModalInput input,
                   std::array<std::vector<double>, 3> factors, double low, double high);
-    [[nodiscard]] std::size_t nodes() const override { return frame_->network->nodes; }
-    [[nodiscard]] double rise(Index node, double time) const override { return std::clamp(frame_->network->rise(node, at(time)), low_, high_); }
+    [[nodiscard]] std::size_t nodes() const override { return frame_->network->basis->nodes(); }
+    [[nodiscard]] double rise(Index node, double time) const override { return std::clamp(frame_->network->basis->at(node, coordinates(time)), low_, high_); }
     [[nodiscard]] std::vector<double> rises(double time) const override { return keep(time)(); }
     [[nodiscard]] std::function<std::vector<double>()> keep(double time) const override;
     [[nodiscard]] const Amplitudes& at(double time) const;
+    [[nodiscard]] const std::vector<double>& coordinates(double time) const;
     /// Factors on all inputs.
     [[nodiscard]] std::vector<double> factors(double time) const;
     [[nodiscard]] const std::shared_ptr<const ReducedFrame>& frame() const { return frame_; }
@@ -55,6 +56,7 @@ private:
     double low_, high_;
     mutable double known_time_;
     mutable Amplitudes known_;
+    mutable std::vector<double> coordinates_;  // of the same time; empty where they are not known yet
 };
 
 class ReducedRun {
@@ -127,7 +129,7 @@ private:
 
     /// States at which the two bases are compared: the first ones, then ever fewer, and the last ones.
     struct Noted {
-        Amplitudes difference{};
+        std::vector<double> difference{};  // on the vectors of the basis
         TriedMoment moment{};
     };
     std::vector<Noted> noted_, lately_;

@@ -51,14 +51,16 @@ void correct(const Modes& modes, double period, const Amplitudes& begin, const A
 /// Cycles until what the start differs by has faded to a hundredth of the rise, at one node and phase.
 std::optional<double> cycles_to_settle(const ReducedNetwork& reduced, double period, Amplitudes deviation, std::size_t node, double phase, double rise) {
     const double close = 0.01 * std::abs(rise);
+    const Modes& modes = reduced.modes.fine;
+    const auto left = [&] { return std::abs(reduced.basis->at(node, modes.coordinates(deviation))); };
     const auto fade = [&](double time) {
-        for (std::size_t k = 0; k < deviation.size(); ++k) deviation[k] *= std::exp(-reduced.modes.fine.rate()[k] * time);
+        for (std::size_t k = 0; k < deviation.size(); ++k) deviation[k] *= std::exp(-modes.rate()[k] * time);
     };
-    if (std::abs(reduced.rise(node, deviation)) <= close) return 0.0;
+    if (left() <= close) return 0.0;
     fade(phase);
-    constexpr int most = 1'000'000;
+    constexpr int most = 100'000;
     for (int n = 1; n <= most; ++n) {
-        if (std::abs(reduced.rise(node, deviation)) <= close) return n;
+        if (left() <= close) return n;
         fade(period);
     }
     return std::nullopt;
@@ -85,7 +87,7 @@ TransientSolution reduced_cycle(const Model& model, std::shared_ptr<const Mesh> 
         Amplitudes moved = state.fine;
         for (std::size_t k = 0; k < moved.size(); ++k) moved[k] -= before.fine[k];
         // Without thermostats one correction is all there is.
-        distance = run.thermostats().any() ? reduced.largest_rise({moved}) : 0.0;
+        distance = run.thermostats().any() ? largest_rise(*reduced.basis, {reduced.modes.fine.coordinates(moved)}) : 0.0;
         if (distance <= 0.1 * study.tolerance) break;
         if (out.cycles_computed == most) {
             throw ComputationError(fmt::format("the cycle of {} did not settle: after {} cycles temperatures still move by {:.2g} K",
@@ -114,8 +116,8 @@ TransientSolution reduced_cycle(const Model& model, std::shared_ptr<const Mesh> 
     });
     Amplitudes deviation = reduced.start.fine;
     for (std::size_t k = 0; k < deviation.size(); ++k) deviation[k] -= state.fine[k];
-    out.cycles_to_settle =
-        cycles_to_settle(reduced, period, std::move(deviation), hottest_node, hottest_at, hottest - reduced.rise(hottest_node, reduced.start.fine));
+    out.cycles_to_settle = cycles_to_settle(reduced, period, std::move(deviation), hottest_node, hottest_at,
+                                            hottest - reduced.basis->at(hottest_node, reduced.modes.fine.coordinates(reduced.start.fine)));
     out.settled_within = distance;
     run.finish(out, options.time_constant);
     out.stopped = fmt::format("the cycle repeats within {:.2g} K", distance);
