@@ -57,13 +57,10 @@ double highest(const History& history, std::size_t column) {
     return most;
 }
 
-/// Long runs have more rows than the chart has pixels: of each stretch the lowest and the highest of every column stay.
 std::string data_block(std::string_view name, const History& history, const std::vector<std::size_t>& columns, double unit, const auto& told) {
     std::string out = fmt::format("${} << EOD\n", name);
     constexpr std::size_t most = 4000;
-    const std::size_t stride = std::max<std::size_t>(1, history.rows.size() / most);
-    for (std::size_t r = 0; r < history.rows.size(); ++r) {
-        if (r % stride != 0 && r + 1 != history.rows.size()) continue;
+    for (const std::size_t r : rows_of_chart(history, columns, most)) {
         out += fmt::format("{:.8g}", history.time[r] / unit);
         for (const std::size_t c : columns) out += fmt::format(" {:.7g}", told(history.rows[r][c]));
         out += "\n";
@@ -72,6 +69,29 @@ std::string data_block(std::string_view name, const History& history, const std:
 }
 
 }  // namespace
+
+std::vector<std::size_t> rows_of_chart(const History& history, const std::vector<std::size_t>& columns, std::size_t most) {
+    const std::size_t count = history.rows.size(), each = 2 * std::max<std::size_t>(1, columns.size());
+    std::vector<std::size_t> out;
+    const std::size_t stretch = count <= most ? 1 : (count * each + most - 1) / most;
+    for (std::size_t from = 0; from < count; from += stretch) {
+        const std::size_t to = std::min(count, from + stretch);
+        if (columns.empty() || to - from == 1) out.push_back(from);
+        if (to - from == 1) continue;
+        for (const std::size_t c : columns) {
+            std::size_t low = from, high = from;
+            for (std::size_t r = from; r < to; ++r) {
+                if (history.rows[r][c] < history.rows[low][c]) low = r;
+                if (history.rows[r][c] > history.rows[high][c]) high = r;
+            }
+            out.insert(out.end(), {low, high});
+        }
+    }
+    if (count > 0) out.insert(out.end(), {0, count - 1});
+    std::sort(out.begin(), out.end());
+    out.erase(std::unique(out.begin(), out.end()), out.end());
+    return out;
+}
 
 std::vector<ChartLine> chart_lines(const TimeFindings& f, const History& history) {
     // The parts that come nearest to their limits, then the hottest; sensors and figures beside them.

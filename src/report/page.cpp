@@ -213,14 +213,15 @@ private:
             limits.push_back({{"value", level.first}, {"text", fmt::format("{} {} {:g}", fmt::join(subjects, ", "), level.second, level.first)}});
         std::vector<ChartLine> columns;
         if constexpr (std::is_same_v<std::decay_t<decltype(f)>, TimeFindings>) columns = chart_lines(f, all);
-        constexpr std::size_t most_rows = 1200;
-        const std::size_t stride = 1 + all.time.size() / most_rows;
+        constexpr std::size_t most_rows = 2400;
+        std::vector<std::size_t> shown;
+        for (const ChartLine& c : columns) shown.push_back(c.column);
+        const std::vector<std::size_t> rows = rows_of_chart(all, shown, most_rows);
         Json times = Json::array(), series = Json::array();
-        for (std::size_t r = 0; r < all.time.size(); r += stride) times.push_back(all.time[r]);
+        for (const std::size_t r : rows) times.push_back(all.time[r]);
         for (const ChartLine& c : columns) {
             Json values = Json::array();
-            for (std::size_t r = 0; r < all.rows.size(); r += stride)
-                values.push_back(std::round(100.0 * scale.out(kinds::temperature.in(all.rows[r][c.column]))) / 100.0);
+            for (const std::size_t r : rows) values.push_back(std::round(100.0 * scale.out(kinds::temperature.in(all.rows[r][c.column]))) / 100.0);
             series.push_back({{"name", c.name}, {"values", std::move(values)}});
         }
         histories_[std::to_string(n)] = {{"time", std::move(times)}, {"columns", std::move(series)}, {"limits", std::move(limits)}};

@@ -5,6 +5,8 @@
 #include "report/canvas.hpp"
 #include "report/table.hpp"
 
+#include "report/chart_lines.hpp"
+
 #include <catch2/catch.hpp>
 
 #include <cmath>
@@ -145,4 +147,23 @@ TEST_CASE("pictures are drawn for every kind of view", "[report]") {
     }
     std::filesystem::remove(file);
     CHECK_THROWS_AS(draw_picture("/nonexistent/x.png", model, solution, f, Picture{}, 320, 200), FileError);
+}
+
+TEST_CASE("charts of long runs keep every peak and every dip", "[report]") {
+    History history{.columns = {"a max (degC)", "b max (degC)"}};
+    for (int r = 0; r < 50'000; ++r) {
+        history.time.push_back(r);
+        history.rows.push_back({r % 37 == 0 ? 80.0 : 40.0, r == 31'234 ? 120.0 : r == 44'001 ? -5.0 : 20.0});
+    }
+    const std::vector<std::size_t> rows = rows_of_chart(history, {0, 1}, 1000);
+    CHECK(rows.size() <= 1002);
+    CHECK(rows.front() == 0);
+    CHECK(rows.back() == 49'999);
+    CHECK(std::is_sorted(rows.begin(), rows.end()));
+    for (const std::size_t peak : {31'234U, 44'001U}) CHECK(std::binary_search(rows.begin(), rows.end(), peak));
+    for (std::size_t from = 0; from + 400 < history.rows.size(); from += 400) {  // the peaks that come all the time stay everywhere
+        CHECK(std::any_of(rows.begin(), rows.end(), [&](std::size_t r) { return r >= from && r < from + 400 && history.rows[r][0] == 80.0; }));
+    }
+    CHECK(rows_of_chart(history, {0, 1}, 60'000).size() == 50'000);
+    CHECK(rows_of_chart(History{}, {}, 10).empty());
 }
