@@ -4,10 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace firnfield {
 
-Basis::Basis(std::span<const double> capacity, std::size_t most) : capacity_(capacity), most_(most), rows_(capacity.size() * most) {}
+Basis::Basis(std::vector<double> capacity, std::size_t most) : capacity_(std::move(capacity)), most_(most), rows_(capacity_.size() * most) {}
 
 /// Of every vector Σ vector · weight(node) over the nodes. Nodes are summed up in pieces of their own, so that the order does not depend on the threads.
 template <typename Weight>

@@ -15,8 +15,8 @@ namespace firnfield {
 /// reads them once.
 class Basis {
 public:
-    /// Room for so many vectors. `capacity`, J/K per node, has to outlive it.
-    Basis(std::span<const double> capacity, std::size_t most);
+    /// Room for so many vectors. `capacity`: J/K per node.
+    Basis(std::vector<double> capacity, std::size_t most);
 
     /// Takes what is new in a vector, K per node; false where that is nothing but rounding.
     bool add(std::span<const double> vector);
@@ -37,7 +37,7 @@ private:
     template <typename Weight>
     [[nodiscard]] std::vector<double> sums(const Weight& weight) const;
 
-    std::span<const double> capacity_;
+    std::vector<double> capacity_;
     std::size_t most_, size_ = 0;
     std::vector<double> rows_;
 };

@@ -26,10 +26,10 @@ Modes::Modes(const std::vector<std::vector<double>>& matrix, std::size_t columns
     }
 }
 
-Amplitudes Modes::from_columns(std::span<const double> of_columns) const {
+Amplitudes Modes::from_vectors(std::span<const double> of_vectors) const {
     Amplitudes out(size(), 0.0);
     for (std::size_t c = 0; c < size(); ++c) {
-        for (std::size_t k = 0; k < size(); ++k) out[k] += share(c, k) * of_columns[c];
+        for (std::size_t k = 0; k < size(); ++k) out[k] += share(c, k) * of_vectors[c];
     }
     return out;
 }

@@ -20,18 +20,18 @@ struct ModalInput {
 class Modes {
 public:
     Modes() = default;
-    /// Of the first `columns` of a basis. `matrix`: the network's in all of it, row by row, W/K over capacities.
+    /// Of the first vectors of a basis, so many. `matrix`: the network's in all of it, row by row, W/K over capacities.
     Modes(const std::vector<std::vector<double>>& matrix, std::size_t columns);
 
     [[nodiscard]] std::size_t size() const { return rate_.size(); }
     /// 1/s, from slow to fast.
     [[nodiscard]] const std::vector<double>& rate() const { return rate_; }
-    /// Row-wise, basis column by mode: what modes are made of.
+    /// How much of a vector of the basis is in a mode.
     [[nodiscard]] double share(std::size_t column, std::size_t mode) const { return share_[column * rate_.size() + mode]; }
     /// Of a state on the vectors of the basis.
     [[nodiscard]] std::vector<double> coordinates(const Amplitudes& at) const;
-    /// What sums over the basis's columns are over the modes.
-    [[nodiscard]] Amplitudes from_columns(std::span<const double> of_columns) const;
+    /// What sums over the vectors of the basis are over the modes.
+    [[nodiscard]] Amplitudes from_vectors(std::span<const double> of_vectors) const;
 
     /// The state after `time` (s) of a step of `length` that begins at `from`.
     [[nodiscard]] Amplitudes after(const Amplitudes& from, const ModalInput& input, double time, double length) const;

@@ -6,7 +6,6 @@
 #include "network/assemble.hpp"
 #include "network/paths.hpp"
 #include "reduce/basis.hpp"
-#include "study/integrator.hpp"
 
 #include <algorithm>
 #include <chrono>
@@ -48,29 +47,15 @@ public:
         return out_;
     }
 
+    [[nodiscard]] const IntegratorCounts& counts() const { return integrator_.counts(); }
+
 private:
     /// W per node of each load with a factor of one, and of each known temperature a kelvin above the reference.
     void find_patterns() {
-        const std::vector<bool> on(p_.thermostats, true);
-        Drive::Values nothing = p_.drive.values(p_.begin, on);
-        std::fill(nothing.load.begin(), nothing.load.end(), 0.0);
-        std::fill(nothing.known.begin(), nothing.known.end(), p_.reference);
         const std::vector<double> cold(p_.network.nodes, 0.0);
-        const auto pattern_of = [&](const Drive::Values& values) {
-            p_.drive.set(values);
-            return assemble(p_.network, {p_.reference, cold}).residual;
-        };
-        for (std::size_t l = 0; l < nothing.load.size(); ++l) {
-            Drive::Values one = nothing;
-            one.load[l] = 1.0;
-            loads_.push_back(pattern_of(one));
-        }
-        for (std::size_t k = 0; k < nothing.known.size(); ++k) {
-            Drive::Values one = nothing;
-            one.known[k] += 1.0;
-            knowns_.push_back(pattern_of(one));
-        }
-        p_.drive.set(nothing);
+        each_input(p_.drive, p_.drive.values(p_.begin, std::vector<bool>(p_.thermostats, true)), p_.reference, [&] {
+            patterns_.push_back(assemble(p_.network, {p_.reference, cold}).residual);
+        });
         balance_ = assemble(p_.network, {p_.reference, cold});
         integrator_.start(p_.begin, cold);
     }
@@ -101,13 +86,14 @@ private:
             if (input == inputs_.end()) input = inputs_.insert(input, {course, std::vector<double>(p_.network.nodes, 0.0)});
             for (std::size_t i = 0; i < heat.size(); ++i) input->heat[i] += times * heat[i];
         };
-        for (std::size_t l = 0; l < loads_.size(); ++l) {
+        const std::size_t loads = values.load.size();
+        for (std::size_t l = 0; l < loads; ++l) {
             const Drive::Course& course = p_.drive.course_of_load(l);
-            add(course, course.constant() ? values.load[l] : p_.drive.scale_of_load(l), loads_[l]);
+            add(course, course.constant() ? values.load[l] : p_.drive.scale_of_load(l), patterns_[l]);
         }
-        for (std::size_t k = 0; k < knowns_.size(); ++k) {
+        for (std::size_t k = 0; k < values.known.size(); ++k) {
             const Drive::Course course = p_.drive.course_of_known(k);
-            add(course, course.constant() ? values.known[k] - p_.reference - even_ : 1.0, knowns_[k]);
+            add(course, course.constant() ? values.known[k] - p_.reference - even_ : 1.0, patterns_[loads + k]);
         }
         if (!uneven_.empty()) inputs_.push_back({{}, integrator_.heat_of(uneven_)});
         std::erase_if(inputs_, [](const Input& i) { return std::all_of(i.heat.begin(), i.heat.end(), [](double w) { return w == 0.0; }); });
@@ -127,8 +113,9 @@ private:
         double fastest = 0.0;
         for (std::size_t i = 0; i < p_.network.nodes; ++i) {
             double heat = 0.0;
-            for (std::size_t l = 0; l < loads_.size(); ++l) heat += std::max(1.0, most.load[l]) * std::abs(loads_[l][i]);
-            for (std::size_t k = 0; k < knowns_.size(); ++k) heat += most.known[k] * std::abs(knowns_[k][i]);
+            const std::size_t loads = most.load.size();
+            for (std::size_t l = 0; l < loads; ++l) heat += std::max(1.0, most.load[l]) * std::abs(patterns_[l][i]);
+            for (std::size_t k = 0; k < most.known.size(); ++k) heat += most.known[k] * std::abs(patterns_[loads + k][i]);
             fastest = std::max(fastest, heat / p_.network.capacity[i]);
         }
         constexpr double least = 1e-8, share = 0.1;  // of the whole time
@@ -168,8 +155,7 @@ private:
         for (const Input& input : inputs_) {
             constexpr double tolerance = 1e-8;
             basis_->add(integrator_.relax(shift, input.heat, tolerance));
-            ++out_->solves;
-            if (p_.progress) p_.progress(++solves_);
+            if (p_.progress) p_.progress(static_cast<int>(integrator_.counts().solves));
         }
     }
 
@@ -177,8 +163,8 @@ private:
         return {.nodes = p_.network.nodes, .edges = edges_of(p_.network, balance_.conductance), .excess = balance_.slope, .order = p_.network.order};
     }
 
-    [[nodiscard]] Nested<Amplitudes> projected(const std::vector<double>& of_columns) const {
-        return {out_->modes.fine.from_columns(of_columns), out_->modes.coarse.from_columns(of_columns)};
+    [[nodiscard]] Nested<Amplitudes> projected(const std::vector<double>& of_vectors) const {
+        return {out_->modes.fine.from_vectors(of_vectors), out_->modes.coarse.from_vectors(of_vectors)};
     }
 
     void project() {
@@ -190,19 +176,19 @@ private:
         }
         Nested<Modes>& modes = out_->modes;
         modes = {Modes(among, basis_->size()), Modes(among, coarse_)};
-        for (const std::vector<double>& pattern : loads_) {
-            out_->load.push_back(projected(basis_->project(pattern)));
-            out_->heat_of_load.push_back(std::accumulate(pattern.begin(), pattern.end(), 0.0));
+        const std::size_t loads = p_.network.load_coverage.size();
+        for (std::size_t i = 0; i < patterns_.size(); ++i) {
+            (i < loads ? out_->load : out_->known).push_back(projected(basis_->project(patterns_[i])));
+            if (i < loads) out_->heat_of_load.push_back(std::accumulate(patterns_[i].begin(), patterns_[i].end(), 0.0));
         }
-        for (const std::vector<double>& pattern : knowns_) out_->known.push_back(projected(basis_->project(pattern)));
         out_->start = projected(basis_->coordinates(p_.start));
-        out_->stored = modes.fine.from_columns(basis_->coordinates(std::vector<double>(p_.network.nodes, 1.0)));
+        out_->stored = modes.fine.from_vectors(basis_->coordinates(std::vector<double>(p_.network.nodes, 1.0)));
         out_->basis = basis_;
     }
 
     ReductionProblem p_;
     std::shared_ptr<ReducedNetwork> out_{};
-    std::vector<std::vector<double>> loads_, knowns_;
+    std::vector<std::vector<double>> patterns_;  // of loads, then of known temperatures
     Balance balance_{};
     double even_ = 0.0;           // K above the reference
     std::vector<double> uneven_;  // K above that; empty where there is nothing
@@ -211,13 +197,32 @@ private:
     std::vector<double> shifts_;
     std::shared_ptr<Basis> basis_;
     std::size_t coarse_ = 0;
-    int solves_ = 0;
     Integrator integrator_;
 };
 
 Reducer::Reducer(const ReductionProblem& problem) : work_(std::make_unique<Work>(problem)) {}
 Reducer::~Reducer() = default;
 std::shared_ptr<const ReducedNetwork> Reducer::next() { return work_->next(); }
+const IntegratorCounts& Reducer::counts() const { return work_->counts(); }
+
+void each_input(Drive& drive, const Drive::Values& like, double reference, const std::function<void()>& use) {
+    Drive::Values nothing = like;
+    std::fill(nothing.load.begin(), nothing.load.end(), 0.0);
+    std::fill(nothing.known.begin(), nothing.known.end(), reference);
+    for (std::size_t l = 0; l < nothing.load.size(); ++l) {
+        Drive::Values one = nothing;
+        one.load[l] = 1.0;
+        drive.set(one);
+        use();
+    }
+    for (std::size_t k = 0; k < nothing.known.size(); ++k) {
+        Drive::Values one = nothing;
+        one.known[k] += 1.0;
+        drive.set(one);
+        use();
+    }
+    drive.set(nothing);
+}
 
 std::vector<double> ReducedNetwork::difference(const Nested<Amplitudes>& state) const {
     std::vector<double> out = modes.fine.coordinates(state.fine);

@@ -4,6 +4,7 @@
 #include "network/drive.hpp"
 #include "reduce/basis.hpp"
 #include "reduce/modal.hpp"
+#include "study/integrator.hpp"
 
 #include <functional>
 #include <memory>
@@ -26,7 +27,6 @@ struct ReducedNetwork {
     Nested<Amplitudes> start{};               ///< of the temperatures to start from
     Amplitudes stored{};                      ///< J above the reference per amplitude
     double shortest = 0.0;                    ///< s: changes faster than this move no temperature by the tolerance
-    long long solves = 0;
     double seconds = 0.0;
 
     /// K above the reference, per node.
@@ -37,6 +37,10 @@ struct ReducedNetwork {
 
 /// The largest that one of several sums of vectors is anywhere, K.
 [[nodiscard]] double largest_rise(const Basis& basis, const std::vector<std::vector<double>>& coordinates);
+
+/// Sets a network to where nothing goes on: no heat, all known temperatures at the reference. Then `use` is called with each of its inputs alone: loads with
+/// a factor of one, then known temperatures a kelvin above the reference. In the end nothing goes on again. `like`: values of the network.
+void each_input(Drive& drive, const Drive::Values& like, double reference, const std::function<void()>& use);
 
 struct ReductionProblem {
     Network& network;  ///< that `drive` sets; linear, with coefficients that do not change
@@ -49,7 +53,7 @@ struct ReductionProblem {
     std::function<void(int)> progress{};  ///< told how many solves are done
 };
 
-/// Finds modes, and more of them each time it is asked. What the problem refers to has to outlive it and what it gives.
+/// Finds modes, and more of them each time it is asked. What the problem refers to has to outlive it.
 class Reducer {
 public:
     explicit Reducer(const ReductionProblem& problem);
@@ -58,6 +62,8 @@ public:
     Reducer& operator=(const Reducer&) = delete;
     /// With rates half as far apart as before; the modes that it gave before are no longer good then. Throws ComputationError where a solve does not settle.
     [[nodiscard]] std::shared_ptr<const ReducedNetwork> next();
+    /// What it did so far.
+    [[nodiscard]] const IntegratorCounts& counts() const;
 
 private:
     class Work;

@@ -5,6 +5,7 @@
 #include <firnfield/error.hpp>
 #include <firnfield/quantity.hpp>
 
+#include "base/memory.hpp"
 #include "network/paths.hpp"
 #include "network/whole_parts.hpp"
 #include "reduce/reducible.hpp"
@@ -17,8 +18,6 @@
 
 namespace firnfield {
 namespace {
-
-double seconds_since(std::chrono::steady_clock::time_point start) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); }
 
 /// A polynomial through values at the beginning, in the middle and at the end.
 template <typename Values>
@@ -85,9 +84,16 @@ ReducedRun::ReducedRun(const Model& model, std::shared_ptr<const Mesh> mesh, con
       drive_(model, study, network_),
       thermostats_(model, *mesh_, network_, study),
       phase_(phase),
-      reference_(network_.lowest_known <= network_.highest_known ? 0.5 * (network_.lowest_known + network_.highest_known) : start.front()),
+      reference_(reference_of(network_, start)),
       leads_out_(bodies_without_path(network_).empty()) {
     require_reducible(model, *mesh_, study, network_, drive_);
+    if (const double bytes = memory_of_modes(network_, drive_); bytes > static_cast<double>(machine_memory())) {
+        constexpr double giga = 1e9;
+        throw ComputationError(
+            fmt::format("the modes of this study take about {:.1f} GB, and the machine has {:.1f}; let powers follow fewer profiles, raise "
+                        "mesh.cell, or write method = \"full\"",
+                        bytes / giga, static_cast<double>(machine_memory()) / giga));
+    }
     counts_.network_seconds = seconds_since(clock_);
     std::vector<double> rise = start;
     for (double& t : rise) t -= reference_;
@@ -111,92 +117,70 @@ ReducedRun::ReducedRun(const Model& model, std::shared_ptr<const Mesh> mesh, con
         reduced_ = reducer.next();
         frame_ = std::make_shared<ReducedFrame>(ReducedFrame{.network = reduced_, .linear = [this](const Reader& read) { return read_linear(read); }});
         told_.modes = static_cast<int>(reduced_->modes.fine.size());
-        told_.solves += reduced_->solves;
         told_.basis_seconds += reduced_->seconds;
         begin();
-        estimate(length);
+        try_out(phase + length, options);
         if (told_.open <= enough * study.tolerance) break;
     }
-    tried();
+    counts_of_basis_ = reducer.counts();
+    told_.solves = counts_of_basis_.solves;
     flows_ = read_linear([](const Network& network, const NodeTemperatures& nodes) { return in_a_row(heat_flows(network, nodes)); });
 }
 
 LinearReading ReducedRun::read_linear(const Reader& read) {
-    const std::vector<bool> on(thermostats_.on().size(), true);
     const Drive::Values before = drive_.values(time_, thermostats_.on());
-    Drive::Values nothing = before;
-    std::fill(nothing.load.begin(), nothing.load.end(), 0.0);
-    std::fill(nothing.known.begin(), nothing.known.end(), reference_);
     const std::vector<double> cold(network_.nodes, 0.0);
     LinearReading out;
-    drive_.set(nothing);
+    each_input(drive_, before, reference_, [&] { out.input.push_back(read(network_, {reference_, cold})); });
     out.nothing = read(network_, {reference_, cold});
-    const auto less_nothing = [&](std::vector<double> values) {
-        for (std::size_t i = 0; i < values.size(); ++i) values[i] -= out.nothing[i];
-        return values;
-    };
     for (std::size_t m = 0; m < reduced_->modes.fine.size(); ++m) {
         Amplitudes one(reduced_->modes.fine.size(), 0.0);
         one[m] = 1.0;
         const std::vector<double> rise = reduced_->rises(one);
-        out.mode.push_back(less_nothing(read(network_, {reference_, rise})));
+        out.mode.push_back(read(network_, {reference_, rise}));
     }
-    const auto add_input = [&](const Drive::Values& one) {
-        drive_.set(one);
-        out.input.push_back(less_nothing(read(network_, {reference_, cold})));
-    };
-    for (std::size_t l = 0; l < nothing.load.size(); ++l) {
-        Drive::Values one = nothing;
-        one.load[l] = 1.0;
-        add_input(one);
-    }
-    for (std::size_t k = 0; k < nothing.known.size(); ++k) {
-        Drive::Values one = nothing;
-        one.known[k] += 1.0;
-        add_input(one);
+    for (std::vector<std::vector<double>>* list : {&out.input, &out.mode}) {
+        for (std::vector<double>& values : *list) {
+            for (std::size_t i = 0; i < values.size(); ++i) values[i] -= out.nothing[i];
+        }
     }
     drive_.set(before);
     return out;
 }
 
-/// Runs through once to see what the two bases differ by.
-void ReducedRun::estimate(double length) {
+void ReducedRun::try_out(double to, const TransientOptions& options) {
     noted_.clear();
     lately_.clear();
     next_note_ = 0.0;
-    if (study_.kind == StudyKind::cyclic) return;  // compared once the cycle is found
-    advance(phase_ + length, {}, [&](const TimeStep&) {
+    advance(to, options, [&](const TimeStep&) {
         note();
         return true;
     });
-    told_.open = difference();
-}
-
-void ReducedRun::tried() {
+    constexpr double safety = 2.0;
+    std::vector<std::vector<double>> differences;
     frame_->tried.clear();
-    for (const std::vector<Noted>* list : {&noted_, &lately_}) {
-        for (const Noted& noted : *list) frame_->tried.push_back(noted.moment);
+    for (std::vector<Noted>* list : {&noted_, &lately_}) {
+        for (Noted& noted : *list) {
+            differences.push_back(std::move(noted.difference));
+            frame_->tried.push_back(std::move(noted.moment));
+        }
+        list->clear();
     }
+    told_.open = safety * largest_rise(*reduced_->basis, differences);
 }
 
+/// Takes the state at hand to those that the two bases are compared at.
 void ReducedRun::note() {
     constexpr std::size_t first = 50, last = 50;
     constexpr double further = 1.1;
     Noted now{reduced_->difference(state_), {last_.end, state_.fine, last_.on}};
-    lately_.push_back(now);
-    if (lately_.size() > 2 * last) lately_.erase(lately_.begin(), lately_.end() - static_cast<std::ptrdiff_t>(last));
-    if (noted_.size() >= first && last_.end < next_note_) return;
-    next_note_ = further * last_.end;
-    noted_.push_back(std::move(now));
-}
-
-double ReducedRun::difference() const {
-    constexpr double safety = 2.0;
-    std::vector<std::vector<double>> all;
-    for (const std::vector<Noted>* list : {&noted_, &lately_}) {
-        for (const Noted& noted : *list) all.push_back(noted.difference);
+    if (noted_.size() < first || last_.end >= next_note_) {
+        next_note_ = further * last_.end;
+        noted_.push_back(std::move(now));
+        return;
     }
-    return safety * largest_rise(*reduced_->basis, all);
+    lately_.push_back(std::move(now));
+    if (lately_.size() > 2 * last) lately_.erase(lately_.begin(), lately_.end() - static_cast<std::ptrdiff_t>(last));
 }
 
 void ReducedRun::begin() { begin(reduced_->start); }
@@ -208,8 +192,7 @@ void ReducedRun::begin(Nested<Amplitudes> state) {
     time_ = phase_;
     ledger_ = {};
     switchings_.clear();
-    remaining_.reset();
-    remaining_before_.reset();
+    remaining_.forget();
     const double network_seconds = counts_.network_seconds;
     counts_ = {};
     counts_.network_seconds = network_seconds;
@@ -221,14 +204,14 @@ void ReducedRun::begin(Nested<Amplitudes> state) {
     drive_.set(time_, thermostats_.on());
 }
 
-void ReducedRun::advance(double to, const ProgressCallback& progress, const std::function<bool(const TimeStep&)>& after) {
+void ReducedRun::advance(double to, const TransientOptions& options, const std::function<bool(const TimeStep&)>& after) {
     double jump = time_;  // when something jumped or bent last
     while (time_ < to * (1.0 - 1e-14)) {
         const double edge = std::min(drive_.next_edge(time_), to);
         step_towards(edge, jump);
         if (last_.jump_at_end) jump = time_;
         if (!after(last_)) return;
-        announce(progress, {.stage = "marching", .time = time_ - phase_, .end = to - phase_, .step = last_.end - last_.begin, .steps = counts_.steps});
+        announce(options.progress, {.stage = "marching", .time = time_ - phase_, .end = to - phase_, .step = last_.end - last_.begin, .steps = counts_.steps});
     }
 }
 
@@ -353,9 +336,7 @@ void ReducedRun::book() {
     ledger_.moved.add(times, moved);
     ledger_.stored += times * stored;
     ledger_.throughput += times * (moved.throughput() + std::max(0.0, -stored));
-    ++counts_.steps;
-    counts_.smallest_step = counts_.steps == 1 ? length : std::min(counts_.smallest_step, length);
-    counts_.largest_step = std::max(counts_.largest_step, length);
+    count_step(counts_, length);
 }
 
 bool ReducedRun::project() {
@@ -367,32 +348,24 @@ bool ReducedRun::project() {
     }
     Amplitudes change = modes.slope(state_.fine, input);
     for (std::size_t k = 0; k < modes.size(); ++k) change[k] /= modes.rate()[k];
-    last_.projected = reduced_->rises(state_.fine);
-    const std::vector<double> left = reduced_->rises(change);
-    double most = 0.0;
-    for (std::size_t i = 0; i < left.size(); ++i) {
-        last_.projected[i] += left[i];
-        most = std::max(most, std::abs(left[i]));
-    }
-    remaining_before_ = remaining_;
-    remaining_ = most;
+    remaining_.take(last_, course_->rises(last_.end), reduced_->rises(change));
     return true;
 }
-
-std::optional<double> ReducedRun::steady_time(double within) const { return time_of_fading(last_, remaining_before_, remaining_, within); }
 
 void ReducedRun::finish(TransientSolution& out, bool time_constant) {
     out.end_time = time_ - phase_;
     if (time_constant && leads_out_ && reduced_->modes.fine.rate().front() > 0.0) out.time_constant = 1.0 / reduced_->modes.fine.rate().front();
     drive_.set(time_ * (1.0 - 1e-9), last_.on.empty() ? thermostats_.on() : last_.on);
-    out.end = moment(mesh_, network_, thermostats_.contacts(), study_, reference_, reduced_->rises(state_.fine));
+    out.end = moment(mesh_, network_, thermostats_.contacts(), study_, reference_, course_->rises(last_.end));
     out.end.time = out.end_time;
     out.switchings = switchings_;
     out.ledger = ledger_;
     told_.march_seconds = seconds_since(clock_) - told_.basis_seconds - counts_.network_seconds;
     out.reduction = told_;
     out.summary = counts_;
-    out.summary.solves = told_.solves;
+    out.summary.solves = counts_of_basis_.solves;
+    out.summary.linear_iterations = counts_of_basis_.linear_iterations;
+    out.summary.factorisations = counts_of_basis_.factorisations;
     out.summary.solve_seconds = seconds_since(clock_) - counts_.network_seconds;
 }
 

@@ -72,21 +72,16 @@ public:
     /// Others, at the beginning, with thermostats as these make them.
     void begin(Nested<Amplitudes> state);
     /// Steps on to a time; `after` sees every step and may end the run by returning false.
-    void advance(double to, const ProgressCallback& progress, const std::function<bool(const TimeStep&)>& after);
+    void advance(double to, const TransientOptions& options, const std::function<bool(const TimeStep&)>& after);
+    /// Runs on to a time without anybody watching, to see what the two bases differ by, and what moments readers should look at to find out where it matters.
+    void try_out(double to, const TransientOptions& options);
 
     /// As of TimeRun.
     bool project();
-    [[nodiscard]] std::optional<double> remaining_change() const { return remaining_; }
-    [[nodiscard]] std::optional<double> steady_time(double within) const;
+    [[nodiscard]] const RemainingChange& remaining() const { return remaining_; }
+    [[nodiscard]] const TimeStep& last() const { return last_; }
 
     void finish(TransientSolution& out, bool time_constant);
-
-    /// Takes the state at hand to those that the two bases are compared at; twice what they differ by at most, K.
-    void note();
-    [[nodiscard]] double difference() const;
-    /// Ends the trial: what was noted is what readers look at to find out where it matters.
-    void tried();
-    void tell_open(double open) { told_.open = open; }
 
     [[nodiscard]] const Nested<Amplitudes>& state() const { return state_; }
     [[nodiscard]] const ReducedNetwork& reduced() const { return *reduced_; }
@@ -95,7 +90,7 @@ public:
 private:
     [[nodiscard]] LinearReading read_linear(const Reader& read);
     void widen_bounds();
-    void estimate(double length);
+    void note();
     void set_inputs(double begin, double end);
     void step_towards(double edge, double jump);
     void take(double begin, double end);
@@ -112,6 +107,7 @@ private:
     std::shared_ptr<const ReducedNetwork> reduced_;
     std::shared_ptr<ReducedFrame> frame_;
     Reduction told_{};
+    IntegratorCounts counts_of_basis_{};
     bool leads_out_;
 
     double time_ = 0.0, longest_ = 0.0;
@@ -123,7 +119,7 @@ private:
     std::vector<Switching> switchings_;
     TimeLedger ledger_;
     TransientSummary counts_;
-    std::optional<double> remaining_, remaining_before_;
+    RemainingChange remaining_;
     std::optional<LinearReading> flows_;
     double start_low_, start_high_, low_ = 0.0, high_ = 0.0;  // K above the reference, of the start and of all that was seen since
 

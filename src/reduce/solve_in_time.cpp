@@ -17,27 +17,8 @@ namespace {
 TransientSolution reduced_transient(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
                                     const TransientOptions& options) {
     ReducedRun run(model, std::move(mesh), study, start, options, 0.0, study.lasts);
-    TransientSolution out;
     run.begin();
-    out.stopped = "the time is over";
-    const bool watches = study.stop_when != StopWhen::never;
-    run.advance(study.lasts, options.progress, [&](const TimeStep& step) {
-        const bool projected = watches && run.project();
-        if (options.observe && !options.observe(step)) {
-            out.stopped = study.stop_when == StopWhen::milestones_passed ? "all milestones are passed" : "all limits are decided";
-            return false;
-        }
-        if (study.stop_when == StopWhen::steady && projected && *run.remaining_change() <= study.steady_within) {
-            out.stopped = "steady";
-            return false;
-        }
-        return true;
-    });
-    if (!watches) run.project();
-    out.remaining_change = run.remaining_change();
-    if (watches) out.steady_time = run.steady_time(study.steady_within);
-    run.finish(out, options.time_constant);
-    return out;
+    return run_transient(run, study, options);
 }
 
 /// What is left of every mode after a period, and what the state has to be to return.
@@ -79,7 +60,7 @@ TransientSolution reduced_cycle(const Model& model, std::shared_ptr<const Mesh> 
     double distance = 0.0;
     while (true) {
         run.begin(state);
-        run.advance(phase + period, options.progress, [](const TimeStep&) { return true; });
+        run.advance(phase + period, options, [](const TimeStep&) { return true; });
         ++out.cycles_computed;
         const Nested<Amplitudes> before = state;
         correct(reduced.modes.fine, period, before.fine, run.state().fine, state.fine);
@@ -95,16 +76,11 @@ TransientSolution reduced_cycle(const Model& model, std::shared_ptr<const Mesh> 
         }
     }
     run.begin(state);
-    run.advance(phase + period, options.progress, [&](const TimeStep&) {
-        run.note();
-        return true;
-    });
-    run.tell_open(run.difference());
-    run.tried();
+    run.try_out(phase + period, options);
     run.begin(state);
     double hottest = -1e300, hottest_at = 0.0;
     std::size_t hottest_node = 0;
-    run.advance(phase + period, options.progress, [&](const TimeStep& step) {
+    run.advance(phase + period, options, [&](const TimeStep& step) {
         const std::vector<double> rise = step.rises(step.end);
         const auto here = std::max_element(rise.begin(), rise.end());
         if (*here > hottest) {

@@ -18,8 +18,6 @@
 namespace firnfield {
 namespace {
 
-double seconds_since(std::chrono::steady_clock::time_point start) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count(); }
-
 /// The longest of 2^(n/2) s that is not above `length`: few different steps, so that few matrices are made ready.
 double rung_below(double length) { return std::exp2(0.5 * std::floor(2.0 * std::log2(length) + 1e-9)); }
 
@@ -74,7 +72,7 @@ TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Stu
       network_(options.network ? *options.network : build_network(model, *mesh_, study)),
       drive_(model, study, network_),
       thermostats_(model, *mesh_, network_, study),
-      reference_(reference_of(start)),
+      reference_(reference_of(network_, start)),
       integrator_(
           network_, reference_, study.tolerance, [this](double time) { drive_.set(time, thermostats_.on()); },
           [this] { return drive_.coefficient_changes(); }) {
@@ -89,12 +87,17 @@ TimeRun::TimeRun(const Model& model, std::shared_ptr<const Mesh> mesh, const Stu
     network_seconds_ = seconds_since(clock_);
 }
 
-/// Rises count from here, so that they have more digits than temperatures.
-double TimeRun::reference_of(const std::vector<double>& start) const {
-    if (network_.lowest_known <= network_.highest_known) return 0.5 * (network_.lowest_known + network_.highest_known);
+double reference_of(const Network& network, const std::vector<double>& start) {
+    if (network.lowest_known <= network.highest_known) return 0.5 * (network.lowest_known + network.highest_known);
     double sum = 0.0;
     for (const double t : start) sum += t;
     return sum / static_cast<double>(start.size());
+}
+
+void count_step(TransientSummary& summary, double length) {
+    ++summary.steps;
+    summary.smallest_step = summary.steps == 1 ? length : std::min(summary.smallest_step, length);
+    summary.largest_step = std::max(summary.largest_step, length);
 }
 
 void TimeRun::set_limits() { longest_ = std::min(study_.longest_step.value_or(std::numeric_limits<double>::infinity()), drive_.longest_step()); }
@@ -261,9 +264,7 @@ void TimeRun::book() {
     ledger_.moved.add(mesh_->multiplicity, integrator_.moved());
     ledger_.stored += mesh_->multiplicity * integrator_.stored();
     ledger_.throughput += mesh_->multiplicity * (integrator_.moved().throughput() + integrator_.released());
-    ++counts_.steps;
-    counts_.smallest_step = counts_.steps == 1 ? length : std::min(counts_.smallest_step, length);
-    counts_.largest_step = std::max(counts_.largest_step, length);
+    count_step(counts_, length);
 }
 
 TransientState TimeRun::state() const {
@@ -280,7 +281,7 @@ TransientState TimeRun::state() const {
             .switchings = switchings_,
             .ledger = ledger_,
             .summary = summary(),
-            .remaining_change = remaining_};
+            .remaining_change = remaining_.now()};
 }
 
 void TimeRun::resume(const TransientState& state) {
@@ -303,7 +304,7 @@ void TimeRun::resume(const TransientState& state) {
     ledger_ = state.ledger;
     length_ = state.next_length;
     counts_ = state.summary;
-    remaining_ = state.remaining_change;
+    remaining_.resume(state.remaining_change);
     resumed_ = true;
 }
 
@@ -326,26 +327,28 @@ bool TimeRun::project() {
     } catch (const ComputationError&) {
         return false;  // nothing leads to the surroundings yet: natural convection before there is a difference
     }
-    last_.projected = integrator_.rise();
-    double most = 0.0;
-    for (std::size_t i = 0; i < change.size(); ++i) {
-        last_.projected[i] += change[i];
-        most = std::max(most, std::abs(change[i]));
-    }
-    remaining_before_ = remaining_;
-    remaining_ = most;
+    remaining_.take(last_, integrator_.rise(), change);
     return true;
 }
 
 /// Also not where loads have changed at the end of the last step: its rates belong to what was before.
 bool TimeRun::settles() const { return bodies_without_path(network_).empty() && !drive_.changes_after(origin_ + last_.begin) && !thermostats_.any(); }
 
-std::optional<double> TimeRun::steady_time(double within) const { return time_of_fading(last_, remaining_before_, remaining_, within); }
+void RemainingChange::take(TimeStep& step, const std::vector<double>& rise, std::span<const double> change) {
+    step.projected = rise;
+    double most = 0.0;
+    for (std::size_t i = 0; i < change.size(); ++i) {
+        step.projected[i] += change[i];
+        most = std::max(most, std::abs(change[i]));
+    }
+    before_ = now_;
+    now_ = most;
+}
 
-std::optional<double> time_of_fading(const TimeStep& step, std::optional<double> before, std::optional<double> after, double within) {
-    if (!after || *after > within) return std::nullopt;
-    if (!before || *before <= within) return before ? step.begin : step.end;
-    return step.begin + (step.end - step.begin) * std::log(*before / within) / std::log(*before / std::max(*after, 1e-300));
+std::optional<double> RemainingChange::time_within(double bound, const TimeStep& step) const {
+    if (!now_ || *now_ > bound) return std::nullopt;
+    if (!before_ || *before_ <= bound) return before_ ? step.begin : step.end;
+    return step.begin + (step.end - step.begin) * std::log(*before_ / bound) / std::log(*before_ / std::max(*now_, 1e-300));
 }
 
 void TimeRun::restore(std::vector<double> rise) { integrator_.move_to(integrator_.time(), std::move(rise)); }

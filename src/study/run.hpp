@@ -12,9 +12,34 @@
 #include <functional>
 #include <memory>
 #include <optional>
+#include <span>
 #include <vector>
 
 namespace firnfield {
+
+/// What temperatures would still move by if nothing changed any more, from step to step.
+class RemainingChange {
+public:
+    /// At the end of a step, where temperatures are `rise` and would move by `change` (K per node); fills TimeStep::projected.
+    void take(TimeStep& step, const std::vector<double>& rise, std::span<const double> change);
+    void forget() { now_ = before_ = std::nullopt; }
+    void resume(std::optional<double> now) { now_ = now; }
+    /// The largest, K.
+    [[nodiscard]] std::optional<double> now() const { return now_; }
+    /// When it passed a bound within the last step: it fades about exponentially.
+    [[nodiscard]] std::optional<double> time_within(double bound, const TimeStep& step) const;
+
+private:
+    std::optional<double> now_, before_;
+};
+
+/// Temperatures count from here, so that they have more digits.
+[[nodiscard]] double reference_of(const Network& network, const std::vector<double>& start);
+/// One step more, of this length.
+void count_step(TransientSummary& summary, double length);
+[[nodiscard]] inline double seconds_since(std::chrono::steady_clock::time_point start) {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+}
 
 class TimeRun {
 public:
@@ -34,8 +59,7 @@ public:
     /// Fills TimeStep::projected of the last step and the remaining change; false where there is nothing to tend to.
     bool project();
     [[nodiscard]] bool settles() const;
-    [[nodiscard]] std::optional<double> remaining_change() const { return remaining_; }
-    [[nodiscard]] std::optional<double> steady_time(double within) const;
+    [[nodiscard]] const RemainingChange& remaining() const { return remaining_; }
 
     void finish(TransientSolution& out, bool time_constant);
 
@@ -47,7 +71,6 @@ public:
     [[nodiscard]] MeshErrorMarch* errors() { return errors_ ? &*errors_ : nullptr; }
 
 private:
-    [[nodiscard]] double reference_of(const std::vector<double>& start) const;
     void set_limits();
     void restart(double remaining);
     bool step_towards(double edge);
@@ -78,11 +101,33 @@ private:
     TimeLedger ledger_;
     TransientSummary counts_;
     double network_seconds_ = 0.0;
-    std::optional<double> remaining_, remaining_before_;
+    RemainingChange remaining_;
 };
 
-/// When the change that remains passed a bound within a step: it fades about exponentially. K before and after the step.
-[[nodiscard]] std::optional<double> time_of_fading(const TimeStep& step, std::optional<double> before, std::optional<double> after, double within);
+/// Takes a run that has begun to where a transient study ends, and tells how it ended.
+template <typename Run>
+TransientSolution run_transient(Run& run, const Study& study, const TransientOptions& options) {
+    TransientSolution out;
+    out.stopped = "the time is over";
+    const bool watches = study.stop_when != StopWhen::never;
+    run.advance(study.lasts, options, [&](const TimeStep& step) {
+        const bool projected = watches && run.project();
+        if (options.observe && !options.observe(step)) {
+            out.stopped = study.stop_when == StopWhen::milestones_passed ? "all milestones are passed" : "all limits are decided";
+            return false;
+        }
+        if (study.stop_when == StopWhen::steady && projected && *run.remaining().now() <= study.steady_within) {
+            out.stopped = "steady";
+            return false;
+        }
+        return true;
+    });
+    if (!watches) run.project();
+    out.remaining_change = run.remaining().now();
+    if (watches) out.steady_time = run.remaining().time_within(study.steady_within, run.last());
+    run.finish(out, options.time_constant);
+    return out;
+}
 
 /// When the cycle that is looked at begins, s: profiles may begin with a delay, and what counts is what repeats after it.
 [[nodiscard]] double settled_phase(const Model& model, const Study& study, double period);

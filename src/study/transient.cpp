@@ -34,31 +34,12 @@ std::vector<double> start_temperatures(const Model& model, const Mesh& mesh, con
 TransientSolution solve_transient(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
                                   const TransientOptions& options) {
     TimeRun run(model, std::move(mesh), study, start, options);
-    TransientSolution out;
     if (options.resume) {
         run.resume(*options.resume);
     } else {
         run.begin(0.0);
     }
-    out.stopped = "the time is over";
-    const bool watches = study.stop_when != StopWhen::never;
-    run.advance(study.lasts, options, [&](const TimeStep& step) {
-        const bool projected = watches && run.project();
-        if (options.observe && !options.observe(step)) {
-            out.stopped = study.stop_when == StopWhen::milestones_passed ? "all milestones are passed" : "all limits are decided";
-            return false;
-        }
-        if (study.stop_when == StopWhen::steady && projected && *run.remaining_change() <= study.steady_within) {
-            out.stopped = "steady";
-            return false;
-        }
-        return true;
-    });
-    if (!watches) run.project();
-    out.remaining_change = run.remaining_change();
-    if (watches) out.steady_time = run.steady_time(study.steady_within);
-    run.finish(out, options.time_constant);
-    return out;
+    return run_transient(run, study, options);
 }
 
 }  // namespace firnfield

@@ -83,6 +83,63 @@ std::set<std::string> words_in_code(const std::string& page) {
 
 }  // namespace
 
+TEST_CASE("a reduced model says in every kind of model what the whole network says", "[cli]") {
+    const auto with = [](std::string text, const std::string& from, const std::string& to) {
+        for (std::size_t at = text.find(from); at != std::string::npos; at = text.find(from, at + to.size())) text.replace(at, from.size(), to);
+        return text;
+    };
+    for (const Kind& kind : kinds_of_models) {
+        INFO(kind.name);
+        const Bench bench;
+        std::string linear = with(kind.text, "emissivity = 0.8\n", "");
+        const std::size_t curve = linear.find("coefficient = {");
+        linear.replace(curve, linear.find('\n', curve) - curve, "coefficient = \"20000 W/(m^2 K)\"");
+        // Figures of surfaces take all nodes, those of parts do not.
+        linear += "[[surface]]\nname = \"skin\"\nparts = [\"shell\"]\n[[figure]]\nname = \"wall\"\nvalue = \"skin.mean\"\n";
+        const std::string reduced = with(with(linear, "kind = \"transient\"", "kind = \"transient\"\nmethod = \"reduced\""), "kind = \"cyclic\"",
+                                         "kind = \"cyclic\"\nmethod = \"reduced\"");
+        bench.put("full.toml", linear);
+        bench.put("all.toml", reduced);
+        bench.put("few.toml", with(reduced, "[[figure]]\nname = \"wall\"\nvalue = \"skin.mean\"\n", ""));
+        REQUIRE(bench.run("check all.toml").status == 0);
+        std::map<std::string, json> found;
+        for (const std::string name : {"full", "all", "few"}) {
+            const Outcome solved = bench.run("solve " + name + ".toml --quiet --json --no-errors --no-pictures --study run --study cycle");
+            INFO(solved.err);
+            REQUIRE(solved.status == 0);
+            found[name] = json::parse(solved.out)["studies"];
+        }
+        for (std::size_t study = 0; study < 2; ++study) {
+            const json& full = found["full"][study];
+            CHECK_FALSE(full.contains("reduction"));
+            for (const char* name : {"all", "few"}) {
+                INFO(name << ", study " << study);
+                const json& other = found[name][study];
+                CHECK(other["reduction"]["within"].get<double>() <= 0.1);
+                CHECK(std::abs(other["energy"]["relative_residual"].get<double>()) <= 1e-9);
+                const double near = other["reduction"]["within"].get<double>() + 0.03;
+                for (std::size_t p = 0; p < full["parts"].size(); ++p) {
+                    CHECK(other["parts"][p]["hottest"]["temperature"].get<double>() ==
+                          Approx(full["parts"][p]["hottest"]["temperature"].get<double>()).margin(near));
+                    CHECK(other["parts"][p]["mean"].get<double>() == Approx(full["parts"][p]["mean"].get<double>()).margin(near));
+                }
+                CHECK(other["sensors"][0]["highest"].get<double>() == Approx(full["sensors"][0]["highest"].get<double>()).margin(near));
+                CHECK(other["run_figures"][0]["value"].get<double>() == Approx(full["run_figures"][0]["value"].get<double>()).epsilon(1e-9));
+                CHECK(other["run_figures"][1]["value"].get<double>() == Approx(full["run_figures"][1]["value"].get<double>()).margin(2.0 * near));
+            }
+            CHECK(found["all"][study]["named_figures"][0]["highest"].get<double>() == Approx(full["named_figures"][0]["highest"].get<double>()).margin(0.1));
+        }
+        for (const std::string& question :
+             {"probe few.results --study run --sensor probe --point '" + kind.point + "' --at '97 s'",
+              std::string("probe few.results --study cycle --part core --at '10 s'"), std::string("report few.results --quiet --no-view"),
+              std::string("draw few.results --study run --at '1 min' --out v.glb"), std::string("compare few.toml --quiet --study run"),
+              std::string("solve few.toml --quiet --no-pictures --resume")}) {
+            INFO(question);
+            CHECK(bench.run(question).status == 0);
+        }
+    }
+}
+
 TEST_CASE("every kind of model goes through every kind of study and every command", "[cli][long]") {
     for (const Kind& kind : kinds_of_models) {
         INFO(kind.name);

@@ -6,6 +6,7 @@
 
 #include "base/words.hpp"
 #include "io/step/body.hpp"
+#include "io/step/process.hpp"
 #include "io/step/reader.hpp"
 
 #include <BRepBndLib.hxx>
@@ -55,21 +56,12 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
-#include <cerrno>
-#include <csignal>
-#include <cstdlib>
-#include <functional>
 #include <map>
 #include <set>
 #include <sstream>
 #include <system_error>
 #include <thread>
 #include <unordered_map>
-
-#include <fcntl.h>
-#include <sys/resource.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
 namespace firnfield {
 namespace {
@@ -521,60 +513,6 @@ StepImport unpacked(const std::string& bytes) {
     return out;
 }
 
-/// What a process for itself makes of a file.
-struct Answer {
-    std::string bytes;
-    int status = 0;
-};
-
-/// Lets `work` make bytes in a process for itself, which may take so long and so much memory and no more. Files that are damaged, or made for harm, lead
-/// the kernel astray: it follows references to nothing, and into loops.
-Answer apart(const std::function<std::string()>& work, unsigned seconds, [[maybe_unused]] std::uintmax_t memory) {
-    std::array<int, 2> ends{};
-    if (pipe(ends.data()) != 0) throw Error("no process can be started to read the file in");
-    const pid_t child = fork();
-    if (child < 0) throw Error("no process can be started to read the file in");
-    if (child == 0) {
-        close(ends[0]);
-        if (const int nowhere = open("/dev/null", O_WRONLY); nowhere >= 0) {
-            dup2(nowhere, STDOUT_FILENO);
-            dup2(nowhere, STDERR_FILENO);
-        }
-        for (const int fatal : {SIGSEGV, SIGABRT, SIGBUS, SIGFPE}) std::signal(fatal, SIG_DFL);
-        const rlimit time{seconds, seconds}, core{0, 0};
-        setrlimit(RLIMIT_CPU, &time);
-        setrlimit(RLIMIT_CORE, &core);
-#ifndef FIRNFIELD_SANITIZED  // a sanitizer takes terabytes of addresses
-        const rlimit space{memory, memory};
-        setrlimit(RLIMIT_AS, &space);
-#endif
-        std::string bytes;
-        try {
-            bytes = work();
-        } catch (...) {
-            _exit(EXIT_FAILURE);
-        }
-        for (std::size_t at = 0; at < bytes.size();) {
-            const ssize_t count = write(ends[1], bytes.data() + at, bytes.size() - at);
-            if (count <= 0) _exit(EXIT_FAILURE);
-            at += static_cast<std::size_t>(count);
-        }
-        _exit(EXIT_SUCCESS);
-    }
-    close(ends[1]);
-    Answer out;
-    std::array<char, 65536> block{};
-    for (ssize_t count = 1; count != 0;) {
-        count = read(ends[0], block.data(), block.size());
-        if (count > 0) out.bytes.append(block.data(), static_cast<std::size_t>(count));
-        if (count < 0 && errno != EINTR) break;
-    }
-    close(ends[0]);
-    while (waitpid(child, &out.status, 0) < 0 && errno == EINTR) {
-    }
-    return out;
-}
-
 }  // namespace
 
 StepImport step::read_bytes(std::string_view bytes, const std::string& name) {
@@ -582,7 +520,7 @@ StepImport step::read_bytes(std::string_view bytes, const std::string& name) {
     constexpr unsigned least_seconds = 10, seconds_a_megabyte = 15;
     constexpr std::uintmax_t least_memory = 3ULL << 30U, times_its_size = 20;
     const auto seconds = static_cast<unsigned>(least_seconds + seconds_a_megabyte * (bytes.size() >> 20U));
-    const Answer answer = apart(
+    const step::Answer answer = step::apart(
         [&]() -> std::string {
             try {
                 return "+" + packed(Importer(bytes, name).run());
@@ -593,9 +531,8 @@ StepImport step::read_bytes(std::string_view bytes, const std::string& name) {
             }
         },
         seconds, least_memory + times_its_size * bytes.size());
-    if (WIFSIGNALED(answer.status) && WTERMSIG(answer.status) == SIGXCPU) refuse(name, fmt::format("it was not read in {} s", seconds));
-    if (!WIFEXITED(answer.status) || WEXITSTATUS(answer.status) != EXIT_SUCCESS || answer.bytes.empty())
-        refuse(name, "it is damaged: what it refers to is missing, or has the wrong form");
+    if (answer.too_slow) refuse(name, fmt::format("it was not read in {} s", seconds));
+    if (!answer.done || answer.bytes.empty()) refuse(name, "it is damaged: what it refers to is missing, or has the wrong form");
     if (answer.bytes.front() == '-') throw FileError(answer.bytes.substr(1));
     StepImport out = unpacked(answer.bytes.substr(1));
     out.schema = schema_of(bytes);
