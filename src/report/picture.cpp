@@ -22,6 +22,7 @@
 #include <limits>
 #include <map>
 #include <memory>
+#include <set>
 
 namespace firnfield {
 namespace {
@@ -138,7 +139,13 @@ private:
             if (view_.section) out += ", cut open";
             if (in_plane()) out += model_.space->revolved ? ", in the plane of radius and height" : ", in the plane";
         } else {
-            if (view_.show == Shown::parts) out = fmt::format("{} parts in their own colours, with their materials", model_.parts.size());
+            if (view_.show == Shown::parts) {
+                std::set<Index> parts;
+                for (std::size_t b = 0; b < scene_.hidden.size(); ++b) {
+                    if (!scene_.hidden[b]) parts.insert(solution_.mesh->bodies[b].part);
+                }
+                out = fmt::format("{} part{} told apart by colour, with materials", parts.size(), parts.size() == 1 ? "" : "s");
+            }
             out += opened_         ? fmt::format("   |   everything is hotter than {}: cut open at the hottest place", show_temperature(*view_.above, units))
                    : view_.above   ? fmt::format("   |   what is hotter than {}", show_temperature(*view_.above, units))
                    : view_.section ? "   |   cut open"
