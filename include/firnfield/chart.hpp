@@ -40,6 +40,7 @@ struct Curves {
     std::vector<std::string> units{};  ///< per name, as "degC"; empty: all in °C
     std::vector<double> x{};
     std::vector<std::vector<double>> y{};  ///< per name, as many as x
+    bool decades = false;                  ///< x on a logarithmic scale
 };
 void draw_curves(const std::filesystem::path& stem, const Curves& curves);
 

@@ -30,6 +30,7 @@
 #include <firnfield/results_writer.hpp>
 #include <firnfield/run.hpp>
 #include <firnfield/seek.hpp>
+#include <firnfield/state_space.hpp>
 #include <firnfield/steady.hpp>
 #include <firnfield/step.hpp>
 #include <firnfield/stl.hpp>

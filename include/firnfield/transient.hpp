@@ -132,7 +132,9 @@ struct Reduction {
     long long solves = 0;        ///< of the whole network, to find them
     double basis_seconds = 0.0;  ///< s of computing, for that
     double march_seconds = 0.0;
-    double open = 0.0;  ///< K by which temperatures may differ from those of the whole network, anywhere and at any time: estimated
+    long long bent = 0;    ///< surfaces and links whose heat depends on temperature other than in proportion, or that vary in time
+    long long acting = 0;  ///< of those, so many that stand for all of them
+    double open = 0.0;     ///< K by which temperatures may differ from those of the whole network, anywhere and at any time: estimated
 };
 
 struct TransientSolution {

@@ -41,7 +41,9 @@ const Gauges::ReducedReadings& Gauges::readings_of(const TimeStep& step, const R
         }
         return false;
     };
-    out->all_nodes = !std::all_of(named->terms().begin(), named->terms().end(), is_simple);
+    // Joints that bend are no sums over modes; what else does is added to them.
+    const bool joints_bend = step.driven->contact_law != nullptr && !joints.empty();
+    out->all_nodes = joints_bend || !std::all_of(named->terms().begin(), named->terms().end(), is_simple);
     if (!out->all_nodes) {
         const ContactTemperatures none{std::vector<double>(mesh->contacts.size()), std::vector<double>(mesh->contacts.size()),
                                        std::vector<double>(mesh->contacts.size())};
@@ -123,6 +125,7 @@ std::optional<Sample> Gauges::reduced_sample(const TimeStep& step, double time) 
     }
     for (const Probe& probe : probes_) out.sensors.push_back(probe.read(network, nodes));
     out.flows = from_row(std::span(row).subspan(bodies), network);
+    if (course->frame()->bent) out.flows.add(1.0, course->flows_beyond(time, step.drive->now()));
     out.joint_flows.assign(row.end() - static_cast<std::ptrdiff_t>(joints.size()), row.end());
     if (!named->figures().empty()) read_figures(network, {step.reference, {}}, {}, out);
     judge(out);

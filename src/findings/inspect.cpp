@@ -287,7 +287,7 @@ Inspection inspect(const Model& model, const Mesh& mesh) {
                                study.kind == StudyKind::steady ? solve_seconds(network, cells) : step_seconds(cells), what_changes(model, study)});
         if (study.method == TimeMethod::reduced) {
             const Drive drive(model, study, network);
-            require_reducible(model, mesh, study, network, drive);
+            require_reducible(model, study, network);
             out.memory =
                 std::max(out.memory, memory_to_solve(cells, cut, false) + cells / static_cast<double>(network.nodes) * memory_of_modes(network, drive));
         }

@@ -5,7 +5,7 @@
 #include <firnfield/refine.hpp>
 
 #include "base/words.hpp"
-#include "findings/mesh_error.hpp"
+#include "findings/beginning.hpp"
 
 #include <fmt/format.h>
 
@@ -14,32 +14,9 @@
 namespace firnfield {
 namespace {
 
-/// The beginning of a study in time: K per node, and what the mesh makes wrong of it.
-struct Beginning {
-    std::vector<double> temperature{};
-    NodeErrors errors{};
-};
-
 TransientSolution solve_from(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, Beginning start, TransientOptions options) {
     options.start_errors = std::move(start.errors);
     return solve_in_time(model, mesh, study, start.temperature, options);
-}
-
-Beginning start_of(const Model& model, const std::shared_ptr<const Mesh>& mesh, const Study& study, bool errors) {
-    if (study.start.study.empty()) return {start_temperatures(model, *mesh, study), {}};
-    if (!study.start.results.empty())
-        throw ModelError("study",
-                         fmt::format("study {} starts from a results folder: read its temperatures and call solve_transient()", in_quotes(study.name)));
-    const auto before = std::find_if(model.studies.begin(), model.studies.end(), [&](const Study& s) { return s.name == study.start.study; });
-    if (before == model.studies.end())
-        throw ModelError("study", fmt::format("study {} starts from {}, which is not there", in_quotes(study.name), in_quotes(study.start.study)));
-    if (before->kind == StudyKind::steady) {
-        SteadySolution solution = solve_steady(model, mesh, *before);
-        NodeErrors of_it = errors ? node_errors(model, solution) : NodeErrors{};
-        return {std::move(solution.temperature), std::move(of_it)};
-    }
-    TransientSolution solution = solve_from(model, mesh, *before, start_of(model, mesh, *before, errors), {.time_constant = false, .errors = errors});
-    return {std::move(solution.end.temperature), std::move(solution.errors)};
 }
 
 }  // namespace

@@ -8,7 +8,7 @@
 
 namespace firnfield {
 
-Drive::Drive(const Model& model, const Study& study, Network& network) : network_(network) {
+Drive::Drive(const Model& model, const Study& study, Network& network, Changes changes) : network_(network), changes_(changes) {
     const bool in_time = study.kind != StudyKind::steady;
     if (in_time) used_ = profiles_in(model, study);
     const Acting acting = acting_in(model, study);
@@ -55,6 +55,7 @@ Drive::Drive(const Model& model, const Study& study, Network& network) : network
     constant_.convection.assign(model.coolings.size(), 1.0);
     constant_.radiation.assign(model.coolings.size(), 1.0);
     now_ = constant_;
+    apply(now_);  // the network may be a copy of one that was driven
 }
 
 double Drive::Factors::value(double time, const std::vector<bool>& on) const {
@@ -68,12 +69,7 @@ Drive::Course Drive::course_of_known(std::size_t known) const {
     return knowns_[known] == nullptr ? Course{} : Course{.profiles = {knowns_[known]}, .thermostats = {}};
 }
 
-std::optional<std::size_t> Drive::varying_cooling() const {
-    for (std::size_t c = 0; c < coolings_.size(); ++c) {
-        if (!coolings_[c].course.constant() || !radiations_[c].course.constant()) return c;
-    }
-    return std::nullopt;
-}
+bool Drive::varies(Index cooling, Channel channel) const { return !(channel == Channel::radiation ? radiations_ : coolings_)[cooling].course.constant(); }
 
 Drive::Values Drive::values(double time, const std::vector<bool>& on) const {
     Values v = constant_;
@@ -98,6 +94,7 @@ void Drive::set(const Values& next) {
 void Drive::apply(const Values& v) {
     each_family(network_, [&](Family& family) {
         if (family.channel == Channel::load) family.scale = v.load[family.origin_of(0).index];
+        if (changes_ != Changes::everything) return;
         if (family.channel == Channel::radiation && family.origin == OriginKind::cooling) family.scale = v.radiation[family.origin_of(0).index];
         if (family.channel == Channel::convection) family.scale = v.convection[family.origin_of(0).index];
     });

@@ -3,7 +3,6 @@
 
 #include <firnfield/network.hpp>
 
-#include <optional>
 #include <vector>
 
 namespace firnfield {
@@ -11,8 +10,10 @@ namespace firnfield {
 /// Sets known temperatures and the scales of families to what they are at a time, and nothing else.
 class Drive {
 public:
+    /// What of it may change: a tangent keeps the coefficients that it was taken with.
+    enum class Changes : std::uint8_t { everything, loads_and_temperatures };
     /// `network` is as the study gives it; it has to outlive the drive, which changes it.
-    Drive(const Model& model, const Study& study, Network& network);
+    Drive(const Model& model, const Study& study, Network& network, Changes changes = Changes::everything);
 
     /// `on` tells of every thermostat of the model whether it is on. At a jump, what comes after it.
     void set(double time, const std::vector<bool>& on);
@@ -25,6 +26,8 @@ public:
     [[nodiscard]] Values values(double time, const std::vector<bool>& on) const;
     /// Sets the network to such values, whatever they come from.
     void set(const Values& next);
+    /// What the network is set to.
+    [[nodiscard]] const Values& now() const { return now_; }
     /// What makes a value vary in time; what has none is constant.
     struct Course {
         std::vector<const Profile*> profiles;
@@ -36,8 +39,8 @@ public:
     [[nodiscard]] double scale_of_load(std::size_t power) const { return 1.0 / loads_[power].of; }
     [[nodiscard]] const Course& course_of_load(std::size_t power) const { return loads_[power].course; }
     [[nodiscard]] Course course_of_known(std::size_t known) const;
-    /// The cooling whose coefficients vary in time, where there is one.
-    [[nodiscard]] std::optional<std::size_t> varying_cooling() const;
+    /// Whether the coefficients of a cooling, by convection or radiation, vary in time.
+    [[nodiscard]] bool varies(Index cooling, Channel channel) const;
 
     /// The next time after `time` at which something jumps or bends.
     [[nodiscard]] double next_edge(double time) const;
@@ -58,6 +61,7 @@ private:
     void apply(const Values& values);
 
     Network& network_;
+    Changes changes_;
     std::vector<const Profile*> used_;
     std::vector<Factors> loads_, coolings_, radiations_;
     std::vector<const Profile*> knowns_;  // of the network; null: constant

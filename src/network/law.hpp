@@ -33,6 +33,8 @@ public:
     virtual void slopes(const Elements& elements, std::span<double> by_first, std::span<double> by_second) const = 0;
     /// Whether the slopes are the same at all temperatures.
     [[nodiscard]] virtual bool is_linear() const { return false; }
+    /// The law of some of the elements, where it knows something about each; null where all are alike.
+    [[nodiscard]] virtual std::shared_ptr<const Law> of_some(std::span<const Index> /*elements*/) const { return nullptr; }
     /// Whether the slopes vanish where both ends are equally warm, as in natural convection: Newton's method cannot begin there.
     [[nodiscard]] virtual bool starts_flat() const { return false; }
 };

@@ -10,20 +10,20 @@ namespace firnfield {
 
 Basis::Basis(std::vector<double> capacity, std::size_t most) : capacity_(std::move(capacity)), most_(most), rows_(capacity_.size() * most) {}
 
-/// Of every vector Σ vector · weight(node) over the nodes. Nodes are summed up in pieces of their own, so that the order does not depend on the threads.
-template <typename Weight>
-std::vector<double> Basis::sums(const Weight& weight) const {
+/// Of every vector Σ vector at node(i) · weight(i). They are summed up in pieces of their own, so that the order does not depend on the threads.
+template <typename Node, typename Weight>
+std::vector<double> Basis::sums(std::size_t terms, const Node& node, const Weight& weight) const {
     constexpr std::size_t piece = 8192;
-    const std::size_t nodes = capacity_.size(), pieces = (nodes + piece - 1) / piece;
+    const std::size_t pieces = (terms + piece - 1) / piece;
     std::vector<double> each(pieces * size_, 0.0);
     const auto count = static_cast<std::ptrdiff_t>(pieces);
-#pragma omp parallel for schedule(static)
+#pragma omp parallel for schedule(static) if (count > 1)
     for (std::ptrdiff_t p = 0; p < count; ++p) {
         double* sum = each.data() + static_cast<std::size_t>(p) * size_;
-        const std::size_t from = static_cast<std::size_t>(p) * piece, to = std::min(nodes, from + piece);
+        const std::size_t from = static_cast<std::size_t>(p) * piece, to = std::min(terms, from + piece);
         for (std::size_t i = from; i < to; ++i) {
             const double w = weight(i);
-            const double* row = rows_.data() + i * most_;
+            const double* row = rows_.data() + node(i) * most_;
             for (std::size_t c = 0; c < size_; ++c) sum[c] += w * row[c];
         }
     }
@@ -35,11 +35,18 @@ std::vector<double> Basis::sums(const Weight& weight) const {
 }
 
 std::vector<double> Basis::project(std::span<const double> heat) const {
-    return sums([&](std::size_t i) { return heat[i]; });
+    return sums(
+        nodes(), [](std::size_t i) { return i; }, [&](std::size_t i) { return heat[i]; });
+}
+
+std::vector<double> Basis::project(std::span<const Index> nodes, std::span<const double> heat) const {
+    return sums(
+        nodes.size(), [&](std::size_t i) { return nodes[i]; }, [&](std::size_t i) { return heat[i]; });
 }
 
 std::vector<double> Basis::coordinates(std::span<const double> x) const {
-    return sums([&](std::size_t i) { return capacity_[i] * x[i]; });
+    return sums(
+        nodes(), [](std::size_t i) { return i; }, [&](std::size_t i) { return capacity_[i] * x[i]; });
 }
 
 std::vector<double> Basis::vector(std::size_t number) const {
@@ -51,7 +58,7 @@ std::vector<double> Basis::vector(std::size_t number) const {
 bool Basis::add(std::span<const double> vector) {
     // Twice is enough, for all vectors at once, too (L. Giraud, J. Langou, M. Rozložník and J. van den Eshof, "Rounding error analysis of the classical
     // Gram-Schmidt orthogonalization process", Numer. Math. 101 (2005) 87).
-    constexpr double nothing_new = 1e-9;
+    constexpr double nothing_new = 1e-6;  // below that it is what a solve leaves open
     const auto norm = [&](const std::vector<double>& x) {
         double sum = 0.0;
         for (std::size_t i = 0; i < x.size(); ++i) sum += capacity_[i] * x[i] * x[i];

@@ -5,6 +5,8 @@
 /// rational Krylov subspace reduction of evolutionary problems", SIAM J. Sci. Comput. 32 (2010) 2485), made orthonormal in the capacities.
 #pragma once
 
+#include <firnfield/mesh.hpp>
+
 #include <cstddef>
 #include <span>
 #include <vector>
@@ -24,6 +26,8 @@ public:
     [[nodiscard]] std::vector<double> vector(std::size_t number) const;
     /// Of every vector Σ vector · heat over the nodes, the same for any number of threads.
     [[nodiscard]] std::vector<double> project(std::span<const double> heat) const;
+    /// The same of heat at a few nodes.
+    [[nodiscard]] std::vector<double> project(std::span<const Index> nodes, std::span<const double> heat) const;
     /// Of every vector Σ vector · C · x over the nodes.
     [[nodiscard]] std::vector<double> coordinates(std::span<const double> x) const;
     /// Σ of the vectors times these coordinates, at one node and at all; there may be fewer than vectors.
@@ -34,8 +38,8 @@ public:
     void reserve(std::size_t most);
 
 private:
-    template <typename Weight>
-    [[nodiscard]] std::vector<double> sums(const Weight& weight) const;
+    template <typename Node, typename Weight>
+    [[nodiscard]] std::vector<double> sums(std::size_t terms, const Node& node, const Weight& weight) const;
 
     std::vector<double> capacity_;
     std::size_t most_, size_ = 0;

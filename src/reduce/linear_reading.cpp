@@ -2,6 +2,9 @@
 
 #include "reduce/linear_reading.hpp"
 
+#include <algorithm>
+#include <utility>
+
 namespace firnfield {
 
 std::vector<double> LinearReading::added(const Amplitudes& state, std::span<const double> factors) const {
@@ -29,17 +32,21 @@ std::vector<double> in_a_row(const HeatFlows& flows) {
 }
 
 HeatFlows from_row(std::span<const double> row, const Network& network) {
-    HeatFlows out;
-    const auto take = [&](std::vector<double>& list, std::size_t count) {
-        list.assign(row.begin(), row.begin() + static_cast<std::ptrdiff_t>(count));
-        row = row.subspan(count);
-    };
-    take(out.loads, network.load_coverage.size());
-    take(out.convection, network.cooling_coverage.size());
-    take(out.radiation, network.cooling_coverage.size());
-    take(out.holds, network.hold_coverage.size());
-    take(out.resistors, network.resistor_coverage.size());
-    return out;
+    HeatFlows like;
+    like.loads.resize(network.load_coverage.size());
+    like.convection.resize(network.cooling_coverage.size());
+    like.radiation.resize(network.cooling_coverage.size());
+    like.holds.resize(network.hold_coverage.size());
+    like.resistors.resize(network.resistor_coverage.size());
+    return from_row(row, std::move(like));
+}
+
+HeatFlows from_row(std::span<const double> row, HeatFlows like) {
+    for (std::vector<double>* list : {&like.loads, &like.convection, &like.radiation, &like.holds, &like.resistors}) {
+        std::copy_n(row.begin(), list->size(), list->begin());
+        row = row.subspan(list->size());
+    }
+    return like;
 }
 
 }  // namespace firnfield

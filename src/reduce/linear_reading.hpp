@@ -26,5 +26,7 @@ struct LinearReading {
 /// Heat flows in a row, and back from there.
 [[nodiscard]] std::vector<double> in_a_row(const HeatFlows& flows);
 [[nodiscard]] HeatFlows from_row(std::span<const double> row, const Network& network);
+/// As many of each as there are in `like`.
+[[nodiscard]] HeatFlows from_row(std::span<const double> row, HeatFlows like);
 
 }  // namespace firnfield

@@ -44,4 +44,7 @@ private:
     std::vector<double> rate_, share_;
 };
 
+/// The slowest rate (1/s) at which a disturbance fades where inputs follow the state: `follows`, for each mode, is what inputs change by per amplitude of it.
+[[nodiscard]] double slowest_rate(const Modes& modes, const std::vector<Amplitudes>& follows);
+
 }  // namespace firnfield

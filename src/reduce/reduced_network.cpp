@@ -27,10 +27,11 @@ class Reducer::Work {
 public:
     explicit Work(const ReductionProblem& problem)
         : p_(problem),
+          leads_out_(bodies_without_path(problem.network).empty()),
           integrator_(
               problem.network, problem.reference, problem.tolerance, [](double) {}, [] { return 0; }) {}
 
-    std::shared_ptr<const ReducedNetwork> next() {
+    std::shared_ptr<const ReducedNetwork> next(const std::vector<std::vector<double>>& patterns = {}) {
         const auto clock = std::chrono::steady_clock::now();
         out_ = std::make_shared<ReducedNetwork>();
         if (!basis_) {
@@ -41,10 +42,18 @@ public:
             begin_basis();
         }
         out_->shortest = shortest_;
-        refine_basis();
+        if (patterns.empty())
+            refine_basis();
+        else
+            enrich_basis(patterns);
         project();
         out_->seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - clock).count();
         return out_;
+    }
+
+    std::vector<double> response(const std::vector<double>& heat, double time) {
+        constexpr double tolerance = 1e-4;
+        return integrator_.relax(1.0 / time, heat, tolerance);
     }
 
     [[nodiscard]] const IntegratorCounts& counts() const { return integrator_.counts(); }
@@ -96,6 +105,7 @@ private:
             add(course, course.constant() ? values.known[k] - p_.reference - even_ : 1.0, patterns_[loads + k]);
         }
         if (!uneven_.empty()) inputs_.push_back({{}, integrator_.heat_of(uneven_)});
+        for (const std::vector<double>& pattern : p_.patterns) inputs_.push_back({{}, pattern});
         std::erase_if(inputs_, [](const Input& i) { return std::all_of(i.heat.begin(), i.heat.end(), [](double w) { return w == 0.0; }); });
     }
 
@@ -127,7 +137,7 @@ private:
         basis_ = std::make_shared<Basis>(p_.network.capacity, room(2 * shifts_.size()));
         basis_->add(std::vector<double>(p_.network.nodes, 1.0));  // so that heat adds up
         if (!uneven_.empty()) basis_->add(uneven_);
-        if (bodies_without_path(p_.network).empty()) respond(0.0);
+        if (leads_out_) respond(0.0);
         for (const double shift : shifts_) respond(shift);
     }
 
@@ -146,15 +156,26 @@ private:
         shifts_ = std::move(finer);
     }
 
+    /// The same for inputs that came to light later.
+    void enrich_basis(const std::vector<std::vector<double>>& patterns) {
+        coarse_ = basis_->size();
+        const std::size_t known = inputs_.size();
+        for (const std::vector<double>& pattern : patterns) inputs_.push_back({{}, pattern});
+        basis_->reserve(room(shifts_.size() + 1));
+        if (leads_out_) respond(0.0, known);
+        // They matter less than what there was from the beginning: rates twice as far apart do.
+        for (std::size_t j = 0; j < shifts_.size(); j += 2) respond(shifts_[j], known);
+    }
+
     [[nodiscard]] std::size_t room(std::size_t rates) const {
         constexpr std::size_t others = 2;  // what is even, and what is uneven
         return std::min<std::size_t>(inputs_.size() * rates + others, p_.network.nodes);
     }
 
-    void respond(double shift) {
-        for (const Input& input : inputs_) {
+    void respond(double shift, std::size_t from = 0) {
+        for (std::size_t i = from; i < inputs_.size(); ++i) {
             constexpr double tolerance = 1e-8;
-            basis_->add(integrator_.relax(shift, input.heat, tolerance));
+            basis_->add(integrator_.relax(shift, inputs_[i].heat, tolerance));
             if (p_.progress) p_.progress(static_cast<int>(integrator_.counts().solves));
         }
     }
@@ -187,6 +208,7 @@ private:
     }
 
     ReductionProblem p_;
+    bool leads_out_;
     std::shared_ptr<ReducedNetwork> out_{};
     std::vector<std::vector<double>> patterns_;  // of loads, then of known temperatures
     Balance balance_{};
@@ -203,6 +225,8 @@ private:
 Reducer::Reducer(const ReductionProblem& problem) : work_(std::make_unique<Work>(problem)) {}
 Reducer::~Reducer() = default;
 std::shared_ptr<const ReducedNetwork> Reducer::next() { return work_->next(); }
+std::shared_ptr<const ReducedNetwork> Reducer::next_with(const std::vector<std::vector<double>>& patterns) { return work_->next(patterns); }
+std::vector<double> Reducer::response(const std::vector<double>& heat, double time) { return work_->response(heat, time); }
 const IntegratorCounts& Reducer::counts() const { return work_->counts(); }
 
 void each_input(Drive& drive, const Drive::Values& like, double reference, const std::function<void()>& use) {

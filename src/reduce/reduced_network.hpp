@@ -45,12 +45,13 @@ void each_input(Drive& drive, const Drive::Values& like, double reference, const
 struct ReductionProblem {
     Network& network;  ///< that `drive` sets; linear, with coefficients that do not change
     Drive& drive;
-    double reference = 0.0;               ///< K
-    const std::vector<double>& start;     ///< K above the reference, per node
-    double begin = 0.0, longest = 0.0;    ///< s: when the run begins and how long it is
-    double tolerance = 0.1;               ///< K
-    std::size_t thermostats = 0;          ///< of the model
-    std::function<void(int)> progress{};  ///< told how many solves are done
+    double reference = 0.0;                       ///< K
+    const std::vector<double>& start;             ///< K above the reference, per node
+    double begin = 0.0, longest = 0.0;            ///< s: when the run begins and how long it is
+    double tolerance = 0.1;                       ///< K
+    std::size_t thermostats = 0;                  ///< of the model
+    std::vector<std::vector<double>> patterns{};  ///< W per node: what else puts heat in, each by a course of its own
+    std::function<void(int)> progress{};          ///< told how many solves are done
 };
 
 /// Finds modes, and more of them each time it is asked. What the problem refers to has to outlive it.
@@ -62,6 +63,10 @@ public:
     Reducer& operator=(const Reducer&) = delete;
     /// With rates half as far apart as before; the modes that it gave before are no longer good then. Throws ComputationError where a solve does not settle.
     [[nodiscard]] std::shared_ptr<const ReducedNetwork> next();
+    /// With responses to another pattern of heat (W per node) instead.
+    [[nodiscard]] std::shared_ptr<const ReducedNetwork> next_with(const std::vector<std::vector<double>>& patterns);
+    /// K per node that heat (W per node) leads to within a time (s).
+    [[nodiscard]] std::vector<double> response(const std::vector<double>& heat, double time);
     /// What it did so far.
     [[nodiscard]] const IntegratorCounts& counts() const;
 

@@ -3,6 +3,7 @@
 
 #include <firnfield/transient.hpp>
 
+#include "reduce/bent_step.hpp"
 #include "reduce/linear_reading.hpp"
 #include "reduce/reduced_network.hpp"
 #include "study/run.hpp"
@@ -27,7 +28,8 @@ struct TriedMoment {
 /// What stays the same over a reduced run.
 struct ReducedFrame {
     std::shared_ptr<const ReducedNetwork> network{};
-    std::function<LinearReading(const Reader&)> linear{};
+    std::function<LinearReading(const Reader&)> linear{};  ///< of the network that the modes are of
+    std::shared_ptr<BentHeat> bent{};                      ///< what the network does beyond that; null where it does nothing
     std::vector<TriedMoment> tried{};
 };
 
@@ -43,6 +45,8 @@ public:
     [[nodiscard]] std::function<std::vector<double>()> keep(double time) const override;
     [[nodiscard]] const Amplitudes& at(double time) const;
     [[nodiscard]] const std::vector<double>& coordinates(double time) const;
+    /// Heat flows of what bends, beyond those of the tangent. `driven`: what drives the network at that time.
+    [[nodiscard]] HeatFlows flows_beyond(double time, const Drive::Values& driven) const;
     /// Factors on all inputs.
     [[nodiscard]] std::vector<double> factors(double time) const;
     [[nodiscard]] const std::shared_ptr<const ReducedFrame>& frame() const { return frame_; }
@@ -76,6 +80,8 @@ public:
     /// Runs on to a time without anybody watching, to see what the two bases differ by, and what moments readers should look at to find out where it matters.
     void try_out(double to, const TransientOptions& options);
 
+    /// Whether both bases are marched from here on: what they differ by is of interest then.
+    void compare(bool both) { compares_ = both; }
     /// As of TimeRun.
     bool project();
     [[nodiscard]] const RemainingChange& remaining() const { return remaining_; }
@@ -83,17 +89,45 @@ public:
 
     void finish(TransientSolution& out, bool time_constant);
 
+    /// Of the network that the modes are of.
+    [[nodiscard]] LinearReading read_linear(const Reader& read);
+    /// What bends puts on the modes when the rest does nothing, where tangents are taken: with that they are what the network is there.
+    [[nodiscard]] Amplitudes constant_input();
+    [[nodiscard]] double reference() const { return reference_; }
+    /// What drives the network at the beginning.
+    [[nodiscard]] Drive::Values driven() const { return drive_.values(phase_, thermostats_.on()); }
+    [[nodiscard]] const Reduction& told() const { return told_; }
+
     [[nodiscard]] const Nested<Amplitudes>& state() const { return state_; }
     [[nodiscard]] const ReducedNetwork& reduced() const { return *reduced_; }
     [[nodiscard]] const Thermostats& thermostats() const { return thermostats_; }
+    /// Whether the end of a cycle is linear in its beginning.
+    [[nodiscard]] bool is_linear() const { return !all_bent_ && !thermostats_.any(); }
 
 private:
-    [[nodiscard]] LinearReading read_linear(const Reader& read);
+    /// The network with tangents in the place of what bends.
+    struct Tangent {
+        Tangent(const Model& model, const Study& study, Network of)
+            : network(std::move(of)), drive(model, study, network, Drive::Changes::loads_and_temperatures) {}
+        Network network;
+        Drive drive;
+    };
+    void take_tangent(const Model& model, const std::vector<double>& rise, double length);
+    void find_modes(Reducer& reducer, double length, const TransientOptions& options);
+    void thin_out(double within, double length, bool all);
+    [[nodiscard]] KnownMoment known_at(std::vector<double> rise, Drive::Values values);
+    [[nodiscard]] double learn_from_tried(double length);
+    [[nodiscard]] std::vector<std::vector<double>> unknown_patterns(Reducer& reducer, double length, double& moves);
+    [[nodiscard]] Amplitudes change_to_rest();
+    [[nodiscard]] double slowest_rate_at_end() const;
+    [[nodiscard]] bool solve_bent(double begin, double end);
+
+    [[noreturn]] void refuse_to_follow(double time) const;
     void widen_bounds();
     void note();
     void set_inputs(double begin, double end);
     void step_towards(double edge, double jump);
-    void take(double begin, double end);
+    [[nodiscard]] bool take(double begin, double end);
     void book();
     [[nodiscard]] HeatFlows moved() const;
 
@@ -104,6 +138,18 @@ private:
     Drive drive_;
     Thermostats thermostats_;
     double phase_, reference_;
+    std::vector<double> middle_;  // K above the reference: where tangents are taken
+    Drive::Values middle_values_{};
+    std::unique_ptr<Tangent> tangent_;           // null where nothing bends: then the network is its own
+    std::unique_ptr<Remainder> all_bent_;        // of all elements
+    std::vector<KnownMoment> known_;             // to thin them out by
+    std::vector<std::vector<double>> patterns_;  // W per node of all bent ones: what the modes have responses to
+    std::shared_ptr<const PatternSpace> pattern_space_;
+    bool all_are_needed_ = false;
+    bool compares_ = true;
+    double open_beyond_ = 0.0;  // K that what bends may be off by, apart from the modes
+    double allowed_ = 0.0;      // s: a step that what bends can be followed in
+    HeatFlows beyond_;          // of the last step, in the mean
     std::shared_ptr<const ReducedNetwork> reduced_;
     std::shared_ptr<ReducedFrame> frame_;
     Reduction told_{};

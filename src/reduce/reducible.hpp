@@ -7,8 +7,8 @@
 
 namespace firnfield {
 
-/// Throws ModelError that names what in a study depends on temperature, or varies in time, in a way that modes of a network cannot follow.
-void require_reducible(const Model& model, const Mesh& mesh, const Study& study, const Network& network, const Drive& drive);
+/// Throws ModelError that names what in a study depends on temperature in a way that modes of a network cannot follow.
+void require_reducible(const Model& model, const Study& study, const Network& network);
 
 /// Bytes that the modes of a study take, about.
 [[nodiscard]] double memory_of_modes(const Network& network, const Drive& drive);

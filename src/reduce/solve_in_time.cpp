@@ -17,6 +17,7 @@ namespace {
 TransientSolution reduced_transient(const Model& model, std::shared_ptr<const Mesh> mesh, const Study& study, const std::vector<double>& start,
                                     const TransientOptions& options) {
     ReducedRun run(model, std::move(mesh), study, start, options, 0.0, study.lasts);
+    run.compare(false);
     run.begin();
     return run_transient(run, study, options);
 }
@@ -67,8 +68,8 @@ TransientSolution reduced_cycle(const Model& model, std::shared_ptr<const Mesh> 
         correct(reduced.modes.coarse, period, before.coarse, run.state().coarse, state.coarse);
         Amplitudes moved = state.fine;
         for (std::size_t k = 0; k < moved.size(); ++k) moved[k] -= before.fine[k];
-        // Without thermostats one correction is all there is.
-        distance = run.thermostats().any() ? largest_rise(*reduced.basis, {reduced.modes.fine.coordinates(moved)}) : 0.0;
+        // Where nothing bends one correction is all there is.
+        distance = !run.is_linear() ? largest_rise(*reduced.basis, {reduced.modes.fine.coordinates(moved)}) : 0.0;
         if (distance <= 0.1 * study.tolerance) break;
         if (out.cycles_computed == most) {
             throw ComputationError(fmt::format("the cycle of {} did not settle: after {} cycles temperatures still move by {:.2g} K",
@@ -77,6 +78,7 @@ TransientSolution reduced_cycle(const Model& model, std::shared_ptr<const Mesh> 
     }
     run.begin(state);
     run.try_out(phase + period, options);
+    run.compare(false);
     run.begin(state);
     double hottest = -1e300, hottest_at = 0.0;
     std::size_t hottest_node = 0;

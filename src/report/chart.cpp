@@ -219,6 +219,7 @@ void draw_curves(const std::filesystem::path& stem, const Curves& curves) {
     script +=
         fmt::format("EOD\nset title {}\nset xlabel {}\nset ylabel {}\nset key outside right top Left reverse\nset offsets 0,0,graph 0.05,graph 0.05\nplot ",
                     plot_text(curves.title), plot_text(curves.x_label), plot_text(curves.y_label));
+    if (curves.decades) script.insert(script.rfind("plot "), "set logscale x\nset grid xtics ytics\nset offsets 0,0,graph 0.05,0\n");
     for (std::size_t n = 0; n < curves.names.size(); ++n) {
         script += fmt::format("{}$data using 1:{} with lines {} title {}", n == 0 ? "" : ", ", n + 2, line_style(n), plot_text(curves.names[n]));
     }

@@ -36,6 +36,8 @@ std::string outlook(const TimeFindings& f, const Units& units) {
     if (f.reduction) {
         line(fmt::format("marched by {} modes of the network, found by {} solves in {:.3g} s: within {} of all of it", f.reduction->modes, f.reduction->solves,
                          f.reduction->basis_seconds, about_degrees(f.reduction->open, units)));
+        if (f.reduction->acting < f.reduction->bent)
+            line(fmt::format("{} of {} surfaces and links that depend on temperature, or vary, stand for all of them", f.reduction->acting, f.reduction->bent));
     }
     if (f.time_constant)
         line(fmt::format("slowest time constant {}: a difference falls to 1 % in {}", duration(*f.time_constant), duration(4.605 * *f.time_constant)));

@@ -131,6 +131,14 @@ struct DrawOptions {
 };
 int draw(const DrawOptions& options);
 
+struct ReduceOptions {
+    std::filesystem::path model, out;   // out: empty: the model's name with .reduced
+    std::string units, study, variant;  // study: empty: the first in time
+    std::vector<std::string> set;
+    bool quiet = false;
+};
+int reduce(const ReduceOptions& options);
+
 struct SurfaceOptions {
     std::filesystem::path file;  // a model, or an STL or STEP file
     std::string part, body, unit, chord, variant;

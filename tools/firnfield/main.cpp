@@ -200,6 +200,16 @@ static int run(int argc, char** argv) {
     draw_command->add_option("--height", draw_options.height, "Pixels (default: 800)")->check(CLI::Range(400, 8000));
     add_units(*draw_command, draw_options.units);
 
+    ReduceOptions reduce_options;
+    auto* reduce_command = app.add_subcommand("reduce", "Write a study in time as a few linear equations: state space, SPICE netlist, step responses");
+    reduce_command->add_option("MODEL", reduce_options.model, "Model file (TOML)")->required();
+    reduce_command->add_option("--study", reduce_options.study, "Study (default: the first in time)");
+    reduce_command->add_option("--variant", reduce_options.variant, "Variant, or point of a sweep");
+    reduce_command->add_option("--set", reduce_options.set, "Change a value, as in \"pad = 1 mm\" (may be given several times)");
+    reduce_command->add_option("--out", reduce_options.out, "Folder to write to (default: the model's name with .reduced)");
+    add_units(*reduce_command, reduce_options.units);
+    reduce_command->add_flag("--quiet", reduce_options.quiet, "No progress on standard error");
+
     SurfaceOptions surface_options;
     auto* surface_command = app.add_subcommand("surface", "Tell what is in an STL or STEP file, or write parts of a model as one");
     surface_command->add_option("FILE", surface_options.file, "STL or STEP file, or model file (TOML)")->required();
@@ -299,6 +309,10 @@ static int run(int argc, char** argv) {
     if (*draw_command) {
         return guarded(
             {}, [](const void* o) { return draw(*static_cast<const DrawOptions*>(o)); }, &draw_options);
+    }
+    if (*reduce_command) {
+        return guarded(
+            reduce_options.model, [](const void* o) { return reduce(*static_cast<const ReduceOptions*>(o)); }, &reduce_options);
     }
     if (*surface_command) {
         return guarded(

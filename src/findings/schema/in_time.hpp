@@ -164,6 +164,9 @@ void fields(V& v, const Reduction&) {
     v.count(&Reduction::solves, {.name = "solves", .meaning = "of the whole network, to find them"});
     v.value(&Reduction::basis_seconds, kinds::time, {.name = "basis_seconds"});
     v.value(&Reduction::march_seconds, kinds::time, {.name = "march_seconds"});
+    v.count(&Reduction::bent,
+            {.name = "bent", .meaning = "surfaces and links whose heat depends on temperature other than in proportion, or that vary in time"});
+    v.count(&Reduction::acting, {.name = "acting", .meaning = "of those, so many that stand for all of them"});
     v.value(&Reduction::open, kinds::temperature_difference,
             {.name = "within", .meaning = "by which temperatures may differ from those of the whole network, anywhere and at any time; estimated"});
 }

@@ -388,7 +388,7 @@ void describe(V& v, const Study& now) {
         &Study::method, Words<2>{"full", "reduced"},
         {.name = "method",
          .meaning = "`\"reduced\"`: a few dozen modes of the whole network are marched instead of all of it, which takes seconds for days of pulses and says "
-                    "how far that may be off; for models in which nothing depends on temperature",
+                    "how far that may be off; not where something melts or a specific heat depends on temperature",
          .usual = "full"});
     v.quantity(&Study::longest_step, kinds::time,
                {.name = "longest_step", .meaning = "longest time step; a study may have at most a million steps", .range = Range::positive});

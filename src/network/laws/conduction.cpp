@@ -26,6 +26,12 @@ public:
         }
     }
 
+    std::shared_ptr<const Law> of_some(std::span<const Index> elements) const override {
+        std::vector<Index> which;
+        for (const Index e : elements) which.push_back(which_[e]);
+        return conduction_law(factors_, std::move(which));
+    }
+
 private:
     std::vector<Factor> factors_;
     std::vector<Index> which_;

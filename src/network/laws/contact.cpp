@@ -152,6 +152,12 @@ public:
 
     bool starts_flat() const override { return has_films_; }
 
+    std::shared_ptr<const Law> of_some(std::span<const Index> elements) const override {
+        std::vector<InSeries> some;
+        for (const Index e : elements) some.push_back(elements_[e]);
+        return contact_law(std::move(some));
+    }
+
 private:
     [[nodiscard]] Joined joined(const Elements& e, std::size_t i, bool with_slopes) const {
         const InSeries& parts = elements_[e.begin + i];
