@@ -31,6 +31,7 @@
 #include <firnfield/run.hpp>
 #include <firnfield/seek.hpp>
 #include <firnfield/state_space.hpp>
+#include <firnfield/state_space_files.hpp>
 #include <firnfield/steady.hpp>
 #include <firnfield/step.hpp>
 #include <firnfield/stl.hpp>

@@ -3,7 +3,7 @@
 #include <firnfield/error.hpp>
 #include <firnfield/probe.hpp>
 #include <firnfield/results.hpp>
-#include <firnfield/state_space.hpp>
+#include <firnfield/state_space_files.hpp>
 #include <firnfield/units.hpp>
 
 #include "report/phrases.hpp"

@@ -3,7 +3,7 @@
 #include "cli/bench.hpp"
 #include "models.hpp"
 
-#include <firnfield/state_space.hpp>
+#include <firnfield/state_space_files.hpp>
 
 #include <catch2/catch.hpp>
 

@@ -1,7 +1,7 @@
 // Reduced equations as open files: SPICE and Matrix Market.
 
 #include <firnfield/quantity.hpp>
-#include <firnfield/state_space.hpp>
+#include <firnfield/state_space_files.hpp>
 
 #include <fmt/format.h>
 
